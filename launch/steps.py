@@ -1,0 +1,97 @@
+"""Shows each step with its time, and runs programs so that a failure is one clear line."""
+
+import hashlib
+import os
+import subprocess
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+WORK = ROOT / ".acuthesis"
+LOGS = WORK / "logs"
+
+
+class CannotGoOn(Exception):
+    """One line that says what is wrong, and a way out."""
+
+
+@contextmanager
+def step(name: str) -> Iterator[None]:
+    """Print a step's name, then the seconds it took."""
+    print(f"  {name} ...", end="", flush=True)
+    start = time.monotonic()
+    try:
+        yield
+    except BaseException:
+        print(" failed", flush=True)
+        raise
+    print(f" {time.monotonic() - start:.1f} s", flush=True)
+
+
+def run(
+    command: Sequence[str],
+    *,
+    log: str,
+    hint: str = "",
+    cwd: Path = ROOT,
+    env: dict[str, str] | None = None,
+    timeout: float | None = None,
+) -> str:
+    """Run a program quietly; its output goes to a log. Returns what it printed.
+
+    Raises: CannotGoOn with the last line it said, the log's place, and a hint.
+    """
+    LOGS.mkdir(parents=True, exist_ok=True)
+    path = LOGS / f"{log}.log"
+    try:
+        done = subprocess.run(
+            command,
+            cwd=cwd,
+            env={**os.environ, **(env or {})},
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            stdin=subprocess.DEVNULL,
+            text=True,
+            errors="replace",
+            timeout=timeout,
+            check=False,
+        )
+    except FileNotFoundError as error:
+        raise CannotGoOn(f"{command[0]} is not installed. {hint}".strip()) from error
+    except subprocess.TimeoutExpired as error:
+        raise CannotGoOn(f"{command[0]} did not finish in {timeout:g} s. {hint}".strip()) from error
+    path.write_text(done.stdout)
+    if done.returncode:
+        said = [line for line in done.stdout.splitlines() if line.strip()]
+        last = said[-1].strip()[:200] if said else "it said nothing"
+        raise CannotGoOn(
+            f"{Path(command[0]).name} failed: {last} (all of it: {path.relative_to(ROOT)}). {hint}".strip()
+        )
+    return done.stdout
+
+
+def fingerprint(*paths: Path) -> str:
+    """A name for the contents of files and folders: it changes when any of them does."""
+    digest = hashlib.sha256()
+    for path in paths:
+        found = sorted(p for p in path.rglob("*") if p.is_file()) if path.is_dir() else [path]
+        files = [file for file in found if "__pycache__" not in file.parts]
+        for file in files:
+            digest.update(str(file.relative_to(ROOT)).encode())
+            digest.update(file.read_bytes())
+    return digest.hexdigest()
+
+
+def is_stamped(name: str, value: str) -> bool:
+    """Whether a step was last finished for this fingerprint."""
+    stamp = WORK / "stamps" / name
+    return stamp.exists() and stamp.read_text() == value
+
+
+def stamp(name: str, value: str) -> None:
+    """Remember that a step is finished for this fingerprint."""
+    path = WORK / "stamps" / name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_text(value)

@@ -1,0 +1,1 @@
+"""The web API: converts requests, asks the core, has the store keep."""

@@ -1,0 +1,81 @@
+"""The application: routers under /api, the built front end beside it, and the headers that go with every answer."""
+
+from collections.abc import Awaitable, Callable
+
+from fastapi import APIRouter, Depends, FastAPI, Request, Response
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
+from sqlalchemy import text
+from starlette.exceptions import HTTPException
+
+from acuthesis import __version__
+from acuthesis.api import access, complaints, compose, errors, find, follow, people, screening, take_away, treat
+from acuthesis.api.access import Database, same_origin
+from acuthesis.settings import settings
+
+ROUTERS = (access, follow, people, screening, complaints, find, compose, treat, take_away)
+CONTENT_POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; worker-src 'self' blob:; "
+    "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def _operation_id(route: APIRoute) -> str:
+    return route.name
+
+
+def create_app() -> FastAPI:
+    """Build the application."""
+    app = FastAPI(
+        title="Acuthesis",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        generate_unique_id_function=_operation_id,
+    )
+    app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
+    errors.install(app)
+
+    @app.middleware("http")
+    async def headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        response = await call_next(request)
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "no-referrer"
+        response.headers["Content-Security-Policy"] = CONTENT_POLICY
+        if request.url.path.startswith("/api"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    api = APIRouter(prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(same_origin)])
+    for module in ROUTERS:
+        api.include_router(module.router)
+
+    @api.get("/health", tags=["access"])
+    def health(session: Database) -> dict[str, str]:
+        """Whether server and database answer."""
+        session.execute(text("SELECT 1"))
+        return {"status": "ok", "version": __version__}
+
+    app.include_router(api)
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def front_end(path: str) -> FileResponse:
+        """A file of the built front end; any other address opens the application, which finds its way."""
+        if path == "api" or path.startswith("api/"):
+            raise HTTPException(404, "There is nothing at this address.")
+        root = settings().web.resolve()
+        wanted = (root / path).resolve()
+        if path and wanted.is_file() and wanted.is_relative_to(root):
+            hashed = path.startswith("assets/")
+            cache = "public, max-age=31536000, immutable" if hashed else "no-cache"
+            return FileResponse(wanted, headers={"Cache-Control": cache})
+        if not (root / "index.html").exists():
+            raise HTTPException(404, "The front end is not built; ./acuthesis demo builds it.")
+        return FileResponse(root / "index.html", headers={"Cache-Control": "no-cache"})
+
+    return app
+
+
+app = create_app()

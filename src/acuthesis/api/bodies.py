@@ -1,0 +1,63 @@
+"""Fitted bodies, kept in memory: a fit takes about half a second and is the same for the same facts."""
+
+import hashlib
+from collections import OrderedDict
+from threading import Lock
+
+from acuthesis.core.atlas.catalogue import entries
+from acuthesis.core.atlas.locate import Located, locate
+from acuthesis.core.body.asset import load_asset
+from acuthesis.core.body.figure import SIDES
+from acuthesis.core.body.fit import FittedBody, fit
+from acuthesis.core.body.person import BodyFacts
+from acuthesis.settings import settings
+
+KEPT = 12
+
+
+class KeptBody:
+    """A fitted body with its key (a hash of the facts) and, once asked for, everything located on it."""
+
+    def __init__(self, key: str, facts: BodyFacts) -> None:
+        self.key = key
+        self.body: FittedBody = fit(load_asset(settings().body_asset), facts)
+        self.lock = Lock()
+        self._located: list[Located] | None = None
+
+    def located(self) -> list[Located]:
+        """Every point and area on both sides, without any person's limits."""
+        with self.lock:
+            if self._located is None:
+                self._located = [
+                    locate(entry, side, self.body)
+                    for entry in entries()
+                    for side in (SIDES if entry.paired else SIDES[:1])
+                ]
+            return self._located
+
+
+class Shelf:
+    """The last few fitted bodies; two requests for the same one fit it once."""
+
+    def __init__(self) -> None:
+        self._bodies: OrderedDict[str, KeptBody] = OrderedDict()
+        self._lock = Lock()
+
+    def body(self, facts: BodyFacts) -> KeptBody:
+        """The body for these facts."""
+        key = body_key(facts)
+        with self._lock:
+            if key not in self._bodies:
+                self._bodies[key] = KeptBody(key, facts)
+                while len(self._bodies) > KEPT:
+                    self._bodies.popitem(last=False)
+            self._bodies.move_to_end(key)
+            return self._bodies[key]
+
+
+def body_key(facts: BodyFacts) -> str:
+    """A short name for facts: equal facts, equal name."""
+    return hashlib.sha256(facts.model_dump_json().encode()).hexdigest()[:16]
+
+
+shelf = Shelf()

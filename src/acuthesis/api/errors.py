@@ -1,0 +1,99 @@
+"""Maps the core's family of errors, and whatever else can be wrong with a request, to one shape of answer."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from starlette.exceptions import HTTPException
+
+from acuthesis.core.errors import CoreError
+
+STATUS = {"not_found": 404, "conflict": 409, "unknown_id": 422, "not_allowed": 422}
+
+
+class Detail(BaseModel):
+    """One thing that is wrong, and where in the input."""
+
+    where: str
+    message: str
+
+
+class Problem(BaseModel):
+    """What went wrong: a stable code, a sentence for people, and where."""
+
+    code: str
+    message: str
+    where: str = ""
+    details: list[Detail] = []
+
+
+RESPONSES: dict[int | str, dict[str, object]] = {
+    status: {"model": Problem, "description": text}
+    for status, text in {
+        400: "The request cannot be read",
+        401: "Not signed in, or the session has expired",
+        403: "Not allowed from here",
+        404: "Not in this practice",
+        409: "Changed in the meantime",
+        422: "The input cannot be used; says what and where",
+        503: "The database does not answer",
+    }.items()
+}
+
+
+def answer(status: int, problem: Problem) -> JSONResponse:
+    """A problem as a response."""
+    return JSONResponse(problem.model_dump(), status_code=status)
+
+
+def _details(errors: list[dict[str, object]]) -> list[Detail]:
+    rows = []
+    for error in errors[:20]:
+        path = [str(part) for part in error["loc"] if part not in ("body", "query", "path")]  # type: ignore[attr-defined]
+        rows.append(Detail(where=".".join(path), message=str(error["msg"]).removeprefix("Value error, ")))
+    return rows
+
+
+def _invalid(errors: list[dict[str, object]]) -> JSONResponse:
+    details = _details(errors)
+    first = details[0] if details else Detail(where="", message="The input cannot be used.")
+    message = f"{first.where}: {first.message}" if first.where else first.message
+    return answer(422, Problem(code="invalid", message=message, where=first.where, details=details))
+
+
+def install(app: FastAPI) -> None:
+    """Register the handlers."""
+
+    @app.exception_handler(CoreError)
+    def _core(_: Request, error: CoreError) -> JSONResponse:
+        problem = Problem(code=error.code, message=error.message, where=error.where)
+        return answer(STATUS.get(error.code, 422), problem)
+
+    @app.exception_handler(RequestValidationError)
+    def _request(_: Request, error: RequestValidationError) -> JSONResponse:
+        return _invalid(list(error.errors()))
+
+    @app.exception_handler(ValidationError)
+    def _model(_: Request, error: ValidationError) -> JSONResponse:
+        return _invalid([dict(row) for row in error.errors()])
+
+    @app.exception_handler(HTTPException)
+    def _http(_: Request, error: HTTPException) -> JSONResponse:
+        codes = {401: "signed_out", 403: "forbidden", 404: "not_found", 405: "method", 429: "too_many_tries"}
+        code = codes.get(error.status_code, "invalid")
+        return answer(error.status_code, Problem(code=code, message=str(error.detail)))
+
+    @app.exception_handler(IntegrityError)
+    def _integrity(_: Request, error: IntegrityError) -> JSONResponse:
+        return answer(409, Problem(code="conflict", message="This is here already, or what it belongs to is not."))
+
+    @app.exception_handler(DataError)
+    def _data(_: Request, error: DataError) -> JSONResponse:
+        return answer(422, Problem(code="invalid", message="A value in the input cannot be kept."))
+
+    @app.exception_handler(OperationalError)
+    def _operational(_: Request, error: OperationalError) -> JSONResponse:
+        return answer(
+            503, Problem(code="no_database", message="The database does not answer. Nothing was lost; try again.")
+        )

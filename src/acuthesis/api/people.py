@@ -1,0 +1,210 @@
+"""Persons: the list, one person with limits and measures, and changes to them."""
+
+import uuid
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
+from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
+from acuthesis.core.errors import OutOfRange
+from acuthesis.core.safety.rules import limit_strip
+from acuthesis.core.safety.screening import Verdict, is_stale, parse_screening, verdict
+from acuthesis.store import people as store
+from acuthesis.store.model import MeasureRow, PersonRow, VisitRow
+
+router = APIRouter(tags=["people"])
+Sex = Literal["female", "male", "unspecified"]
+
+
+class MeasureTaken(BaseModel):
+    """A length and when it was taken."""
+
+    value_cm: float
+    taken_at: datetime
+
+
+class PersonOut(BaseModel):
+    """A person with the limits that hold today."""
+
+    id: uuid.UUID
+    version: int
+    given_name: str
+    family_name: str
+    born: date
+    age: int
+    sex: Sex
+    height_cm: float | None
+    weight_kg: float | None
+    fingers: Fingers
+    story: str
+    measures: dict[str, MeasureTaken]
+    unusual: dict[str, str]
+    screened_on: date | None
+    screening_stale: bool
+    verdict: Verdict
+    limits: list[str]
+    light_sensitive: bool
+
+
+class PersonShort(BaseModel):
+    """A person as lists show them."""
+
+    id: uuid.UUID
+    given_name: str
+    family_name: str
+    age: int
+
+
+class NewPerson(BaseModel):
+    """What is asked first."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    given_name: Line
+    family_name: LineOrNone = ""
+    born: Day
+    sex: Sex = "unspecified"
+    story: Paragraph = ""
+    minutes: int = Field(45, ge=3, le=240, description="length of today's visit")
+
+
+class PersonChange(BaseModel):
+    """Changes to a person; `version` is the one that was seen. Lengths are added, never overwritten."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    given_name: Line | None = None
+    family_name: LineOrNone | None = None
+    sex: Sex | None = None
+    story: Paragraph | None = None
+    height_cm: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    weight_kg: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    fingers: Fingers | None = None
+    measures_cm: dict[str, Annotated[float, Field(allow_inf_nan=False)]] = {}
+
+
+def person_out(here: Here, row: PersonRow) -> PersonOut:
+    """A person as the API gives them."""
+    today = now().date()
+    screening_row = store.latest_screening(here.session, row.id)
+    screening = parse_screening(screening_row.answers if screening_row else {})
+    answered = screening_row.answered_at.date() if screening_row else None
+    facts = store.body_facts(here.session, row, today)
+    return PersonOut(
+        id=row.id,
+        version=row.version,
+        given_name=row.given_name,
+        family_name=row.family_name,
+        born=row.born,
+        age=store.age_on(row.born, today),
+        sex=row.sex,
+        height_cm=row.height_cm,
+        weight_kg=row.weight_kg,
+        fingers=store.fingers_of(row.fingers),
+        story=row.story,
+        measures={
+            name: MeasureTaken(value_cm=measure.value_cm, taken_at=measure.taken_at)
+            for name, measure in store.measures(here.session, row.id).items()
+        },
+        unusual=unusual_measures(facts) if row.height_cm else {},
+        screened_on=answered,
+        screening_stale=answered is not None and is_stale(answered, today, screening),
+        verdict=verdict(screening),
+        limits=list(limit_strip(screening)),
+        light_sensitive=screening.light_sensitive,
+    )
+
+
+@router.get("/people")
+def list_people(here: SignedIn, q: Annotated[str, Query(max_length=120)] = "") -> list[PersonShort]:
+    """Everybody of the practice, narrowed by the beginning of a name."""
+    today = now().date()
+    wanted = q.strip().lower()
+    return [
+        PersonShort(
+            id=row.id,
+            given_name=row.given_name,
+            family_name=row.family_name,
+            age=store.age_on(row.born, today),
+        )
+        for row in store.people(here.session)
+        if row.given_name.lower().startswith(wanted) or row.family_name.lower().startswith(wanted)
+    ]
+
+
+@router.post("/people", status_code=201)
+def add_person(new: NewPerson, here: SignedIn) -> PersonOut:
+    """Take in a new person, with a visit now."""
+    today = now().date()
+    if not 0 <= store.age_on(new.born, today) <= 120:
+        raise OutOfRange(f"{new.born} makes an age nobody has; check the year", where="born")
+    row = PersonRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        version=1,
+        given_name=new.given_name,
+        family_name=new.family_name,
+        born=new.born,
+        sex=new.sex,
+        story=new.story,
+        fingers={},
+    )
+    here.session.add(row)
+    here.session.flush()
+    here.session.add(
+        VisitRow(
+            id=uuid.uuid4(),
+            practice_id=here.practice_id,
+            person_id=row.id,
+            practitioner_id=here.practitioner.id,
+            starts_at=now(),
+            minutes=new.minutes,
+        )
+    )
+    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person added")
+    here.session.flush()
+    return person_out(here, row)
+
+
+@router.get("/people/{person_id}")
+def read_person(person_id: uuid.UUID, here: SignedIn) -> PersonOut:
+    """One person. The reading is noted in the audit."""
+    row = store.person(here.session, person_id)
+    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person read")
+    return person_out(here, row)
+
+
+@router.patch("/people/{person_id}")
+def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) -> PersonOut:
+    """Change a person. Impossible values are refused with the possible range, and then nothing is changed."""
+    row = store.person(here.session, person_id)
+    for name, value in change.measures_cm.items():
+        check_measure(name, value)
+    store.check_version(row, change.version, "This person")
+    plain = change.model_dump(exclude_unset=True, exclude={"version", "measures_cm", "fingers"})
+    for name, value in plain.items():
+        if value is not None or name in ("height_cm", "weight_kg"):
+            setattr(row, name, value)
+    if change.fingers is not None:
+        row.fingers = change.fingers.model_dump(exclude_none=True)
+    # Built before anything is written: it refuses what no person has.
+    BodyFacts(**{name: value for name in ("height_cm", "weight_kg") if (value := getattr(row, name)) is not None})
+    for name, value in change.measures_cm.items():
+        here.session.add(
+            MeasureRow(
+                id=uuid.uuid4(),
+                practice_id=here.practice_id,
+                person_id=row.id,
+                name=name,
+                value_cm=value,
+                taken_at=now(),
+            )
+        )
+    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person changed")
+    here.session.flush()
+    return person_out(here, row)

@@ -1,0 +1,27 @@
+"""Text that can be kept: no control characters that the database cannot hold, and a length that says when to stop."""
+
+from datetime import date
+from typing import Annotated
+
+from pydantic import AfterValidator, StringConstraints
+
+EARLIEST = date(1900, 1, 1)
+LATEST = date(2200, 1, 1)
+
+
+def _keepable(value: str) -> str:
+    if any((ord(letter) < 32 and letter not in "\n\t") or 0xD800 <= ord(letter) <= 0xDFFF for letter in value):
+        raise ValueError("contains a control character that cannot be kept")
+    return value
+
+
+def _sensible(value: date) -> date:
+    if not EARLIEST <= value <= LATEST:
+        raise ValueError("is not a date that anybody lives in")
+    return value
+
+
+Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_keepable)]
+LineOrNone = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True), AfterValidator(_keepable)]
+Paragraph = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_keepable)]
+Day = Annotated[date, AfterValidator(_sensible)]

@@ -1,0 +1,209 @@
+"""The core from the shell: no server, no database; reads a file or `-`; bad input is one line and exit code 2."""
+
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Annotated, Any, TypeVar
+
+import typer
+from pydantic import BaseModel, TypeAdapter, ValidationError
+
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.locate import Located, locate
+from acuthesis.core.atlas.search import search
+from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
+from acuthesis.core.body.fit import FittedBody, fit
+from acuthesis.core.body.person import Fingers, facts_from
+from acuthesis.core.compose.composer import ComposeRequest, compose
+from acuthesis.core.errors import CoreError
+from acuthesis.core.follow.change import Series, change
+from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.treat.events import EVENT
+from acuthesis.core.treat.session import fold
+from acuthesis.settings import settings
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help=__doc__)
+T = TypeVar("T")
+PERSON_KEYS = {"sex", "age", "height_cm", "weight_kg", "measures_cm", "practitioner", "screening"}
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+
+
+def _fail(message: str) -> None:
+    print(f"acuthesis: {message}", file=sys.stderr)
+    raise typer.Exit(2)
+
+
+def _read(path: str) -> str:
+    try:
+        return sys.stdin.read() if path == "-" else Path(path).read_text()
+    except (OSError, UnicodeDecodeError) as error:
+        _fail(f"{path}: {getattr(error, 'strerror', None) or 'not text in UTF-8'}")
+        raise
+
+
+def _json(path: str) -> Any:
+    try:
+        return json.loads(_read(path))
+    except json.JSONDecodeError as error:
+        _fail(f"{path}: not JSON at line {error.lineno}, column {error.colno}: {error.msg}")
+
+
+def _plainly(work: Callable[[], T]) -> T:
+    """Run; whatever the input did wrong becomes one line and exit code 2."""
+    try:
+        return work()
+    except CoreError as error:
+        _fail(error.message)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        _fail(
+            f"{where}: {first['msg'].removeprefix('Value error, ')}"
+            if where
+            else first["msg"].removeprefix("Value error, ")
+        )
+    except FileNotFoundError as error:
+        _fail(str(error))
+    raise AssertionError  # _fail does not return
+
+
+def _person(path: str) -> tuple[FittedBody, Screening, Fingers]:
+    data = _json(path)
+
+    def read() -> tuple[FittedBody, Screening, Fingers]:
+        if not isinstance(data, dict):
+            raise CoreError(f"{path}: a person is a JSON object")
+        for key in data:
+            if key not in PERSON_KEYS:
+                raise CoreError(f"{path}: there is no key '{key}'; there are {', '.join(sorted(PERSON_KEYS))}")
+        screening = parse_screening(_object(data, "screening"))
+        practitioner = Fingers(**_object(data, "practitioner"))
+        _object(data, "measures_cm")
+        return fit(load_asset(settings().body_asset), facts_from(data)), screening, practitioner
+
+    return _plainly(read)
+
+
+def _object(data: dict[str, Any], key: str) -> dict[str, Any]:
+    value = data.get(key) or {}
+    if not isinstance(value, dict):
+        raise CoreError(f"{key}: must be a JSON object")
+    return value
+
+
+def _print(model: BaseModel) -> None:
+    print(model.model_dump_json(indent=2, by_alias=True))
+
+
+@app.command()
+def atlas() -> None:
+    """Print every point and area with its rule, names, cautions and categories as JSON."""
+    print(catalogue.as_json())
+
+
+@app.command()
+def point(id: str, as_json: AsJson = False) -> None:
+    """Print one point or area."""
+    found = _plainly(lambda: catalogue.entry(id))
+    if as_json:
+        _print(found)
+        return
+    print(f"{found.id}  {found.names.english}  {found.names.romanised} {found.names.characters}".rstrip())
+    print(f"{found.region}. {found.feel}")
+    print("Traditionally for: " + ", ".join(found.traditional))
+
+
+@app.command("search")
+def search_command(text: str, as_json: AsJson = False) -> None:
+    """Find points and areas by code, name, place or use."""
+    found = [catalogue.describe(entry) for entry in search(text)]
+    if as_json:
+        print(TypeAdapter(list[catalogue.Described]).dump_json(found, indent=2).decode())
+        return
+    for row in found:
+        print(f"{row.id:22} {row.name:34} {row.region}")
+
+
+@app.command("locate")
+def locate_command(
+    id: str,
+    person: Annotated[str, typer.Option(help="person.json, or - for standard input")],
+    side: Annotated[str, typer.Option(help="left or right")] = "left",
+    as_json: AsJson = False,
+) -> None:
+    """Locate a point or area on a person."""
+    if side not in ("left", "right"):
+        _fail("--side is left or right")
+    target = _plainly(lambda: catalogue.entry(id))
+    body, screening, practitioner = _person(person)
+    found = _plainly(lambda: locate(target, side, body, screening, practitioner.measured()))  # type: ignore[arg-type]
+    if as_json:
+        _print(found)
+    else:
+        _say(found)
+
+
+def _say(found: Located) -> None:
+    print(f"{found.point}  {found.name}, {found.side}  ({found.region})")
+    for number, step in enumerate(found.steps, 1):
+        print(f"  {number}. {step}")
+    for check in found.fingers:
+        span = check.span.replace("_", " ")
+        print(f"  {span}: {check.own_cm:.1f} cm for {check.wanted_cm:.1f} cm ({check.error_cm:+.1f})")
+    for caution in found.cautions:
+        print(f"  ! {caution}")
+
+
+@app.command("compose")
+def compose_command(request: str) -> None:
+    """Compose a score from a request (JSON with `person` and what to compose for); prints JSON."""
+    data = _json(request)
+
+    def work() -> BaseModel:
+        if not isinstance(data, dict):
+            raise CoreError(f"{request}: a request is a JSON object")
+        person = _object(data, "person")
+        screening = parse_screening(_object(person, "screening"))
+        return compose(ComposeRequest(**{key: value for key, value in data.items() if key != "person"}), screening)
+
+    _print(_plainly(work))
+
+
+@app.command()
+def conduct(events: str) -> None:
+    """Print the state of a treatment after its events (JSON lines)."""
+    lines = [line for line in _read(events).splitlines() if line.strip()]
+
+    def work() -> BaseModel:
+        parsed = []
+        for number, line in enumerate(lines, 1):
+            try:
+                parsed.append(EVENT.validate_json(line))
+            except ValidationError as error:
+                first = error.errors()[0]
+                where = ".".join(str(part) for part in first["loc"])
+                raise CoreError(f"{events}, line {number}: {where}: {first['msg']}") from error
+        return fold(parsed)
+
+    _print(_plainly(work))
+
+
+@app.command()
+def follow(series: str) -> None:
+    """Judge a series of ratings; prints JSON."""
+    data = _json(series)
+    _print(_plainly(lambda: change(Series.model_validate(data))))
+
+
+@app.command("build-body")
+def build_body(force: bool = False) -> None:
+    """Build the body asset from the installed body data."""
+    path = settings().body_asset
+    if force or not asset_is_current(path):
+        _plainly(lambda: build_asset(path))
+    print(path)
+
+
+if __name__ == "__main__":
+    app()

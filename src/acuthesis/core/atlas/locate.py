@@ -1,0 +1,271 @@
+"""Locates a point or area on one person: the place, the distances, the fingers, the words, the cautions."""
+
+from collections.abc import Mapping
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, Field
+
+from acuthesis.core.atlas import wording
+from acuthesis.core.atlas.catalogue import surfaces
+from acuthesis.core.atlas.chart import area_on_body
+from acuthesis.core.atlas.model import Area, Contact, Point
+from acuthesis.core.body import catalogue
+from acuthesis.core.body.construct import FingerSpan, OnLine, Place
+from acuthesis.core.body.figure import Side, Vector, unit
+from acuthesis.core.body.fit import FittedBody
+from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.screening import Reason, Screening
+
+AGREE_CUN = 0.4  # methods farther apart than this disagree; the brief of the method, see docs/guide/locating.md
+TAPE_ERROR_CM = 0.4  # repeat measurements of a limb between two bony points differ by about this much
+UNMEASURED_SHARE = 0.05  # limb lengths of people of one height differ by about a twentieth (one standard deviation)
+
+Triple = tuple[float, float, float]
+NO_SCREENING = Screening()
+
+
+class SegmentUsed(BaseModel):
+    """The proportional segment a point counts in, on this person."""
+
+    id: str
+    from_: str = Field(serialization_alias="from")
+    to: str
+    cun: float
+    length_cm: float
+    cun_cm: float
+    measured: bool
+    path_cm: list[Triple]
+
+
+class MethodPlace(BaseModel):
+    """Where one method leads, and how far that is from the first."""
+
+    name: str
+    position_cm: Triple
+    off_cm: float
+    agrees: bool
+
+
+class FingerCheck(BaseModel):
+    """A finger rule as a check: the wanted distance is `cun`, the hand's is `own_cm`; the error is theirs minus it."""
+
+    span: FingerSpan
+    cun: float
+    wanted_cm: float
+    own_cm: float
+    practitioner_cm: float | None
+    error_cm: float
+    own_measured: bool
+
+
+class PressAs(BaseModel):
+    """Direction of pressure (unit vector in body coordinates), what presses, and how hard at most."""
+
+    toward: str
+    vector: Triple
+    contact: Contact
+    support: str
+    max_level: int
+    max_level_reasons: list[str]
+
+
+class Located(BaseModel):
+    """A point or area on one side of one person; the contract of `acuthesis locate --json`."""
+
+    point: str
+    kind: Literal["point", "area"]
+    side: Side
+    name: str
+    region: str
+    position_cm: Triple
+    normal: Triple
+    landmarks: dict[str, Triple]
+    landmark_names: dict[str, str]
+    segment: SegmentUsed | None
+    level_cun: float | None
+    methods: list[MethodPlace]
+    fingers: list[FingerCheck]
+    uncertainty_cm: float
+    steps: list[str]
+    feel: str
+    press: PressAs
+    cautions: list[str]
+    refused: Reason | None
+    outline_cm: list[Triple]
+    triangles: list[int]
+    area_cm2: float | None
+
+
+def triple(vector: Vector) -> Triple:
+    """A place as three numbers, rounded to a tenth of a millimetre."""
+    x, y, z = (round(float(value), 4) for value in vector)
+    return x, y, z
+
+
+def locate(
+    target: Point | Area,
+    side: Side,
+    body: FittedBody,
+    screening: Screening = NO_SCREENING,
+    practitioner: Mapping[FingerSpan, float] | None = None,
+) -> Located:
+    """Locate a target. Raises: CoreError if the rule cannot be followed on this body."""
+    if isinstance(target, Area):
+        return _locate_area(target, side, body, screening)
+    return _locate_point(target, side, body, screening, practitioner or {})
+
+
+def _segment(point: Point, body: FittedBody, side: Side) -> SegmentUsed | None:
+    used = catalogue.segment_of(point.methods[0].place)
+    if used is None:
+        return None
+    on_body = body.places.segment(used, side)
+    return SegmentUsed(
+        id=used,
+        from_=on_body.segment.start,
+        to=on_body.segment.end,
+        cun=on_body.segment.cun,
+        length_cm=round(on_body.length_cm, 3),
+        cun_cm=round(on_body.cun_cm, 4),
+        measured=body.is_measured(used),
+        path_cm=[triple(place) for place in on_body.path],
+    )
+
+
+def _landmarks(point: Point, segment: SegmentUsed | None, body: FittedBody, side: Side) -> dict[str, Triple]:
+    names = [name for method in point.methods for name in catalogue.mentioned(method.place)]
+    if segment is not None:
+        names += [catalogue.bare(segment.from_), catalogue.bare(segment.to)]
+    return {name: triple(body.places.landmark(name, side)) for name in dict.fromkeys(names)}
+
+
+def _uncertainty(places: list[Vector], point: Point, segment: SegmentUsed | None, level: float | None) -> float:
+    """Spread of the methods joined with what the length of the segment leaves open, cm (one standard deviation)."""
+    spread = max((float(np.linalg.norm(place - places[0])) for place in places[1:]), default=0.0) / 2
+    length = 0.0
+    if segment is not None and level is not None:
+        share = min(abs(level), abs(segment.cun - level)) / segment.cun
+        length = share * (TAPE_ERROR_CM if segment.measured else UNMEASURED_SHARE * segment.length_cm)
+    return round(float(np.sqrt(spread**2 + length**2 + (point.search_radius_cm / 4) ** 2)), 2)
+
+
+def _locate_point(
+    point: Point, side: Side, body: FittedBody, screening: Screening, practitioner: Mapping[FingerSpan, float]
+) -> Located:
+    places = [body.places.at(method.place, side) for method in point.methods]
+    segment = _segment(point, body, side)
+    cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
+    level = _level(point.methods[0].place, places[0], body, side)
+    _, normal = body.figure.nearest_on_skin(places[0])
+    limits = limits_for(point, side if point.paired else "midline", screening)
+    return Located(
+        point=point.id,
+        kind="point",
+        side=side,
+        name=point.names.english,
+        region=point.region,
+        position_cm=triple(places[0]),
+        normal=triple(normal),
+        landmarks=_landmarks(point, segment, body, side),
+        landmark_names={name: catalogue.landmarks()[name].name for name in _landmarks(point, segment, body, side)},
+        segment=segment,
+        level_cun=None if level is None else round(level, 4),
+        methods=[
+            MethodPlace(
+                name=method.name,
+                position_cm=triple(place),
+                off_cm=round(float(np.linalg.norm(place - places[0])), 2),
+                agrees=bool(np.linalg.norm(place - places[0]) <= AGREE_CUN * cun_cm),
+            )
+            for method, place in zip(point.methods, places, strict=True)
+        ],
+        fingers=_finger_checks(point, cun_cm, body, practitioner),
+        uncertainty_cm=_uncertainty(places, point, segment, level),
+        steps=wording.steps(point, body.places, side),
+        feel=point.feel,
+        press=PressAs(
+            toward=point.press.words,
+            vector=triple(direction(frame_of(body.figure, point.press.part, side), point.press.toward)),
+            contact=point.press.contact,
+            support=point.press.support,
+            max_level=limits.ceiling,
+            max_level_reasons=list(limits.ceiling_reasons),
+        ),
+        cautions=[
+            *(reason.text for reason in limits.cautions),
+            *(f"Nearby: {danger}." for danger in point.dangers),
+        ],
+        refused=limits.refused,
+        outline_cm=[],
+        triangles=[],
+        area_cm2=None,
+    )
+
+
+def _level(place: Place, position: Vector, body: FittedBody, side: Side) -> float | None:
+    """How far the place lies from the segment's first end, in cun; None where it counts sideways or in nothing."""
+    used = catalogue.segment_of(place)
+    if used is None:
+        return None
+    segment = body.places.segment(used, side)
+    # A place beside the midline counts its cun across the body; its level says nothing about the segment.
+    return segment.level_cun(position) if isinstance(place, OnLine) or segment.segment.along == "skin" else None
+
+
+def _finger_checks(
+    point: Point, cun_cm: float, body: FittedBody, practitioner: Mapping[FingerSpan, float]
+) -> list[FingerCheck]:
+    own = body.places.fingers_cm
+    measured = body.facts.fingers.measured()
+    return [
+        FingerCheck(
+            span=span,
+            cun=cun,
+            wanted_cm=round(cun * cun_cm, 2),
+            own_cm=round(own[span], 2),
+            practitioner_cm=practitioner.get(span),
+            error_cm=round(own[span] - cun * cun_cm, 2),
+            own_measured=span in measured,
+        )
+        for span, cun in point.finger_checks.items()
+    ]
+
+
+def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening) -> Located:
+    surface = surfaces()[area.surface]
+    drawn = area_on_body(area, surface, body.places, side)
+    limits = limits_for(area, side, screening)
+    inward = -unit(drawn.normal)
+    return Located(
+        point=area.id,
+        kind="area",
+        side=side,
+        name=area.names.english,
+        region=area.region,
+        position_cm=triple(drawn.centre),
+        normal=triple(drawn.normal),
+        landmarks={},
+        landmark_names={},
+        segment=None,
+        level_cun=None,
+        methods=[MethodPlace(name=area.where, position_cm=triple(drawn.centre), off_cm=0, agrees=True)],
+        fingers=[],
+        uncertainty_cm=round(float(np.sqrt(drawn.size_cm2)) / 2, 2),
+        steps=[f"Go to the {surface.name}: {area.where}.", f"Feel: {area.feel[0].lower()}{area.feel[1:]}"],
+        feel=area.feel,
+        press=PressAs(
+            toward="straight into the surface",
+            vector=triple(inward),
+            contact=area.contact,
+            support="",
+            max_level=limits.ceiling,
+            max_level_reasons=list(limits.ceiling_reasons),
+        ),
+        cautions=[reason.text for reason in limits.cautions],
+        refused=limits.refused,
+        outline_cm=[triple(place) for place in drawn.outline],
+        triangles=drawn.triangles,
+        area_cm2=round(drawn.size_cm2, 2),
+    )

@@ -1,0 +1,110 @@
+"""What the atlas holds: points placed by rules, areas drawn on a surface; one entry drives place, words and drawing."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.core.body.construct import Directions, FingerSpan, Place
+
+Tissue = Literal["muscle", "tendon", "bony", "face", "orbit", "vessel_or_nerve", "abdomen", "ear", "sole", "foot_edge"]
+Contact = Literal["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"]
+Position = Literal["supine", "prone", "left_side", "right_side", "seated"]
+
+
+class _Entry(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+
+
+class Names(_Entry):
+    """Names of a point or area: romanised (with tone marks), characters, and an English rendering of our own."""
+
+    romanised: str = ""
+    characters: str = ""
+    english: str
+
+
+class Method(_Entry):
+    """One way to the place, in order of trust: what it is called, and the rule."""
+
+    name: str
+    place: Place
+
+
+class Press(_Entry):
+    """Direction of pressure from the skin, what presses, and what supports from the other side."""
+
+    toward: Directions
+    part: str = Field(alias="in")
+    words: str
+    contact: Contact = "thumb"
+    support: str = ""
+
+
+class Reach(_Entry):
+    """In which positions a practitioner reaches the place, and whether a person alone does (and with one hand)."""
+
+    positions: tuple[Position, ...]
+    alone: bool
+    one_hand: bool = True
+
+
+class Point(_Entry):
+    """A point of the atlas."""
+
+    kind: Literal["point"] = "point"
+    id: str
+    names: Names
+    channel: str
+    region: str
+    part: str
+    paired: bool
+    methods: tuple[Method, ...] = Field(min_length=1)
+    finger_checks: dict[FingerSpan, float] = Field(default_factory=dict)
+    feel: str
+    search_radius_cm: float = Field(1.0, gt=0, le=4)
+    press: Press
+    tissue: Tissue
+    dangers: tuple[str, ...] = ()
+    reach: Reach
+    categories: tuple[str, ...] = ()
+    traditional: tuple[str, ...] = ()
+    also_called: tuple[str, ...] = ()
+
+
+class Surface(_Entry):
+    """A chart on the body for areas: `u` runs from one place to another, `v` across, seen along `look`.
+
+    With `straight` the chart runs in that direction of the part (a foot's edge: level with the floor).
+
+    With `fit: outline` the width at each u is the body's own outline there (a sole narrows at the arch); with
+    `fit: box` it is the distance between the two `across` places.
+    """
+
+    id: str
+    name: str
+    part: str
+    along: tuple[Place, Place]
+    across: tuple[Place, Place]
+    look: Directions
+    straight: str | None = None
+    fit: Literal["outline", "box"]
+
+
+class Area(_Entry):
+    """An area of ear, foot or hand: a polygon in the chart of its surface, (u, v) each from 0 to 1."""
+
+    kind: Literal["area"] = "area"
+    id: str
+    names: Names
+    surface: str
+    map: str
+    region: str
+    paired: bool = True
+    polygon: tuple[tuple[float, float], ...] = Field(min_length=3)
+    where: str
+    feel: str
+    contact: Contact = "thumb"
+    tissue: Tissue
+    reach: Reach
+    traditional: tuple[str, ...] = ()
+    also_called: tuple[str, ...] = ()

@@ -1,0 +1,164 @@
+"""A plate: the flat drawing of one point or area on one person, with landmarks, the segment's cun, and the fingers."""
+
+from html import escape
+
+import numpy as np
+
+from acuthesis.core.atlas.locate import Located, SegmentUsed, Triple
+from acuthesis.core.body.drawing import INK, View, body_paths, document
+from acuthesis.core.body.figure import Vector, unit
+from acuthesis.core.body.fit import FittedBody
+
+# Width of the picture, where the looking starts and where it ends behind the target, cm: so that no other part of the
+# body comes between or behind.
+FRAMES: dict[str, tuple[float, float, float]] = {
+    "head": (24, 30, 16),
+    "trunk": (50, 40, 30),
+    "upper_arm": (36, 14, 14),
+    "forearm": (34, 14, 14),
+    "hand": (24, 12, 9),
+    "thigh": (44, 20, 18),
+    "lower_leg": (48, 12, 16),
+    "foot": (26, 14, 12),
+    "ear": (7.5, 6, 5),
+}
+
+LETTER_WIDTH = 0.55  # of the size of the type, on average
+
+
+def frame_name(located: Located, part: str) -> str:
+    """Name of the frame that suits a target: the ear is looked at from nearer than the head."""
+    return "ear" if located.point.startswith("ear_") else part
+
+
+def view_of(located: Located, part: str) -> View:
+    """Straight at the skin of the target, the segment's middle drawn in where it is long."""
+    width, stand_off, depth = FRAMES[frame_name(located, part)]
+    centre = np.array(located.position_cm)
+    if located.segment is not None and located.segment.length_cm > width * 0.45:
+        middle = np.array(located.segment.path_cm).mean(axis=0)
+        centre = centre + 0.45 * (middle - centre)
+        width = max(width, located.segment.length_cm * 1.25)
+    normal = np.array(located.normal)
+    # Limbs and trunk are looked at level: a tilted view would shorten the segment.
+    level = normal * [1, 0, 1] if part not in ("foot", "head", "hand") else normal
+    look = -unit(level) if np.linalg.norm(level) > 0.2 else -normal
+    return View(centre, look, width, stand_off, depth)
+
+
+def plate(located: Located, part: str, body: FittedBody) -> str:
+    """The SVG of a plate."""
+    view = view_of(located, part)
+    marks = _outline(located, view) + _segment(located.segment, view) + _landmarks(located, view)
+    marks += _fingers(located, view) + _target(located, view)
+    title = f"{located.point}, {located.name}, {located.side}"
+    return document(body_paths(body.figure, view), marks, view, title)
+
+
+def _flat(view: View, place: Triple | Vector) -> tuple[float, float]:
+    x, y = view.flat(np.array([place]))[0]
+    return float(x), float(y)
+
+
+def _text(x: float, y: float, text: str, size: float, anchor: str = "start") -> str:
+    # A white edge under the letters, as an element of its own: not every renderer knows the order of painting.
+    place = f'x="{x:.2f}" y="{y:.2f}" font-size="{size:.2f}" text-anchor="{anchor}"'
+    face = "font-family=\"'Atkinson Hyperlegible Next', sans-serif\""
+    edge = f'stroke="#ffffff" stroke-width="{size / 4:.2f}" stroke-linejoin="round" fill="#ffffff"'
+    return f'<text {place} {face} {edge}>{escape(text)}</text><text {place} {face} fill="{INK}">{escape(text)}</text>'
+
+
+def _outline(located: Located, view: View) -> str:
+    if not located.outline_cm:
+        return ""
+    points = " ".join(f"{x:.2f},{y:.2f}" for x, y in view.flat(np.array(located.outline_cm)))
+    line = view.width_cm / 160
+    return f'<polygon points="{points}" fill="{INK}" fill-opacity="0.14" stroke="{INK}" stroke-width="{line:.3f}"/>'
+
+
+def _segment(segment: SegmentUsed | None, view: View) -> str:
+    """The measured stretch with a tick at every cun, the ends longer."""
+    if segment is None:
+        return ""
+    path = view.flat(np.array(segment.path_cm))
+    line = view.width_cm / 300
+    drawn = "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in path)
+    steps = np.linalg.norm(np.diff(np.array(segment.path_cm), axis=0), axis=1)
+    gone = np.concatenate([[0.0], steps.cumsum()])
+    ticks = []
+    for count in range(int(segment.cun) + 1):
+        at = min(count * segment.cun_cm, gone[-1])
+        x, y = (float(np.interp(at, gone, path[:, axis])) for axis in (0, 1))
+        ahead = [float(np.interp(min(at + 0.1, gone[-1]), gone, path[:, axis])) for axis in (0, 1)]
+        behind = [float(np.interp(max(at - 0.1, 0), gone, path[:, axis])) for axis in (0, 1)]
+        along = unit(np.array(ahead) - np.array(behind) + 1e-9)
+        long = view.width_cm / (55 if count in (0, int(segment.cun)) else 110)
+        ticks.append(
+            f"M{x - along[1] * long:.2f} {y + along[0] * long:.2f}L{x + along[1] * long:.2f} {y - along[0] * long:.2f}"
+        )
+    return (
+        f'<path d="{drawn}" fill="none" stroke="{INK}" stroke-width="{line:.3f}" '
+        f'stroke-dasharray="{line * 5:.2f} {line * 4:.2f}"/>'
+        f'<path d="{"".join(ticks)}" fill="none" stroke="{INK}" stroke-width="{line:.3f}"/>'
+    )
+
+
+def _landmarks(located: Located, view: View) -> str:
+    size = view.width_cm / 36
+    marks = []
+    for id, place in located.landmarks.items():
+        x, y = _flat(view, place)
+        if not (0 < x < view.width_cm and 0 < y < view.width_cm):
+            continue
+        arm = view.width_cm / 90
+        marks.append(
+            f'<path d="M{x - arm:.2f} {y:.2f}H{x + arm:.2f}M{x:.2f} {y - arm:.2f}V{y + arm:.2f}" stroke="{INK}" '
+            f'stroke-width="{view.width_cm / 250:.3f}"/>'
+        )
+        right = x < view.width_cm / 2
+        name = located.landmark_names[id]
+        room = (view.width_cm - x if right else x) - 2 * arm
+        fitting = min(size, room / (LETTER_WIDTH * len(name)))
+        label_x = x + 1.6 * arm if right else x - 1.6 * arm
+        marks.append(_text(label_x, y + fitting / 3, name, fitting, "start" if right else "end"))
+    return "".join(marks)
+
+
+def _fingers(located: Located, view: View) -> str:
+    """Own and practitioner's finger widths as bars to scale, in the lower corner."""
+    if not located.fingers:
+        return ""
+    size = view.width_cm / 40
+    bars = []
+    y = view.width_cm - size * 1.2
+    for check in reversed(located.fingers):
+        rows = [("own", check.own_cm), ("wanted", check.wanted_cm)]
+        if check.practitioner_cm is not None:
+            rows.append(("yours", check.practitioner_cm))
+        for label, length in rows:
+            bars.append(
+                f'<path d="M{size:.2f} {y - size / 3:.2f}h{length:.2f}" stroke="{INK}" stroke-width="{size / 3:.2f}" '
+                f"{'' if label != 'wanted' else f'stroke-dasharray={chr(34)}{size / 3:.2f} {size / 5:.2f}{chr(34)}'}/>"
+            )
+            bars.append(_text(size * 1.4 + length, y, f"{length:.1f} cm {label}", size))
+            y -= size * 1.25
+        bars.append(_text(size, y + size * 0.2, check.span.replace("_", " "), size))
+        y -= size * 1.3
+    return "".join(bars)
+
+
+def _target(located: Located, view: View) -> str:
+    x, y = _flat(view, located.position_cm)
+    dot = view.width_cm / 75
+    ring = max(located.uncertainty_cm, dot * 1.8)
+    size = view.width_cm / 24
+    return (
+        (
+            ""
+            if located.outline_cm
+            else f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{ring:.2f}" fill="none" stroke="{INK}" '
+            f'stroke-width="{view.width_cm / 320:.3f}" stroke-dasharray="{ring / 5:.2f} {ring / 8:.2f}"/>'
+        )
+        + f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{dot:.2f}" fill="{INK}"/>'
+        + _text(x + ring + size / 3, y - size / 2, located.point.split("_")[-1], size)
+    )

@@ -1,0 +1,1 @@
+"""The body: mesh, fitting, landmarks, places, drawing."""

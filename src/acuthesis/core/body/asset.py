@@ -1,0 +1,204 @@
+"""The body asset: the human base mesh reduced to what fitting and drawing need, as one file of arrays.
+
+Built once at set-up (`acuthesis build-body`), then only read. A figure is a weighted sum of shape keys over the
+control vertices; the skin is the subdivided control mesh.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array, csr_array, diags_array, eye_array
+from scipy.sparse.linalg import spsolve
+
+from acuthesis.core.body import source
+from acuthesis.core.body.subdivide import loop_subdivision, triangulate
+
+FORMAT = 7
+NIPPLE_VERTEX = 8453  # left, in the published base mesh
+FLAT_RADIUS_CM = 3.0
+SEXES = ("female", "male")
+AGES = ("young", "old")
+WEIGHTS = ("minweight", "averageweight", "maxweight")
+ANCESTRIES = ("african", "asian", "caucasian")  # averaged in equal parts: the figure stands for nobody in particular
+
+# Targets that change one length, each with a sign: (name here, target to lengthen, target to shorten).
+# Both sides are always moved together, so that a figure stays symmetric.
+LENGTH_TARGETS: tuple[tuple[str, tuple[str, ...], tuple[str, ...]], ...] = tuple(
+    (name, tuple(f"{part}-incr" for part in parts), tuple(f"{part}-decr" for part in parts))
+    for name, parts in {
+        "lower_arm": ("arms/measure-lowerarm-length",),
+        "upper_arm": ("arms/measure-upperarm-length",),
+        "lower_leg": ("legs/measure-lowerleg-height",),
+        "upper_leg": ("legs/measure-upperleg-height",),
+        "nape_to_waist": ("torso/measure-napetowaist-dist",),
+        "waist_to_hip": ("torso/measure-waisttohip-dist",),
+        "neck": ("neck/measure-neck-height",),
+        "foot": ("feet/l-foot-scale-depth", "feet/r-foot-scale-depth"),
+        "hand": ("hands/l-hand-scale", "hands/r-hand-scale"),
+        "head": ("head/head-scale-vert",),
+        "ear": ("ears/l-ear-scale-vert", "ears/r-ear-scale-vert"),
+    }.items()
+)
+
+# Girths that grow and shrink together with a person's weight.
+GIRTH_TARGETS = (
+    "torso/measure-waist-circ",
+    "torso/measure-hips-circ",
+    "torso/measure-bust-circ",
+    "torso/measure-underbust-circ",
+    "legs/measure-thigh-circ",
+    "legs/measure-calf-circ",
+    "legs/measure-knee-circ",
+    "arms/measure-upperarm-circ",
+    "neck/measure-neck-circ",
+    "hands/measure-wrist-circ",
+    "feet/measure-ankle-circ",
+)
+
+
+@dataclass(frozen=True)
+class BodyAsset:
+    """Arrays of the asset; `c` control vertices, `j` joints, `k` shape keys, `f` skin vertices, `t` skin triangles.
+
+    `base` (c + j, 3) cm, the joints' centres behind the vertices. `keys` (k, c + j, 3) cm, named by `key_names`.
+    `subdivision` (f, c). `triangles` (t, 3). `mirror` (c,): the control vertex on the other side.
+    `vertex_ids` (c,): numbers of the control vertices in the published base mesh, which the landmark file uses.
+    """
+
+    base: NDArray[np.float64]
+    keys: NDArray[np.float32]
+    key_names: tuple[str, ...]
+    joint_names: tuple[str, ...]
+    subdivision: csr_array
+    triangles: NDArray[np.int64]
+    mirror: NDArray[np.int64]
+    vertex_ids: NDArray[np.int64]
+
+    @property
+    def control_count(self) -> int:
+        """Number of control vertices, `c`."""
+        return len(self.vertex_ids)
+
+
+def _shape_keys(folder: Path, count: int) -> dict[str, NDArray[np.float64]]:
+    keys: dict[str, NDArray[np.float64]] = {}
+    for sex in SEXES:
+        for age in AGES:
+            ancestry = sum(source.read_target(folder, f"macrodetails/{a}-{sex}-{age}", count) for a in ANCESTRIES)
+            for weight in WEIGHTS:
+                universal = source.read_target(
+                    folder, f"macrodetails/universal-{sex}-{age}-averagemuscle-{weight}", count
+                )
+                keys[f"{sex}-{age}-{weight}"] = universal + ancestry / len(ANCESTRIES)
+            for height in ("minheight", "maxheight"):
+                keys[f"{sex}-{age}-{height}"] = source.read_target(
+                    folder, f"macrodetails/height/{sex}-{age}-averagemuscle-averageweight-{height}", count
+                )
+    girth = ("girth", tuple(f"{part}-incr" for part in GIRTH_TARGETS), tuple(f"{part}-decr" for part in GIRTH_TARGETS))
+    for name, more, less in (*LENGTH_TARGETS, girth):
+        keys[f"{name}+"] = sum((source.read_target(folder, part, count) for part in more), np.zeros((count, 3)))
+        keys[f"{name}-"] = sum((source.read_target(folder, part, count) for part in less), np.zeros((count, 3)))
+    return keys
+
+
+def _flattening(control: NDArray[np.float64], triangles: NDArray[np.int64], tips: list[int]) -> csr_array:
+    """Matrix (c, c) that flattens the nipples into the chest: the figure is neutral stone, smooth at the chest.
+
+    What lies within `FLAT_RADIUS_CM` of the two `tips` is spanned like a plate from its rim, which keeps every
+    figure's own chest shape.
+    """
+    count = len(control)
+    edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    edges = np.unique(np.concatenate([edges, edges[:, ::-1]]), axis=0)
+    links = coo_array((np.ones(len(edges)), (edges[:, 0], edges[:, 1])), shape=(count, count)).tocsr()
+    bend = csr_array(eye_array(count) - diags_array(1 / links.sum(axis=1)) @ links)
+
+    inside = np.zeros(count, dtype=bool)
+    for tip in tips:
+        inside |= np.linalg.norm(control - control[tip], axis=1) < FLAT_RADIUS_CM
+    pick = eye_array(count).tocsr()[np.flatnonzero(inside)]
+    rest = eye_array(count).tocsr()[np.flatnonzero(~inside)]
+    # Bending twice gives a patch that also continues the slope at its rim, so that no edge shows.
+    stiffness = bend @ bend
+    filled = spsolve((pick @ stiffness @ pick.T).tocsc(), -(pick @ stiffness @ rest.T).tocsc())
+    return csr_array(rest.T @ rest + pick.T @ csr_array(filled) @ rest)
+
+
+def build_asset(path: Path) -> None:
+    """Build the asset from the installed body data and write it to `path` (.npz, about 5 MB)."""
+    folder = source.data_folder()
+    mesh = source.read_base_mesh(folder)
+    quads = np.concatenate([mesh.groups[name] for name in ("body", "helper-l-eye", "helper-r-eye")])
+    used = np.unique(quads)
+    place = np.full(len(mesh.vertices), -1)
+    place[used] = np.arange(len(used))
+    triangles = triangulate(place[quads])
+    subdivision = loop_subdivision(triangles, len(used))
+
+    mirror = place[source.read_mirror(folder, len(mesh.vertices))[used]]
+    average = mesh.vertices + sum(
+        source.read_target(
+            folder, f"macrodetails/universal-{sex}-young-averagemuscle-averageweight", len(mesh.vertices)
+        )
+        for sex in SEXES
+    ) / len(SEXES)
+    tip = int(place[NIPPLE_VERTEX])
+    smooth = csr_array(subdivision.matrix @ _flattening(average[used], triangles, [tip, int(mirror[tip])]))
+
+    joint_names = sorted(name for name in mesh.groups if name.startswith("joint-"))
+    corners = [np.unique(mesh.groups[name]) for name in joint_names]
+
+    def reduce(values: NDArray[np.float64]) -> NDArray[np.float64]:
+        return np.concatenate([values[used], np.array([values[corner].mean(axis=0) for corner in corners])])
+
+    keys = _shape_keys(folder, len(mesh.vertices))
+    path.parent.mkdir(parents=True, exist_ok=True)
+    partial = path.with_suffix(".partial.npz")
+    np.savez_compressed(
+        partial,
+        format=np.array(FORMAT),
+        base=reduce(mesh.vertices),
+        keys=np.array([reduce(key) for key in keys.values()], dtype=np.float32),
+        key_names=np.array(list(keys)),
+        joint_names=np.array([name.removeprefix("joint-") for name in joint_names]),
+        s_data=smooth.data,
+        s_indices=smooth.indices,
+        s_indptr=smooth.indptr,
+        triangles=subdivision.triangles,
+        mirror=mirror,
+        vertex_ids=used,
+    )
+    partial.replace(path)  # a build that was interrupted never leaves half a file under the real name
+
+
+def asset_is_current(path: Path) -> bool:
+    """Whether `path` holds an asset of this format."""
+    if not path.exists():
+        return False
+    try:
+        with np.load(path) as arrays:
+            return int(arrays["format"]) == FORMAT
+    except (OSError, ValueError, KeyError):
+        return False
+
+
+@lru_cache(maxsize=2)
+def load_asset(path: Path) -> BodyAsset:
+    """Read the asset. Raises: FileNotFoundError, saying how to build it."""
+    if not asset_is_current(path):
+        raise FileNotFoundError(f"no body asset at {path}: build it with 'acuthesis build-body'")
+    with np.load(path) as arrays:
+        shape = (len(arrays["s_indptr"]) - 1, len(arrays["vertex_ids"]))
+        return BodyAsset(
+            base=arrays["base"],
+            keys=arrays["keys"],
+            key_names=tuple(str(name) for name in arrays["key_names"]),
+            joint_names=tuple(str(name) for name in arrays["joint_names"]),
+            subdivision=csr_array((arrays["s_data"], arrays["s_indices"], arrays["s_indptr"]), shape=shape),
+            triangles=arrays["triangles"],
+            mirror=arrays["mirror"],
+            vertex_ids=arrays["vertex_ids"],
+        )

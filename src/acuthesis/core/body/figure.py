@@ -1,0 +1,116 @@
+"""A figure: the body of one person in the reference stance, with its skin to cast rays against.
+
+Coordinates everywhere in the core: cm, x to the person's left, y up from the floor, z forward.
+"""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from acuthesis.core.body.asset import BodyAsset
+from acuthesis.core.body.rays import NearestSkin, SkinRays
+from acuthesis.core.errors import CoreError, UnknownId
+
+Vector = NDArray[np.float64]
+Side = Literal["left", "right"]
+SIDES: tuple[Side, Side] = ("left", "right")
+
+
+def unit(vector: Vector) -> Vector:
+    """The vector scaled to length one."""
+    return np.asarray(vector / np.linalg.norm(vector))
+
+
+def other_side(side: Side) -> Side:
+    """left for right and right for left."""
+    return "right" if side == "left" else "left"
+
+
+@dataclass(frozen=True)
+class Figure:
+    """Control vertices (c, 3) and joints (j, 3) of a fitted body, standing on y = 0."""
+
+    asset: BodyAsset
+    control: Vector
+    joint_positions: Vector
+    skin: Vector = field(repr=False)
+
+    @staticmethod
+    def from_weights(asset: BodyAsset, weights: NDArray[np.float64], scale: float) -> "Figure":
+        """Shape the figure: `weights` (k,) of the shape keys, then an overall `scale`. Its soles come to y = 0."""
+        shaped = (asset.base + np.tensordot(weights, asset.keys, axes=1)) * scale
+        skin = asset.subdivision @ shaped[: asset.control_count]
+        floor = np.array([0.0, skin[:, 1].min(), 0.0])
+        shaped = shaped - floor
+        return Figure(asset, shaped[: asset.control_count], shaped[asset.control_count :], skin - floor)
+
+    @cached_property
+    def height_cm(self) -> float:
+        """From the sole to the top of the head."""
+        return float(self.skin[:, 1].max())
+
+    @cached_property
+    def volume_l(self) -> float:
+        """Volume inside the skin, litres."""
+        a, b, c = (self.skin[self.asset.triangles[:, i]] for i in range(3))
+        return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6000)
+
+    @cached_property
+    def rays(self) -> SkinRays:
+        """Ray caster over the skin (built at first use)."""
+        return SkinRays(self.skin, self.asset.triangles)
+
+    @cached_property
+    def triangle_middles(self) -> Vector:
+        """Middle of every skin triangle, (t, 3) cm."""
+        return np.asarray(self.skin[self.asset.triangles].mean(axis=1))
+
+    @cached_property
+    def _nearest(self) -> NearestSkin:
+        return NearestSkin(self.skin, self.asset.triangles)
+
+    @cached_property
+    def _joint_index(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.asset.joint_names)}
+
+    @cached_property
+    def _vertex_index(self) -> dict[int, int]:
+        return {int(number): i for i, number in enumerate(self.asset.vertex_ids)}
+
+    def joint(self, name: str, side: Side) -> Vector:
+        """Centre of a joint. `name` without its side where the joint is paired. Raises: UnknownId."""
+        for candidate in (f"{side[0]}-{name}", name):
+            if candidate in self._joint_index:
+                return np.asarray(self.joint_positions[self._joint_index[candidate]])
+        raise UnknownId(f"the body has no joint '{name}'", where=name)
+
+    def vertex(self, number: int, side: Side) -> Vector:
+        """Skin at a vertex of the base mesh, given by its number on the left side. Raises: UnknownId."""
+        if number not in self._vertex_index:
+            raise UnknownId(f"the body has no vertex {number}", where=str(number))
+        index = self._vertex_index[number]
+        if side == "right":
+            index = int(self.asset.mirror[index])
+        # The first rows of the subdivided skin are the control vertices, moved onto the smooth surface.
+        return np.asarray(self.skin[index])
+
+    def exit_point(self, inside: Vector, direction: Vector) -> Vector:
+        """Where a ray from inside the body leaves the skin. Raises: CoreError if it never does."""
+        places = self.exit_points(inside[None], direction[None])
+        return np.asarray(places[0])
+
+    def exit_points(self, inside: Vector, directions: Vector) -> Vector:
+        """The same for (n, 3) origins and (n, 3) directions."""
+        directions = directions / np.linalg.norm(directions, axis=1, keepdims=True)
+        origins = np.broadcast_to(inside, directions.shape)
+        places, triangles = self.rays.meet(origins, directions)
+        if (triangles < 0).any():
+            raise CoreError("a ray from inside the body does not reach the skin; the rule starts outside", "skin")
+        return places
+
+    def nearest_on_skin(self, place: Vector) -> tuple[Vector, Vector]:
+        """Nearest place (3,) of the skin, and the outward unit normal (3,) of the skin around it."""
+        return self._nearest.nearest(place)

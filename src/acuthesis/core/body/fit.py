@@ -1,0 +1,217 @@
+"""Fits the figure to a person: bounded least squares over the shape keys until its lengths are the measured ones.
+
+The solver works on joints, whose positions are linear in the shape weights and cheap; what a person measures is the
+distance between landmarks on the skin. So each solve is followed by a look at the landmarks, and the joint distances
+aimed at are corrected, until the two agree.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import lsq_linear
+
+from acuthesis.core.body.asset import LENGTH_TARGETS, SEXES, WEIGHTS, BodyAsset
+from acuthesis.core.body.figure import Figure
+from acuthesis.core.body.person import BodyFacts, BodyMeasure, body_measures
+from acuthesis.core.body.places import Places
+
+DENSITY_KG_PER_L = 1.01  # a breathing adult; general physiology
+YOUNG_AGE, OLD_AGE = 25, 85  # ages at which the young and the old shape keys hold in full
+MAX_WEIGHT = 1.4  # shape weights beyond this deform the figure
+HEAVINESS = (-1.0, 1.8)  # from very light to very heavy; beyond it the figure deforms
+GIRTH_SHARE = 0.75  # girths follow heaviness at this rate
+AGREE_CM = 0.05
+ROUNDS = 6
+SOLVES = 3
+# Scales of the residuals: how far (cm) a length may be off, and how far (in weights) the shape may stray, for the same
+# cost. Lengths bind tightly; shape only decides between figures that meet the lengths equally well.
+LENGTH_TOLERANCE_CM = 0.02
+SHAPE_TOLERANCE = 2.0
+PROPORTION_TOLERANCE = 0.8
+SCALE_TOLERANCE = 0.5
+
+
+@dataclass(frozen=True)
+class FittedBody:
+    """A person's figure with what it was fitted to.
+
+    `residuals_cm`: figure minus measured, per measure (and `height`). `notes`: sentences on what could not be met.
+    """
+
+    facts: BodyFacts
+    figure: Figure
+    places: Places
+    residuals_cm: dict[str, float]
+    notes: tuple[str, ...]
+
+    def is_measured(self, segment: str) -> bool:
+        """Whether the length of a segment comes from the tape."""
+        return any(body_measures()[name].segment == segment for name in self.facts.measures_cm)
+
+
+class _Shape:
+    """Key weights as a linear function of what the solver varies: `fixed + moves @ amounts`, amounts all >= 0.
+
+    Lengthening and shortening (and tall and small proportions) are amounts of their own, because each sign has a shape
+    key of its own.
+    """
+
+    def __init__(self, asset: BodyAsset, sexes: tuple[str, ...], age: int) -> None:
+        self.names = asset.key_names
+        old = float(np.clip((age - YOUNG_AGE) / (OLD_AGE - YOUNG_AGE), 0, 1))
+        self.mix = {
+            f"{sex}-{stage}": share / len(sexes) for sex in sexes for stage, share in (("young", 1 - old), ("old", old))
+        }
+        moves = [{f"{who}-{tall}": share for who, share in self.mix.items()} for tall in ("maxheight", "minheight")]
+        moves += [{f"{name}{sign}": 1.0} for name, _, _ in LENGTH_TARGETS for sign in "+-"]
+        self.moves = np.array([[move.get(key, 0.0) for key in self.names] for move in moves]).T
+        self.tolerance = np.array([PROPORTION_TOLERANCE] * 2 + [SHAPE_TOLERANCE] * (len(moves) - 2))
+        self.limit = np.array([1.0] * 2 + [MAX_WEIGHT] * (len(moves) - 2))
+        self.heaviness = 0.0
+
+    @property
+    def fixed(self) -> NDArray[np.float64]:
+        """Weights of the keys that sex, age and heaviness set."""
+        share = float(np.clip(self.heaviness, -1, 1))
+        parts = dict(zip(WEIGHTS, (max(-share, 0.0), 1 - abs(share), max(share, 0.0)), strict=True))
+        keys = {f"{who}-{build}": a * b for who, a in self.mix.items() for build, b in parts.items()}
+        keys[f"girth{'+' if self.heaviness > 0 else '-'}"] = GIRTH_SHARE * abs(self.heaviness)
+        return np.array([keys.get(name, 0.0) for name in self.names])
+
+    def weights(self, amounts: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Weights (k,) of all shape keys."""
+        return np.asarray(self.fixed + self.moves @ amounts)
+
+
+class _Lengths:
+    """Lengths between joints (and the height) as functions of key weights, reduced to the few rows they need."""
+
+    def __init__(self, asset: BodyAsset, rough: Figure, measures: list[BodyMeasure]) -> None:
+        control = asset.control_count
+        top = int(rough.skin[:control, 1].argmax())
+        sole = int(rough.skin[:control, 1].argmin())
+        rows: list[tuple[int, int]] = []
+        for measure in measures:
+            if measure.proxy:
+                rows.append(tuple(control + _joint(asset, joint) for joint in measure.proxy))  # type: ignore[arg-type]
+            else:
+                rows.append((_vertex(asset, EAR_PROXY[0]), _vertex(asset, EAR_PROXY[1])))
+        self.count = len(rows)
+        picked = np.array([*rows, (sole, top)])
+        self.base = asset.base[picked[:, 1]] - asset.base[picked[:, 0]]
+        self.keys = asset.keys[:, picked[:, 1]] - asset.keys[:, picked[:, 0]]
+
+    def spans(self, weights: NDArray[np.float64], scale: float) -> NDArray[np.float64]:
+        """Vectors (m + 1, 3) cm whose lengths are meant; of the last, the height, only y counts."""
+        spans = (self.base + np.tensordot(weights, self.keys, axes=1)) * scale
+        spans[-1, [0, 2]] = 0
+        return np.asarray(spans)
+
+    def __call__(self, weights: NDArray[np.float64], scale: float) -> NDArray[np.float64]:
+        """Lengths (m + 1,) cm: one a measure, the height last."""
+        return np.asarray(np.linalg.norm(self.spans(weights, scale), axis=1))
+
+    def slopes(self, weights: NDArray[np.float64], scale: float) -> NDArray[np.float64]:
+        """Change of each length with each key's weight, (m + 1, k)."""
+        spans = self.spans(weights, scale)
+        toward = spans / np.linalg.norm(spans, axis=1, keepdims=True)
+        return np.asarray(scale * np.einsum("mj,kmj->mk", toward, self.keys))
+
+
+EAR_PROXY = (12019, 12034)  # base-mesh vertices of lobe and apex, as in landmarks.yaml
+
+
+def _joint(asset: BodyAsset, name: str) -> int:
+    return asset.joint_names.index(f"l-{name}" if f"l-{name}" in asset.joint_names else name)
+
+
+def _vertex(asset: BodyAsset, number: int) -> int:
+    return int(np.flatnonzero(asset.vertex_ids == number)[0])
+
+
+def _measured_length(places: Places, measure: BodyMeasure) -> float:
+    if measure.segment is not None:
+        return places.segment(measure.segment, "left").length_cm
+    assert measure.ends is not None  # a measure has a segment or two ends
+    start, end = (places.at(place, "left") for place in measure.ends)
+    return float(np.linalg.norm(end - start))
+
+
+def fit(asset: BodyAsset, facts: BodyFacts) -> FittedBody:
+    """Fit the figure to what is known of a person. Deterministic.
+
+    Source of the method: bounded least squares on the shape keys of a blend-shape figure; with nothing measured the
+    result is the average for sex, age and height.
+    """
+    shape = _Shape(asset, SEXES if facts.sex == "unspecified" else (facts.sex,), facts.age)
+    measures = [body_measures()[name] for name in facts.measures_cm]
+    wanted = np.array([*facts.measures_cm.values(), facts.height_cm])
+
+    amounts = np.zeros(len(shape.limit))
+    figure = Figure.from_weights(asset, shape.fixed, 1.0)
+    scale = facts.height_cm / figure.height_cm
+    lengths = _Lengths(asset, figure, measures)
+    ratio = np.ones(len(wanted))
+    fingers = facts.fingers.complete(facts.height_cm)
+    slope = 0.0
+    tried: list[tuple[float, float]] = []
+
+    for _ in range(ROUNDS):
+        amounts, scale = _solve(shape, lengths, wanted * ratio, amounts, scale)
+        figure = Figure.from_weights(asset, shape.weights(amounts), scale)
+        places = Places(figure, fingers)
+        actual = np.array([*(_measured_length(places, measure) for measure in measures), figure.height_cm])
+        off = actual - wanted
+        ratio = lengths(shape.weights(amounts), scale) / actual
+        mass = figure.volume_l * DENSITY_KG_PER_L
+        mass_off = 0.0 if facts.weight_kg is None else facts.weight_kg - mass
+        if np.abs(off).max() < AGREE_CM and (abs(mass_off) < 0.5 or shape.heaviness in HEAVINESS):
+            break
+        tried.append((shape.heaviness, mass))
+        if abs(mass_off) >= 0.5:
+            if len(tried) > 1 and tried[-1][0] != tried[-2][0]:
+                slope = (tried[-1][1] - tried[-2][1]) / (tried[-1][0] - tried[-2][0])
+            slope = slope if slope > 1 else mass * (0.25 if mass_off < 0 else 0.45)
+            shape.heaviness = float(np.clip(shape.heaviness + mass_off / slope, *HEAVINESS))
+
+    residuals = {
+        **dict(zip(facts.measures_cm, (float(v) for v in off[:-1]), strict=True)),
+        "height": float(off[-1]),
+    }
+    return FittedBody(facts, figure, places, residuals, _notes(facts, residuals, mass))
+
+
+def _solve(
+    shape: _Shape, lengths: _Lengths, aim: NDArray[np.float64], amounts: NDArray[np.float64], scale: float
+) -> tuple[NDArray[np.float64], float]:
+    """Gauss-Newton: lengths are nearly linear in the weights, so a few bounded linear solves settle it."""
+    rest = scale
+    for _ in range(SOLVES):
+        weights = shape.weights(amounts)
+        now = lengths(weights, scale)
+        slopes = np.column_stack([lengths.slopes(weights, scale) @ shape.moves, now / scale])
+        held = np.diag(1 / np.append(shape.tolerance, SCALE_TOLERANCE * rest))
+        at = np.append(amounts, scale)
+        solution = lsq_linear(
+            np.concatenate([slopes / LENGTH_TOLERANCE_CM, held]),
+            np.concatenate([(aim - now + slopes @ at) / LENGTH_TOLERANCE_CM, held @ np.append(0 * amounts, rest)]),
+            bounds=(np.append(0 * amounts, rest * 0.6), np.append(shape.limit, rest * 1.6)),
+            method="bvls",
+        )
+        amounts, scale = solution.x[:-1], float(solution.x[-1])
+    return amounts, scale
+
+
+def _notes(facts: BodyFacts, residuals: dict[str, float], mass_kg: float) -> tuple[str, ...]:
+    notes = []
+    for name, off in residuals.items():
+        if abs(off) > 0.2:
+            shown = body_measures()[name].name if name in body_measures() else "Height"
+            notes.append(
+                f"{shown}: the figure is {abs(off):.1f} cm too {'long' if off > 0 else 'short'}; "
+                "check this length against the others."
+            )
+    if facts.weight_kg is not None and abs(facts.weight_kg - mass_kg) > 3:
+        notes.append(f"Weight: the figure corresponds to about {mass_kg:.0f} kg; girths are approximate.")
+    return tuple(notes)

@@ -1,0 +1,150 @@
+"""What is known of a person's body: the input of fitting, from the shell, the store or a test alike."""
+
+from functools import lru_cache
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from acuthesis.core.body.catalogue import DATA, read_yaml
+from acuthesis.core.body.construct import FingerSpan, Place
+from acuthesis.core.errors import OutOfRange, UnknownId
+
+Sex = Literal["female", "male", "unspecified"]
+
+HEIGHT_CM = (120.0, 220.0)
+WEIGHT_KG = (30.0, 220.0)
+AGE_YEARS = (12, 105)
+# Usual finger widths at the middle joints and the range an adult hand can have, cm. Source: general hand
+# anthropometry (hand breadth at the knuckles without the thumb 7 to 10 cm; at the middle joints a little less).
+FINGER_RANGE_CM: dict[FingerSpan, tuple[float, float]] = {
+    "thumb_width": (1.4, 3.2),
+    "two_fingers": (2.2, 5.0),
+    "three_fingers": (3.4, 7.5),
+    "four_fingers": (4.8, 10.5),
+}
+# An unmeasured hand is taken in proportion to body height; shares for an adult of average build.
+FINGER_SHARE_OF_HEIGHT: dict[FingerSpan, float] = {
+    "thumb_width": 0.0122,
+    "two_fingers": 0.0193,
+    "three_fingers": 0.0291,
+    "four_fingers": 0.0398,
+}
+
+
+class BodyMeasure(BaseModel):
+    """One length that can be taken on a person; see measures.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    id: str
+    name: str
+    segment: str | None = None
+    ends: tuple[Place, Place] | None = None
+    proxy: tuple[str, ...]
+    targets: tuple[str, ...]
+    min: float
+    max: float
+    usual_share: tuple[float, float]
+    how: str = ""
+
+
+@lru_cache
+def body_measures() -> dict[str, BodyMeasure]:
+    """Every measurable length by id."""
+    return {row.id: row for row in read_yaml(DATA / "measures.yaml", BodyMeasure)}
+
+
+class Fingers(BaseModel):
+    """Finger widths of one hand at the middle joints, cm; what is not measured is None."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    thumb_width: float | None = None
+    two_fingers: float | None = None
+    three_fingers: float | None = None
+    four_fingers: float | None = None
+
+    @model_validator(mode="after")
+    def _in_range(self) -> "Fingers":
+        for name, (low, high) in FINGER_RANGE_CM.items():
+            _check_range(name, getattr(self, name), low, high, "cm")
+        widths = [width for name in FINGER_RANGE_CM if (width := getattr(self, name)) is not None]
+        if widths != sorted(widths):
+            raise ValueError("finger widths must grow from thumb to four fingers")
+        return self
+
+    def measured(self) -> dict[FingerSpan, float]:
+        """The widths that were measured."""
+        return {name: value for name in FINGER_RANGE_CM if (value := getattr(self, name)) is not None}
+
+    def complete(self, height_cm: float) -> dict[FingerSpan, float]:
+        """All four widths; the missing ones follow the measured ones, or body height where none was measured."""
+        measured = self.measured()
+        usual = {name: share * height_cm for name, share in FINGER_SHARE_OF_HEIGHT.items()}
+        size = sum(width / usual[name] for name, width in measured.items()) / len(measured) if measured else 1.0
+        return {name: measured.get(name, usual[name] * size) for name in usual}
+
+
+class BodyFacts(BaseModel):
+    """Sex, age, height, weight and whatever lengths were measured (cm, kg, years).
+
+    Raises: pydantic.ValidationError naming the field, with the range, for values no person has.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    sex: Sex = "unspecified"
+    age: int = Field(35, description="years")
+    height_cm: float = Field(166.0)
+    weight_kg: float | None = None
+    measures_cm: dict[str, float] = Field(default_factory=dict)
+    fingers: Fingers = Field(default_factory=Fingers)
+
+    @model_validator(mode="after")
+    def _in_range(self) -> "BodyFacts":
+        _check_range("height_cm", self.height_cm, *HEIGHT_CM, "cm")
+        _check_range("weight_kg", self.weight_kg, *WEIGHT_KG, "kg")
+        _check_range("age", self.age, *AGE_YEARS, "years")
+        for name, value in self.measures_cm.items():
+            check_measure(name, value)
+        return self
+
+
+def check_measure(name: str, value_cm: float) -> None:
+    """Raises: ValueError with the human range, or naming a measure that does not exist."""
+    if name not in body_measures():
+        raise UnknownMeasure(f"there is no measure '{name}'; there are {', '.join(body_measures())}", where=name)
+    row = body_measures()[name]
+    _check_range(name, value_cm, row.min, row.max, "cm")
+
+
+class UnknownMeasure(UnknownId, ValueError):
+    """A length that nobody measures; a ValueError too, so that validation reports it at its field."""
+
+
+class ImpossibleValue(OutOfRange, ValueError):
+    """A value no person has; a ValueError too, so that validation reports it at its field."""
+
+
+def _check_range(name: str, value: float | None, low: float, high: float, unit: str) -> None:
+    if value is not None and not low <= value <= high:
+        raise ImpossibleValue(f"{name} is {value:g} {unit}; it can be {low:g} to {high:g} {unit}", where=name)
+
+
+def unusual_measures(facts: BodyFacts) -> dict[str, str]:
+    """Measures that are possible but rare for this height, with a sentence each: worth measuring again."""
+    notes = {}
+    for name, value in facts.measures_cm.items():
+        row = body_measures()[name]
+        low, high = (round(share * facts.height_cm, 1) for share in row.usual_share)
+        if not low <= value <= high:
+            notes[name] = f"{row.name} {value:g} cm is unusual at {facts.height_cm:g} cm height ({low:g} to {high:g})."
+    return notes
+
+
+def facts_from(data: dict[str, Any]) -> BodyFacts:
+    """Body facts from the keys of `person.json`, where finger widths stand among the measures."""
+    measures = dict(data.get("measures_cm") or {})
+    fingers = {name: measures.pop(name) for name in FINGER_RANGE_CM if name in measures}
+    known = {key: data[key] for key in ("sex", "age", "height_cm", "weight_kg") if data.get(key) is not None}
+    return BodyFacts(**known, measures_cm=measures, fingers=Fingers(**fingers))

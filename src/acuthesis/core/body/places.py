@@ -1,0 +1,170 @@
+"""Evaluates places on a fitted figure: from the words of a rule to a point on this person's skin."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from acuthesis.core.body import catalogue
+from acuthesis.core.body.construct import Between, FingerSpan, Move, OnArc, OnLine, Place, Segment, Skin, Vertex
+from acuthesis.core.body.figure import Figure, Side, Vector, other_side, unit
+from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.errors import CoreError, UnknownId
+
+OUTSIDE_CM = 20.0  # beyond any part of the head
+ARC_STEPS = 181  # places swept over the head between a segment's ends: about one every 2 mm
+
+
+@dataclass(frozen=True)
+class SegmentOnBody:
+    """A segment of this figure: its ends (3,) cm, its length, and one cun of it in cm."""
+
+    segment: Segment
+    start: Vector
+    end: Vector
+    length_cm: float
+    cun_cm: float
+    path: Vector  # (n, 3) places from start to end; two for a straight segment
+
+    @property
+    def axis(self) -> Vector:
+        """Unit vector from the first end to the second."""
+        return unit(self.end - self.start)
+
+    def level_cun(self, place: Vector) -> float:
+        """How far a place lies from the first end, in cun: along the axis, or along the tape for a head segment."""
+        if self.segment.along == "axis":
+            return float((place - self.start) @ self.axis) / self.cun_cm
+        steps = np.linalg.norm(np.diff(self.path, axis=0), axis=1)
+        return float(np.concatenate([[0.0], steps.cumsum()])[np.linalg.norm(self.path - place, axis=1).argmin()]) / (
+            self.cun_cm
+        )
+
+
+@dataclass
+class Places:
+    """Places on one figure. `fingers_cm` are the person's own widths, for rules that count in fingers."""
+
+    figure: Figure
+    fingers_cm: dict[FingerSpan, float]
+    _landmarks: dict[tuple[str, Side], Vector] = field(default_factory=dict)
+    _segments: dict[tuple[str, Side], SegmentOnBody] = field(default_factory=dict)
+
+    def landmark(self, name: str, side: Side) -> Vector:
+        """Position (3,) of a landmark. Raises: UnknownId."""
+        if (name, side) not in self._landmarks:
+            table = catalogue.landmarks()
+            if name not in table:
+                raise UnknownId(f"there is no landmark '{name}'", where=name)
+            try:
+                self._landmarks[name, side] = self.at(table[name].place, side)
+            except CoreError as error:
+                raise type(error)(f"landmark '{name}': {error.message}", where=name) from error
+        return self._landmarks[name, side]
+
+    def segment(self, name: str, side: Side) -> SegmentOnBody:
+        """A proportional segment on this figure. Raises: UnknownId."""
+        if (name, side) not in self._segments:
+            table = catalogue.segments()
+            if name not in table:
+                raise UnknownId(f"there is no segment '{name}'", where=name)
+            row = table[name]
+            start, end = self.at(row.start, side), self.at(row.end, side)
+            path = np.stack([start, end])
+            if row.along == "skin" and row.hub is not None:
+                path = self._arc(self.at(row.hub, side), start, end)
+            length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+            self._segments[name, side] = SegmentOnBody(row, start, end, length, length / row.cun, path)
+        return self._segments[name, side]
+
+    def at(self, place: Place, side: Side) -> Vector:
+        """Position (3,) cm of a place. Raises: UnknownId, CoreError."""
+        match place:
+            case str():
+                return self._reference(place, side)
+            case Vertex():
+                return self.figure.vertex(place.vertex, side)
+            case Between():
+                a, b = (self.at(end, side) for end in place.between)
+                return np.asarray(a + place.at * (b - a))
+            case Move():
+                frame = frame_of(self.figure, place.part, side)
+                steps = np.sum([amount * frame[name] for name, amount in place.by.items()], axis=0)
+                return np.asarray(self.at(place.move, side) + self._unit_length(place, side) * steps)
+            case Skin():
+                inside = self.at(place.skin, side)
+                if place.through is not None:
+                    toward = unit(self.at(place.through, side) - inside)
+                else:
+                    toward = direction(frame_of(self.figure, place.part, side), place.toward or {})
+                if place.outside:
+                    return self.figure.exit_point(inside + OUTSIDE_CM * toward, -toward)
+                return self.figure.exit_point(inside, toward)
+            case OnLine():
+                return self._on_line(place, side)
+            case OnArc():
+                segment = self.segment(place.arc, side)
+                steps = np.linalg.norm(np.diff(segment.path, axis=0), axis=1)
+                gone = np.concatenate([[0.0], steps.cumsum()])
+                wanted = place.cun * segment.cun_cm
+                return np.array([np.interp(wanted, gone, segment.path[:, axis]) for axis in range(3)])
+
+    def _reference(self, reference: str, side: Side) -> Vector:
+        head, _, rest = reference.partition(".")
+        if head in ("left", "right"):
+            return self._reference(rest, "left" if head == "left" else "right")
+        if head == "other":
+            return self._reference(rest, other_side(side))
+        if head == "joint":
+            return self.figure.joint(rest, side)
+        return self.landmark(reference, side)
+
+    def _unit_length(self, move: Move, side: Side) -> float:
+        if move.of is not None:
+            return float(np.linalg.norm(self.at(move.of[1], side) - self.at(move.of[0], side)))
+        if move.cun is not None:
+            return self.segment(move.cun, side).cun_cm
+        assert move.width is not None  # the model allows exactly one unit
+        return self.fingers_cm[move.width]
+
+    def _on_line(self, place: OnLine, side: Side) -> Vector:
+        """Cut the line with the plane at the wanted level, then push out from the core within that plane."""
+        segment = self.segment(place.segment, side)
+        table = catalogue.lines()
+        if place.line not in table:
+            raise UnknownId(f"there is no line '{place.line}'", where=place.line)
+        line = table[place.line]
+        if place.cun is not None:
+            amount = place.cun * segment.cun_cm
+        else:
+            amount = sum(self.fingers_cm[span] for span in place.span or ())
+        start = self.at(place.start, side)
+        # Counting goes into the segment, away from the end that is nearer to where it starts.
+        into = 1 if segment.level_cun(start) < segment.segment.cun / 2 else -1
+        level = float(start @ segment.axis) + into * amount
+        chord = _cross_level(self.at(line.start, side), self.at(line.end, side), segment.axis, level)
+        core = _cross_level(self.at(line.core[0], side), self.at(line.core[1], side), segment.axis, level)
+        return self.figure.exit_point(core, chord - core)
+
+    def _arc(self, hub: Vector, start: Vector, end: Vector) -> Vector:
+        """Sweep rays in the plane of hub, start and end, the way round that goes over the top of the head."""
+        first, last = unit(start - hub), unit(end - hub)
+        turn = np.linspace(0, 1, ARC_STEPS)[:, None]
+        over = unit(np.array([0.0, 1.0, 0.0]))
+        # Two quarter sweeps, by way of straight up, so that an angle beyond 180 degrees is no difficulty.
+        if first @ last < 0.5:
+            rays = np.concatenate([_sweep(first, over, turn), _sweep(over, last, turn)[1:]])
+        else:
+            rays = _sweep(first, last, turn)
+        return np.concatenate([start[None], self.figure.exit_points(hub, rays)[1:-1], end[None]])
+
+
+def _sweep(first: Vector, last: Vector, turn: Vector) -> Vector:
+    """Directions (n, 3) turning evenly from `first` to `last` (great-circle interpolation)."""
+    angle = np.arccos(np.clip(first @ last, -1, 1))
+    return np.asarray((np.sin((1 - turn) * angle) * first + np.sin(turn * angle) * last) / np.sin(angle))
+
+
+def _cross_level(start: Vector, end: Vector, axis: Vector, level: float) -> Vector:
+    """Where the line through two places crosses the plane `place @ axis == level`."""
+    share = (level - start @ axis) / ((end - start) @ axis)
+    return np.asarray(start + share * (end - start))

@@ -1,0 +1,1 @@
+"""Composing: complaints, doses, choice and order of stops, the score."""

@@ -1,0 +1,30 @@
+"""The small family of errors the core raises: a code, one sentence for people, and where in the input."""
+
+
+class CoreError(Exception):
+    """Something in the input cannot be used. `where` names the field or id; `code` is stable for programs."""
+
+    code = "invalid"
+
+    def __init__(self, message: str, where: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.where = where
+
+
+class UnknownId(CoreError):
+    """An id that is in no data file (a point, a landmark, a complaint, a dose)."""
+
+    code = "unknown_id"
+
+
+class OutOfRange(CoreError):
+    """A value outside what is humanly possible; the message says the range."""
+
+    code = "out_of_range"
+
+
+class NotAllowed(CoreError):
+    """A step that the state or the safety rules do not permit; the message says why."""
+
+    code = "not_allowed"

@@ -1,0 +1,1 @@
+"""Following: change over visits, and the next step."""

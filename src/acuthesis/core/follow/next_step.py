@@ -1,0 +1,78 @@
+"""What comes next for a person: the one step that a practitioner would take now, and what else is due."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+Station = Literal["screening", "complaints", "rate_before", "measures", "compose", "treat", "rate_after", "take_away"]
+
+STEP_WORDS: dict[Station, str] = {
+    "screening": "Screen",
+    "complaints": "Ask what troubles them",
+    "rate_before": "Rate before",
+    "measures": "Measure",
+    "compose": "Compose",
+    "treat": "Treat",
+    "rate_after": "Rate after",
+    "take_away": "Write up",
+}
+
+
+class Standing(BaseModel):
+    """Where a person stands today."""
+
+    visits_before: int
+    screened: bool
+    screening_stale: bool
+    allowed: bool
+    complaints: int
+    rated_before: int
+    rated_after: int
+    measured: bool
+    composed: bool
+    treatment: Literal["not_begun", "open", "over"]
+
+
+class NextStep(BaseModel):
+    """The next step, its button, and what is due besides."""
+
+    station: Station
+    label: str
+    due: tuple[str, ...]
+
+
+def next_step(now: Standing) -> NextStep:
+    """Decide the next step. Screening stands above everything; a treatment that is open goes on."""
+    station: Station
+    if now.treatment == "open":
+        station = "treat"
+    elif not now.screened or now.screening_stale or not now.allowed:
+        station = "screening"
+    elif now.treatment == "over":
+        station = "rate_after" if now.rated_after < now.complaints else "take_away"
+    elif not now.complaints:
+        station = "complaints"
+    elif now.rated_before < now.complaints:
+        station = "rate_before"
+    elif not now.measured:
+        station = "measures"
+    elif not now.composed:
+        station = "compose"
+    else:
+        station = "treat"
+    return NextStep(station=station, label=STEP_WORDS[station], due=_due(now))
+
+
+def _due(now: Standing) -> tuple[str, ...]:
+    due = []
+    if not now.screened:
+        due.append("not screened yet")
+    elif now.screening_stale:
+        due.append("screening is out of date")
+    elif not now.allowed:
+        due.append("screening stops the work")
+    if not now.complaints:
+        due.append("no complaint yet")
+    if not now.measured:
+        due.append("measures missing")
+    return tuple(due)

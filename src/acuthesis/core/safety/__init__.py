@@ -1,0 +1,1 @@
+"""Safety: screening, standing rules, pressure."""

@@ -1,0 +1,1 @@
+"""Treating: events, the session as a fold over them, soreness."""

@@ -1,0 +1,1 @@
+"""The demo world: the Lanternwick Players, treated by Ode Marrable. All of it is made up."""

@@ -1,0 +1,196 @@
+"""Grows believable histories from the world: visits, ratings and treatments, by a seeded generator."""
+
+import random
+from datetime import date, datetime, time, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
+from acuthesis.core.compose.score import Score
+from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.demo.world import EMAIL, HANDS, LOCAL_RULES, PASSWORD, PLAYERS, PRACTICE, PRACTITIONER, Player
+from acuthesis.stand_ins.hands import event_id, play
+from acuthesis.store import access, visits
+from acuthesis.store.database import see_practice
+from acuthesis.store.model import (
+    ComplaintRow,
+    MeasureRow,
+    PersonRow,
+    PractitionerRow,
+    RatingRow,
+    ScreeningRow,
+    VisitRow,
+)
+
+SEED = 20
+ROUND = 10
+
+
+def load_demo(session: Session, now: datetime) -> bool:
+    """Load the demo world around `now` (with its time zone), unless its practitioner is there. Returns whether."""
+    if session.scalar(select(PractitionerRow).where(PractitionerRow.email == EMAIL)) is not None:
+        return False
+    practice = access.add_practice(session, PRACTICE)
+    practice.local_rules = LOCAL_RULES
+    practitioner = access.add_practitioner(session, practice.id, PRACTITIONER, EMAIL, PASSWORD)
+    practitioner.fingers = dict(HANDS)
+    see_practice(session, practice.id)
+    chance = random.Random(SEED)
+    for player in PLAYERS:
+        _Grower(session, practitioner, player, now, chance).grow()
+    return True
+
+
+class _Grower:
+    """Grows one person."""
+
+    def __init__(
+        self, session: Session, practitioner: PractitionerRow, player: Player, now: datetime, chance: random.Random
+    ) -> None:
+        self.session, self.practitioner, self.player = session, practitioner, player
+        self.now, self.chance = now, chance
+        self.person_id = event_id(chance)
+        self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
+        self.complaints: list[ComplaintRow] = []
+
+    def grow(self) -> None:
+        player = self.player
+        began = self.now - timedelta(days=player.sessions * player.every_days + 1)
+        self.session.add(
+            PersonRow(
+                id=self.person_id,
+                practice_id=self.practitioner.practice_id,
+                version=1,
+                given_name=player.given,
+                family_name=player.family,
+                born=date(self.now.year - player.age - 1, 12, 28),
+                sex=player.sex,
+                height_cm=player.height_cm,
+                weight_kg=player.weight_kg,
+                fingers=player.fingers,
+                story=player.story,
+                created_at=began,
+            )
+        )
+        self.session.flush()
+        self._screen_and_measure(began)
+        for number in range(player.sessions):
+            days_ago = (player.sessions - number) * player.every_days
+            self._past_visit(number, self.now - timedelta(days=days_ago))
+        self._today()
+        self.session.flush()
+
+    def _screening(self) -> Screening:
+        return parse_screening(self.player.screening or {})
+
+    def _screen_and_measure(self, began: datetime) -> None:
+        player = self.player
+        if player.screening is not None:
+            at = self.now - timedelta(days=player.screened_days_ago)
+            self.session.add(
+                ScreeningRow(
+                    id=event_id(self.chance),
+                    answered_at=at,
+                    answered_by=self.practitioner.id,
+                    answers=player.screening,
+                    **self.home,
+                )
+            )
+        for name, value in player.measures.items():
+            self.session.add(
+                MeasureRow(id=event_id(self.chance), name=name, value_cm=value, taken_at=began, **self.home)
+            )
+        for trouble in player.troubles:
+            row = ComplaintRow(
+                id=event_id(self.chance),
+                version=1,
+                kind=trouble.kind,
+                side=trouble.side,
+                act=trouble.act,
+                since=(self.now - timedelta(weeks=trouble.weeks)).date(),
+                created_at=began,
+                **self.home,
+            )
+            self.session.add(row)
+            self.complaints.append(row)
+        self.session.flush()
+
+    def _visit(self, starts_at: datetime) -> VisitRow:
+        row = VisitRow(
+            id=event_id(self.chance),
+            practitioner_id=self.practitioner.id,
+            starts_at=starts_at,
+            minutes=self.player.minutes,
+            version=1,
+            **self.home,
+        )
+        self.session.add(row)
+        self.session.flush()
+        return row
+
+    def _rate(self, visit: VisitRow | None, complaint: ComplaintRow, moment: str, value: int, at: datetime) -> None:
+        self.session.add(
+            RatingRow(
+                id=event_id(self.chance),
+                complaint_id=complaint.id,
+                visit_id=visit.id if visit else None,
+                moment=moment,
+                value=min(max(value, 0), 10),
+                rated_at=at,
+                **self.home,
+            )
+        )
+
+    def _course(self, number: int) -> list[int]:
+        """Ratings before a visit: on the way from first to now, with the scatter that ratings have."""
+        share = number / max(self.player.sessions - 1, 1)
+        return [
+            round(trouble.first + share * (trouble.now - trouble.first) + self.chance.choice((-1, 0, 0, 0, 1)))
+            for trouble in self.player.troubles
+        ]
+
+    def _compose(self, values: list[int]) -> Score:
+        wanted = [
+            ComplaintNow(id=trouble.kind, rating=max(value, 1), side=trouble.side)
+            for trouble, value in zip(self.player.troubles, values, strict=True)
+        ]
+        return compose(ComposeRequest(complaints=wanted, minutes=self.player.minutes - 10), self._screening())
+
+    def _treated(self, visit: VisitRow, number: int, values: list[int], at: datetime) -> None:
+        score = self._compose(values)
+        visit.score = score.model_dump(mode="json")
+        easing = number // 3
+        sore = {
+            id: max(value - easing + self.chance.choice((-1, 0, 0, 1)), 1) for id, value in self.player.sore.items()
+        }
+        visits.keep_events(self.session, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
+        done = at + timedelta(minutes=self.player.minutes)
+        for complaint, value in zip(self.complaints, values, strict=True):
+            self._rate(visit, complaint, "after", value - self.chance.choice((0, 1, 2, 2)), done)
+
+    def _past_visit(self, number: int, at: datetime) -> None:
+        hour, minute = self.player.at
+        starts_at = datetime.combine(at.date(), time(hour, minute), at.tzinfo)
+        visit = self._visit(starts_at)
+        values = self._course(number)
+        for complaint, value in zip(self.complaints, values, strict=True):
+            self._rate(visit, complaint, "before", value, starts_at + timedelta(minutes=3))
+        self._treated(visit, number, values, starts_at)
+        for complaint, value in zip(self.complaints, values, strict=True):
+            home_at = starts_at + timedelta(days=self.player.every_days // 2, hours=9)
+            self._rate(None, complaint, "home", value + self.chance.choice((-1, -1, 0, 1)), home_at)
+
+    def _today(self) -> None:
+        """Today's visit, as far as it has come: new, arrived, composed (rated before it), or done."""
+        hour, minute = self.player.at
+        starts_at = datetime.combine(self.now.date(), time(hour, minute), self.now.tzinfo)
+        visit = self._visit(starts_at)
+        if self.player.today in ("composed", "done"):
+            values = [trouble.now for trouble in self.player.troubles]
+            for complaint, value in zip(self.complaints, values, strict=True):
+                self._rate(visit, complaint, "before", value, starts_at + timedelta(minutes=3))
+            if self.player.today == "done":
+                self._treated(visit, self.player.sessions, values, starts_at)
+            else:
+                visit.score = self._compose(values).model_dump(mode="json")

@@ -1,0 +1,56 @@
+"""Who is who in the demo world (world.yaml). Histories are grown from this by histories.py."""
+
+from pathlib import Path
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from acuthesis.core.body.catalogue import read_yaml
+
+PRACTICE = "The prop van"
+LOCAL_RULES = "Touring practice: keep each venue's emergency number on the mirror, and the nearest hospital on the map."
+PRACTITIONER = "Ode Marrable"
+EMAIL = "ode@lanternwick.example"
+PASSWORD = "paper-moon"
+HANDS = {"thumb_width": 2.3, "two_fingers": 3.6, "three_fingers": 5.4, "four_fingers": 7.4}
+
+
+class Trouble(BaseModel):
+    """A complaint and its course: rating at the first visit and now, what it hinders, weeks since it began."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: str
+    side: Literal["left", "right", "both"]
+    act: str
+    weeks: int
+    first: int
+    now: int
+
+
+class Player(BaseModel):
+    """One person of the company. `today` is how far today's visit has come (see histories.py)."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    given: str
+    family: str
+    age: int
+    sex: str
+    story: str
+    height_cm: float | None
+    weight_kg: float | None
+    sessions: int
+    every_days: int
+    minutes: int
+    today: Literal["new", "arrived", "composed", "done"]
+    at: tuple[int, int]
+    screening: dict[str, Any] | None
+    troubles: list[Trouble]
+    measures: dict[str, float] = {}
+    fingers: dict[str, float] = {}
+    sore: dict[str, int] = {}
+    screened_days_ago: int = 20
+
+
+PLAYERS = tuple(read_yaml(Path(__file__).parent / "world.yaml", Player))

@@ -1,0 +1,134 @@
+"""A person's whole record as documented JSON (docs/guide/record.md), which can be taken in again without loss."""
+
+import uuid
+from datetime import date
+from typing import Any, Literal
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
+
+from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
+from acuthesis.core.compose.knowledge import complaint_kind
+from acuthesis.core.compose.score import Score
+from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.rules import StopSide
+from acuthesis.core.safety.screening import parse_screening
+from acuthesis.core.treat.events import Event
+from acuthesis.core.treat.session import fold
+
+FORMAT: Literal["acuthesis.person"] = "acuthesis.person"
+VERSION: Literal[1] = 1
+MOST_ROWS = 5000
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class PersonPart(_Part):
+    """The person."""
+
+    id: uuid.UUID
+    given_name: str = Field(min_length=1, max_length=120)
+    family_name: str = Field("", max_length=120)
+    born: date
+    sex: Literal["female", "male", "unspecified"]
+    height_cm: float | None
+    weight_kg: float | None
+    fingers: Fingers
+    story: str = Field("", max_length=4000)
+    created_at: AwareDatetime
+
+
+class ScreeningPart(_Part):
+    """One screening."""
+
+    id: uuid.UUID
+    answered_at: AwareDatetime
+    answers: dict[str, Any]
+
+
+class ComplaintPart(_Part):
+    """One complaint."""
+
+    id: uuid.UUID
+    kind: str
+    side: StopSide
+    act: str = Field("", max_length=120)
+    since: date | None
+    closed_on: date | None
+    created_at: AwareDatetime
+
+
+class MeasurePart(_Part):
+    """One length."""
+
+    id: uuid.UUID
+    name: str
+    value_cm: float = Field(allow_inf_nan=False)
+    taken_at: AwareDatetime
+
+
+class VisitPart(_Part):
+    """One visit with its score and the events of its treatment."""
+
+    id: uuid.UUID
+    starts_at: AwareDatetime
+    minutes: int = Field(ge=3, le=240)
+    note: str = Field("", max_length=4000)
+    score: Score | None
+    events: list[Event] = Field([], max_length=MOST_ROWS)
+
+
+class RatingPart(_Part):
+    """One rating."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    visit_id: uuid.UUID | None
+    moment: Literal["before", "after", "home"]
+    value: int = Field(ge=0, le=10)
+    rated_at: AwareDatetime
+
+
+class PersonRecord(_Part):
+    """Everything that is kept of one person."""
+
+    format: Literal["acuthesis.person"] = FORMAT
+    version: Literal[1] = VERSION
+    person: PersonPart
+    screenings: list[ScreeningPart] = Field([], max_length=MOST_ROWS)
+    complaints: list[ComplaintPart] = Field([], max_length=MOST_ROWS)
+    measures: list[MeasurePart] = Field([], max_length=MOST_ROWS)
+    visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
+    ratings: list[RatingPart] = Field([], max_length=MOST_ROWS)
+
+    @model_validator(mode="after")
+    def _sound(self) -> "PersonRecord":
+        """Everything that is mentioned is there, and nothing is impossible."""
+        known = {
+            name: value for name in ("height_cm", "weight_kg") if (value := getattr(self.person, name)) is not None
+        }
+        BodyFacts(**known)
+        for screening in self.screenings:
+            _checked("screenings", lambda answers=screening.answers: parse_screening(answers))
+        for complaint in self.complaints:
+            _checked("complaints", lambda kind=complaint.kind: complaint_kind(kind))
+        for measure in self.measures:
+            check_measure(measure.name, measure.value_cm)
+        for visit in self.visits:
+            _checked("visits", lambda events=visit.events: fold(events))
+        complaints, own_visits = {row.id for row in self.complaints}, {row.id for row in self.visits}
+        for rating in self.ratings:
+            if rating.complaint_id not in complaints or rating.visit_id not in {*own_visits, None}:
+                raise ValueError(f"ratings: {rating.id} mentions a complaint or visit that is not in the record")
+            if (rating.moment == "home") != (rating.visit_id is None):
+                raise ValueError(f"ratings: {rating.id} is from '{rating.moment}', which does not fit its visit")
+        return self
+
+
+def _checked(where: str, check: Any) -> None:
+    """Run a check of the core inside validation, where only ValueErrors are understood."""
+    try:
+        check()
+    except CoreError as error:
+        raise ValueError(f"{where}: {error.message}") from error

@@ -1,0 +1,1 @@
+"""The database: tables, queries, migrations."""

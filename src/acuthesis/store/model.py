@@ -1,0 +1,253 @@
+"""The tables. Everything about a person carries its practice, and the database itself keeps practices apart (row-level
+security, see the first migration); what is recorded of a treatment is only ever added."""
+
+import uuid
+from datetime import date, datetime
+from typing import Any, ClassVar
+
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    LargeBinary,
+    MetaData,
+    UniqueConstraint,
+    func,
+    text,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
+
+NAMING = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+    metadata = MetaData(naming_convention=NAMING)
+    type_annotation_map: ClassVar = {datetime: DateTime(timezone=True), dict[str, Any]: JSONB}
+
+
+class PracticeRow(Base):
+    """A practice: the people in it see each other's work, nobody else does."""
+
+    __tablename__ = "practice"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str]
+    local_rules: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class PractitionerRow(Base):
+    """Somebody who signs in."""
+
+    __tablename__ = "practitioner"
+    __table_args__ = (CheckConstraint("theme IN ('auto', 'light', 'dim')", name="theme"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
+    name: Mapped[str]
+    email: Mapped[str] = mapped_column(unique=True)
+    password_hash: Mapped[str]
+    fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    theme: Mapped[str] = mapped_column(server_default="auto")
+
+
+class AuthSessionRow(Base):
+    """A signed-in browser; only a hash of its token is kept."""
+
+    __tablename__ = "auth_session"
+
+    token_hash: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    practitioner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practitioner.id", ondelete="CASCADE"))
+    csrf: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    expires_at: Mapped[datetime]
+
+
+class SignInAttemptRow(Base):
+    """A failed attempt to sign in, kept for the limit."""
+
+    __tablename__ = "sign_in_attempt"
+    __table_args__ = (Index("ix_sign_in_attempt_key_at", "key", "at"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    key: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class PersonRow(Base):
+    """A person who comes for treatment."""
+
+    __tablename__ = "person"
+    __table_args__ = (
+        UniqueConstraint("id", "practice_id", name="uq_person_id_practice"),
+        CheckConstraint("sex IN ('female', 'male', 'unspecified')", name="sex"),
+        CheckConstraint("height_cm BETWEEN 120 AND 220", name="height"),
+        CheckConstraint("weight_kg BETWEEN 30 AND 220", name="weight"),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"), index=True)
+    version: Mapped[int] = mapped_column(server_default="1")
+    given_name: Mapped[str]
+    family_name: Mapped[str] = mapped_column(server_default="")
+    born: Mapped[date]
+    sex: Mapped[str] = mapped_column(server_default="unspecified")
+    height_cm: Mapped[float | None]
+    weight_kg: Mapped[float | None]
+    fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    story: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class OfPerson:
+    """Columns and the key of whatever belongs to a person: the pair (person, practice) must exist."""
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID]
+    person_id: Mapped[uuid.UUID] = mapped_column(index=True)
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (_person_key(),)
+
+
+def _person_key() -> ForeignKeyConstraint:
+    return ForeignKeyConstraint(["person_id", "practice_id"], ["person.id", "person.practice_id"], ondelete="CASCADE")
+
+
+class ScreeningRow(OfPerson, Base):
+    """Answers of one screening; the history is kept."""
+
+    __tablename__ = "screening"
+
+    answered_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    answered_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    answers: Mapped[dict[str, Any]]
+
+
+class ComplaintRow(OfPerson, Base):
+    """What troubles a person: kind, side, the act it hinders, since when."""
+
+    __tablename__ = "complaint"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            UniqueConstraint("id", "person_id", name="uq_complaint_id_person"),
+            CheckConstraint("side IN ('left', 'right', 'both', 'midline')", name="side"),
+        )
+
+    version: Mapped[int] = mapped_column(server_default="1")
+    kind: Mapped[str]
+    side: Mapped[str]
+    act: Mapped[str] = mapped_column(server_default="")
+    since: Mapped[date | None]
+    closed_on: Mapped[date | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class MeasureRow(OfPerson, Base):
+    """One length, taken once; a new one is added, the newest counts."""
+
+    __tablename__ = "measure"
+
+    name: Mapped[str]
+    value_cm: Mapped[float]
+    taken_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class VisitRow(OfPerson, Base):
+    """An appointment with its score; how the treatment went is in its events."""
+
+    __tablename__ = "visit"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            UniqueConstraint("id", "person_id", name="uq_visit_id_person"),
+            CheckConstraint("minutes BETWEEN 3 AND 240", name="minutes"),
+        )
+
+    version: Mapped[int] = mapped_column(server_default="1")
+    practitioner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practitioner.id"))
+    starts_at: Mapped[datetime] = mapped_column(index=True)
+    minutes: Mapped[int]
+    score: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    note: Mapped[str] = mapped_column(server_default="")
+
+
+class RatingRow(OfPerson, Base):
+    """One rating of a complaint, 0 to 10: before or after a visit, or from home."""
+
+    __tablename__ = "rating"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            ForeignKeyConstraint(
+                ["complaint_id", "person_id"], ["complaint.id", "complaint.person_id"], ondelete="CASCADE"
+            ),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
+            CheckConstraint("value BETWEEN 0 AND 10", name="value"),
+            CheckConstraint("moment IN ('before', 'after', 'home')", name="moment"),
+            CheckConstraint("(moment = 'home') = (visit_id IS NULL)", name="visit"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID | None]
+    moment: Mapped[str]
+    value: Mapped[int]
+    rated_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class TreatmentEventRow(OfPerson, Base):
+    """One event of a treatment. Its id comes from the client, so that it is kept once however often it is sent."""
+
+    __tablename__ = "treatment_event"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
+            Index("ix_treatment_event_visit_seq", "visit_id", "seq"),
+        )
+
+    visit_id: Mapped[uuid.UUID]
+    seq: Mapped[int] = mapped_column(BigInteger, Identity())
+    at: Mapped[datetime]
+    body: Mapped[dict[str, Any]]
+
+
+class AuditRow(Base):
+    """Who read or wrote a person's record, and when."""
+
+    __tablename__ = "audit"
+
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
+    practitioner_id: Mapped[uuid.UUID | None]
+    person_id: Mapped[uuid.UUID | None] = mapped_column(index=True)
+    action: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+# Tables that row-level security guards; a test checks that every table with a practice is here.
+GUARDED = ("person", "screening", "complaint", "measure", "visit", "rating", "treatment_event", "audit")
+ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "audit")

@@ -1,0 +1,117 @@
+"""Two practices on one database, and clients signed in to each."""
+
+import uuid
+from datetime import UTC, datetime
+
+import pytest
+from fastapi.testclient import TestClient
+
+from acuthesis.api.app import create_app
+from acuthesis.demo.histories import load_demo
+from acuthesis.demo.world import EMAIL, PASSWORD
+from acuthesis.store import access
+from acuthesis.store.database import transaction
+
+OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
+
+
+@pytest.fixture(scope="session")
+def world(database):
+    """The demo world, and beside it an empty practice with a practitioner of its own."""
+    with transaction() as session:
+        load_demo(session, datetime.now(UTC))
+        practice = access.add_practice(session, "Elsewhere")
+        access.add_practitioner(session, practice.id, "Visitor", OTHER_EMAIL, OTHER_PASSWORD)
+    return database
+
+
+@pytest.fixture(scope="session")
+def app(world):
+    return create_app()
+
+
+def signed_in(app, email, password) -> TestClient:
+    client = TestClient(app, base_url="http://127.0.0.1")
+    me = client.post("/api/sign-in", json={"email": email, "password": password})
+    assert me.status_code == 200, me.text
+    client.headers["X-CSRF"] = me.json()["csrf"]
+    return client
+
+
+@pytest.fixture
+def ode(app):
+    """A client signed in as the demo's practitioner."""
+    return signed_in(app, EMAIL, PASSWORD)
+
+
+@pytest.fixture
+def stranger(app):
+    """A client signed in to the other practice."""
+    return signed_in(app, OTHER_EMAIL, OTHER_PASSWORD)
+
+
+@pytest.fixture
+def cast(ode):
+    """The day's visits by given name."""
+    return {visit["given_name"]: visit for visit in ode.get("/api/day").json()}
+
+
+class Newcomer:
+    """A new person with a visit today, and shortcuts to what a practitioner does with them."""
+
+    def __init__(self, client, **details):
+        self.client = client
+        new = {"given_name": f"Test {uuid.uuid4().hex[:6]}", "born": "1990-05-01", "sex": "female", **details}
+        made = client.post("/api/people", json=new)
+        assert made.status_code == 201, made.text
+        self.id = made.json()["id"]
+        self.visit_id = self.today()["visit_id"]
+
+    def get(self, path=""):
+        return self.client.get(f"/api/people/{self.id}{path}")
+
+    def today(self):
+        return self.get("/today").json()
+
+    @property
+    def version(self):
+        return self.get().json()["version"]
+
+    def screen(self, **answers):
+        return self.client.post(f"/api/people/{self.id}/screenings", json={"answers": answers})
+
+    def measure(self, **change):
+        return self.client.patch(f"/api/people/{self.id}", json={"version": self.version, **change})
+
+    def complain(self, kind="tension_headache", **more):
+        made = self.client.post(f"/api/people/{self.id}/complaints", json={"kind": kind, **more})
+        assert made.status_code == 201, made.text
+        return made.json()["id"]
+
+    def rate(self, complaint, value, moment="before", id=None, visit_id=...):
+        visit = (None if moment == "home" else self.visit_id) if visit_id is ... else visit_id
+        body = {"id": id or str(uuid.uuid4()), "value": value, "moment": moment, "visit_id": visit}
+        return self.client.post(f"/api/complaints/{complaint}/ratings", json=body)
+
+    def visit(self):
+        return self.client.get(f"/api/visits/{self.visit_id}").json()
+
+    def compose(self, *complaints, minutes=25, **more):
+        wish = {"version": self.visit()["version"], "complaint_ids": complaints, "minutes": minutes, **more}
+        return self.client.post(f"/api/visits/{self.visit_id}/compose", json=wish)
+
+    def edit(self, stops, version=None):
+        seen = self.visit()["version"] if version is None else version
+        return self.client.put(f"/api/visits/{self.visit_id}/score", json={"version": seen, "stops": stops})
+
+    def say(self, *events):
+        return self.client.post(f"/api/visits/{self.visit_id}/events", json={"events": events})
+
+
+@pytest.fixture
+def newcomer(ode):
+    return Newcomer(ode)
+
+
+def event(kind, **values):
+    return {"id": str(uuid.uuid4()), "at": datetime.now(UTC).isoformat(), "kind": kind, **values}

@@ -1,0 +1,75 @@
+"""The demo world: its people and no others, with histories that keep every rule the core has."""
+
+from datetime import UTC, datetime
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.screening import parse_screening
+from acuthesis.demo.histories import load_demo
+from acuthesis.demo.world import PLAYERS
+from acuthesis.store.database import transaction
+
+CAST = {
+    "Tamsin Orrell": 34,
+    "Bram Okonjo-Vale": 58,
+    "Wren Halloran": 29,
+    "Idris Pell": 41,
+    "Maud Castellane": 72,
+    "Soren Achterberg": 47,
+    "Priya Lindqvist": 38,
+    "Callum Drax": 50,
+    "Noor Everhart": 44,
+    "Fenn Ashgrove": 19,
+}
+
+
+def test_the_company_is_complete_and_nobody_else(cast):
+    assert {f"{player.given} {player.family}": player.age for player in PLAYERS} == CAST
+    for player in PLAYERS:
+        assert cast[player.given]["age"] == player.age
+
+
+def test_loading_twice_changes_nothing(world, ode):
+    before = ode.get("/api/people").json()
+    with transaction() as session:
+        assert load_demo(session, datetime.now(UTC)) is False
+    assert ode.get("/api/people").json() == before
+
+
+def test_histories_keep_every_rule(ode, cast):
+    for player in PLAYERS:
+        record = ode.get(f"/api/people/{cast[player.given]['person_id']}/record").json()
+        assert len(record["visits"]) == player.sessions + 1
+        screening = parse_screening(player.screening or {})
+        for visit in record["visits"]:
+            for stop in (visit["score"] or {"stops": []})["stops"]:
+                if stop["kind"] not in ("point", "area"):
+                    continue
+                limits = limits_for(entry(stop["id"]), stop["side"], screening)
+                assert limits.refused is None, f"{player.given}: {stop['id']}"
+                assert stop["level"] <= limits.ceiling
+        rated = [rating for rating in record["ratings"] if rating["moment"] == "before"]
+        done = player.sessions + (player.today in ("composed", "done"))
+        assert len(rated) == done * len(player.troubles)
+
+
+def test_courses_end_as_the_world_says(ode, cast):
+    findings = {}
+    for name in ("Tamsin", "Soren", "Callum", "Noor"):
+        course = ode.get(f"/api/people/{cast[name]['person_id']}/course").json()
+        findings[name] = course["complaints"][0]["change"]["finding"]
+    assert findings == {"Tamsin": "better", "Soren": "no_change", "Callum": "better", "Noor": "better"}
+
+
+def test_noor_is_worked_on_the_free_arm_and_wren_never_on_the_front(ode, cast):
+    noor = ode.get(f"/api/people/{cast['Noor']['person_id']}/record").json()
+    wren = ode.get(f"/api/people/{cast['Wren']['person_id']}/record").json()
+    arms = {
+        stop["side"]
+        for visit in noor["visits"]
+        for stop in (visit["score"] or {"stops": []})["stops"]
+        if stop["id"] in ("HT7", "PC6", "LI4", "TE5", "LI11")
+    }
+    assert arms == {"right"}
+    positions = {stop["position"] for visit in wren["visits"] for stop in (visit["score"] or {"stops": []})["stops"]}
+    assert positions.isdisjoint({"prone", "supine"})

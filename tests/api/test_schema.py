@@ -1,0 +1,40 @@
+"""Schemathesis against the whole API: whatever is sent, the answer is one that the description promises, and no 5xx."""
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, settings
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import (
+    content_type_conformance,
+    response_schema_conformance,
+    status_code_conformance,
+)
+
+from acuthesis.api.app import create_app
+from acuthesis.store import access
+from acuthesis.store.database import transaction
+
+from .conftest import signed_in
+
+EMAIL, PASSWORD = "catcher@elsewhere.example", "catch-it-all"
+CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
+APP = create_app()
+schema = schemathesis.openapi.from_asgi("/api/openapi.json", APP)
+
+
+@pytest.fixture(scope="module")
+def session(world):
+    """Cookie and CSRF value of one sign-in, for all requests."""
+    # A practice of its own: what is thrown at it must not end up among the people of the other tests.
+    with transaction() as database:
+        practice = access.add_practice(database, "Thrown at")
+        access.add_practitioner(database, practice.id, "Catcher", EMAIL, PASSWORD)
+    client = signed_in(APP, EMAIL, PASSWORD)
+    cookies = {cookie.name: cookie.value for cookie in client.cookies.jar}
+    return {"cookies": cookies, "headers": {"X-CSRF": client.headers["X-CSRF"]}}
+
+
+@schema.exclude(path_regex="sign-(in|out)").parametrize()
+@settings(max_examples=12, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
+def test_any_request_gets_a_promised_answer(session, case):
+    case.validate_response(case.call(**session), checks=CHECKS)

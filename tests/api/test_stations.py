@@ -1,0 +1,298 @@
+"""The stations over the API: what a practitioner does, and what happens when it cannot be done."""
+
+import uuid
+
+import numpy as np
+import pytest
+
+from acuthesis.api.bodies import KEPT, Shelf
+from acuthesis.core.body.person import BodyFacts
+
+from .conftest import Newcomer, event
+
+
+def problem(answer, status, says):
+    assert answer.status_code == status, answer.text
+    assert says in answer.json()["message"], answer.text
+    return answer.json()
+
+
+def test_the_day_says_who_is_next_and_what_changed(cast):
+    assert [visit["given_name"] for visit in cast.values()][:3] == ["Tamsin", "Bram", "Fenn"]
+    tamsin, fenn, soren, priya = (cast[name] for name in ("Tamsin", "Fenn", "Soren", "Priya"))
+    assert tamsin["done"]
+    assert tamsin["visits_before"] == 10
+    assert "→" in tamsin["news"]
+    assert (fenn["news"], fenn["next"]["station"]) == ("First visit", "screening")
+    assert "screening is out of date" in soren["next"]["due"]
+    assert "measures missing" in priya["next"]["due"]
+    assert cast["Bram"]["next"]["station"] == "treat"
+
+
+def test_a_first_visit_goes_from_step_to_step(newcomer):
+    step = lambda: newcomer.today()["next"]["station"]  # noqa: E731
+    assert step() == "screening"
+    assert newcomer.screen().status_code == 201
+    assert step() == "complaints"
+    complaint = newcomer.complain(side="left", act="reading")
+    assert step() == "rate_before"
+    newcomer.rate(complaint, 7)
+    assert step() == "measures"
+    newcomer.measure(height_cm=170)
+    assert step() == "compose"
+    score = newcomer.compose(complaint).json()["score"]
+    assert step() == "treat"
+    newcomer.say(event("begin", score=score), event("end", reason="finished"))
+    assert step() == "rate_after"
+    newcomer.rate(complaint, 4, "after")
+    assert step() == "take_away"
+    assert newcomer.today()["done"]
+
+
+def test_screening_stops_limits_and_is_kept(newcomer):
+    kept = newcomer.screen(red_flags=["new_numbness"], blood_thinner=True).json()
+    assert kept["verdict"]["decision"] == "refer"
+    assert newcomer.today()["next"]["station"] == "screening"
+    cleared = newcomer.screen(red_flags=["new_numbness"], cleared=["new_numbness"], blood_thinner=True).json()
+    assert cleared["verdict"]["decision"] == "ok"
+    person = newcomer.get().json()
+    assert person["limits"] == ["Blood thinner: no more than level 2, no stick"]
+    history = newcomer.get("/screenings").json()
+    assert [row["verdict"]["decision"] for row in history] == ["ok", "refer"]
+    problem(newcomer.screen(pregnant=True), 422, "there is no question 'pregnant'")
+    assert len(newcomer.get("/screenings").json()) == 2
+
+
+def test_an_emergency_allows_nothing(newcomer):
+    complaint = newcomer.complain()
+    newcomer.screen()
+    score = newcomer.compose(complaint).json()["score"]
+    newcomer.screen(red_flags=["chest_pain"])
+    answer = newcomer.compose(complaint)
+    assert answer.json()["score"]["decision"] == "emergency"
+    assert answer.json()["score"]["stops"] == []
+    problem(newcomer.edit(score["stops"]), 422, "Chest pain")
+    problem(newcomer.say(event("begin", score=score)), 422, "Chest pain")
+
+
+def test_measures_are_checked_added_and_versioned(newcomer):
+    first = newcomer.measure(height_cm=171, measures_cm={"forearm": 25.0}, fingers={"thumb_width": 1.9}).json()
+    assert first["measures"]["forearm"]["value_cm"] == 25.0
+    wrong = problem(newcomer.measure(measures_cm={"forearm": 80}), 422, "forearm is 80 cm; it can be 16 to 36 cm")
+    assert wrong["where"] == "forearm"
+    problem(newcomer.measure(height_cm=17), 422, "height_cm is 17 cm; it can be 120 to 220 cm")
+    problem(newcomer.measure(height_cm=180, measures_cm={"tail": 3}), 422, "there is no measure 'tail'")
+    assert newcomer.get().json()["height_cm"] == 171, "nothing of a refused change is kept"
+    newcomer.measure(measures_cm={"forearm": 26.0})
+    assert newcomer.get().json()["measures"]["forearm"]["value_cm"] == 26.0
+    assert len([m for m in newcomer.get("/record").json()["measures"] if m["name"] == "forearm"]) == 2
+    assert "unusual" in newcomer.measure(measures_cm={"forearm": 33}).json()["unusual"]["forearm"]
+
+
+def test_a_second_window_does_not_overwrite_the_first(newcomer, ode):
+    seen = newcomer.version
+    change = lambda **what: ode.patch(f"/api/people/{newcomer.id}", json={"version": seen, **what})  # noqa: E731
+    assert change(story="first window").status_code == 200
+    problem(change(story="second window"), 409, "changed in another window")
+    assert newcomer.get().json()["story"] == "first window"
+    complaint = newcomer.complain()
+    newcomer.screen()
+    stops = newcomer.compose(complaint).json()["score"]["stops"]
+    old = newcomer.visit()["version"]
+    assert newcomer.edit(stops[::-1], old).status_code == 200
+    problem(newcomer.edit(stops, old), 409, "changed in another window")
+    assert newcomer.visit()["score"]["stops"][0]["key"] == stops[-1]["key"]
+
+
+def test_ratings_are_kept_once_and_fit_their_visit(newcomer):
+    complaint = newcomer.complain()
+    id = str(uuid.uuid4())
+    for _ in range(3):
+        newcomer.rate(complaint, 6, id=id)
+    assert len(newcomer.get("/complaints").json()[0]["ratings"]) == 1
+    problem(newcomer.rate(complaint, 6, "home", visit_id=newcomer.visit_id), 422, "needs its visit")
+    problem(newcomer.rate(complaint, 6, "before", visit_id=None), 422, "needs its visit")
+    assert newcomer.rate(complaint, 11).status_code == 422
+    other = Newcomer(newcomer.client)
+    problem(newcomer.rate(complaint, 5, visit_id=other.visit_id), 422, "another person's")
+
+
+def test_the_figure_fits_the_person(ode, cast):
+    tamsin = cast["Tamsin"]["person_id"]
+    figure = ode.get(f"/api/people/{tamsin}/figure").json()
+    assert figure["height_cm"] == pytest.approx(168, abs=0.2)
+    forearm = next(segment for segment in figure["segments"] if segment["id"] == "forearm")
+    assert forearm["length_cm"] == pytest.approx(25.1, abs=0.2)
+    assert forearm["measured"]
+    assert len(figure["places"]) == 72  # 20 paired points and 14 areas on two sides, 4 in the middle
+
+    skin = ode.get(f"/api/people/{tamsin}/figure/skin")
+    head = np.frombuffer(skin.content[:16], "<f4")
+    vertices = head[:3] + np.frombuffer(skin.content[16:], "<u2").reshape(-1, 3) * head[3]
+    assert np.ptp(vertices[:, 1]) == pytest.approx(168, abs=0.2)
+    triangles = np.frombuffer(ode.get("/api/body/triangles").content, "<u2")
+    assert triangles.max() == len(vertices) - 1
+    again = ode.get(f"/api/people/{tamsin}/figure/skin", headers={"If-None-Match": skin.headers["etag"]})
+    assert (again.status_code, again.content) == (304, b"")
+    # Every place is on the skin that was sent.
+    for place in figure["places"]:
+        assert np.linalg.norm(vertices - place["position_cm"], axis=1).min() < 1.5, place["id"]
+
+
+def test_a_new_measure_moves_the_points(newcomer):
+    newcomer.measure(height_cm=170, measures_cm={"lower_leg_inner": 33})
+    short = newcomer.get("/places/SP6?side=left").json()
+    key = newcomer.get("/figure").json()["key"]
+    newcomer.measure(measures_cm={"lower_leg_inner": 37})
+    long = newcomer.get("/places/SP6?side=left").json()
+    assert newcomer.get("/figure").json()["key"] != key
+    up = [found["position_cm"][1] - found["landmarks"]["medial_malleolus_tip"][1] for found in (short, long)]
+    assert up[1] - up[0] == pytest.approx(4 * 3 / 13, abs=0.1)
+
+
+def test_places_carry_limits_and_the_practitioners_hand(newcomer):
+    newcomer.screen(pregnancy_weeks=20)
+    found = newcomer.get("/places/SP6").json()
+    assert found["refused"]["rule"] == "pregnancy_points"
+    assert found["fingers"][0]["practitioner_cm"] == 7.4
+    refused = {(p["id"], p["side"]) for p in newcomer.get("/figure").json()["places"] if p["refused"]}
+    assert refused == {(id, side) for id in ("LI4", "SP6", "GB21", "ST25") for side in ("left", "right")}
+    drawing = newcomer.get("/places/ear_TF4/drawing?side=right")
+    assert drawing.headers["content-type"].startswith("image/svg+xml")
+    problem(newcomer.get("/places/SP99"), 422, "there is no point or area 'SP99'")
+    assert newcomer.get("/places/SP6?side=up").status_code == 422
+
+
+def test_search_and_atlas(ode):
+    assert ode.get("/api/atlas/search", params={"q": "san yin jiao"}).json()[0]["id"] == "SP6"
+    assert len(ode.get("/api/atlas").json()) == 38
+    assert ode.get("/api/atlas/search", params={"q": "x" * 81}).status_code == 422
+
+
+def test_composing_and_editing_a_score(newcomer):
+    newcomer.screen(blood_thinner=True)
+    complaint = newcomer.complain("neck_shoulder_ache", side="right")
+    newcomer.rate(complaint, 8)
+    visit = newcomer.compose(complaint, avoid=["GB21"]).json()
+    stops = visit["score"]["stops"]
+    assert "GB21" not in [stop["id"] for stop in stops]
+    li11 = next(stop for stop in stops if stop["id"] == "LI11")
+    assert (li11["side"], li11["level"], li11["ceiling"]) == ("right", 2, 2)
+
+    raised = [{**stop, "level": 3} if stop["id"] == "LI11" else stop for stop in stops]
+    refused = problem(newcomer.edit(raised), 422, "LI11: level 3 is above 2. Blood thinner")
+    assert refused["where"] == f"stops.{stops.index(li11)}.level"
+    dose = newcomer.client.post(
+        "/api/doses/reshape", json={"dose": li11["dose"], "seconds": 60, "form": "pulse"}
+    ).json()
+    edited = [{**stop, "dose": dose, "side": "both"} if stop["id"] == "LI11" else stop for stop in stops]
+    after = newcomer.edit(edited).json()["score"]
+    longer = next(stop for stop in after["stops"] if stop["id"] == "LI11")
+    assert longer["duration_s"] == 2 * 64  # eight cycles of eight seconds on each side
+    assert after["total_s"] > visit["score"]["total_s"]
+    problem(newcomer.edit([{**stops[0], "key": "x"}, {**stops[0], "key": "x"}]), 422, "same key")
+    assert newcomer.edit([{**stops[0], "dose": {"form": "tickle"}}]).status_code == 422
+
+
+def test_composing_needs_what_it_needs(newcomer):
+    newcomer.screen()
+    complaint = newcomer.complain()
+    problem(newcomer.edit([]), 422, "compose first")
+    problem(
+        newcomer.compose(complaint, positions_excluded=["supine", "prone", "seated", "left_side", "right_side"]),
+        422,
+        "nothing is left",
+    )
+    problem(newcomer.compose(str(uuid.uuid4())), 404, "no such complaint")
+    assert newcomer.compose(complaint, minutes=1).status_code == 422
+    other = Newcomer(newcomer.client).complain()
+    problem(newcomer.compose(other), 422, "another person's")
+
+
+def treated(newcomer):
+    newcomer.screen()
+    complaint = newcomer.complain("poor_sleep")
+    newcomer.rate(complaint, 7)
+    score = newcomer.compose(complaint).json()["score"]
+    begin = event("begin", score=score)
+    assert newcomer.say(begin).json()["status"] == "ready"
+    return score, begin
+
+
+def test_events_are_kept_once_in_order_and_all_or_none(newcomer):
+    score, begin = treated(newcomer)
+    key = score["stops"][1]["key"]
+    start, sore = event("start_stop", key=key), event("soreness", value=6)
+    assert newcomer.say(begin, start, sore).json()["event_count"] == 3
+    again = newcomer.say(start, sore, start).json()
+    assert again["event_count"] == 3
+    assert len(again["records"][key]["soreness"]) == 1
+    good, bad = event("soreness", value=5), event("start_stop", key="SP99-1")
+    problem(newcomer.say(good, bad), 422, "no stop 'SP99-1'")
+    state = newcomer.client.get(f"/api/visits/{newcomer.visit_id}/treatment").json()
+    assert state["event_count"] == 3, "the good one of a refused batch is not kept either"
+    assert state["second_looks"] == [key]
+    problem(newcomer.edit(score["stops"]), 422, "has begun")
+    newcomer.say(event("end", reason="finished"))
+    problem(newcomer.say(event("pause")), 422, "after the treatment ended")
+    assert newcomer.say({**event("soreness"), "value": 12}).status_code == 422
+    assert newcomer.say({**event("dance")}).status_code == 422
+
+
+def test_the_course_tells_change_and_soreness(ode, cast):
+    course = ode.get(f"/api/people/{cast['Tamsin']['person_id']}/course").json()
+    assert course["complaints"][0]["change"]["finding"] == "better"
+    assert len(course["visits"]) == 11
+    gb21 = [row for row in course["tenderness"] if row["id"] == "GB21"]
+    assert len(gb21) >= 10
+    assert {row["side"] for row in gb21} <= {"right", "both"}
+    soren = ode.get(f"/api/people/{cast['Soren']['person_id']}/course").json()
+    assert soren["complaints"][0]["change"]["finding"] == "no_change"
+
+
+def test_papers_are_pdf_and_say_what_is_missing(ode, cast, newcomer):
+    visit = ode.get(f"/api/visits/{cast['Tamsin']['visit_id']}/visit.pdf")
+    home = ode.get(f"/api/people/{cast['Wren']['person_id']}/home.pdf")
+    for paper in (visit, home):
+        assert paper.headers["content-type"] == "application/pdf"
+        assert paper.content.startswith(b"%PDF")
+        assert len(paper.content) > 20_000
+    problem(newcomer.client.get(f"/api/visits/{newcomer.visit_id}/visit.pdf"), 422, "no score yet")
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"given_name": ""}, "given_name"),
+        ({"given_name": "a\x00b"}, "control character"),
+        ({"born": "1700-01-01"}, "not a date that anybody lives in"),
+        ({"born": "2150-01-01"}, "makes an age nobody has"),
+        ({"born": "yesterday"}, "born"),
+        ({"sex": "robot"}, "sex"),
+        ({"minutes": 0}, "minutes"),
+        ({"shoe_size": 43}, "shoe_size"),
+    ],
+)
+def test_new_people_have_to_be_possible(ode, change, says):
+    answer = ode.post("/api/people", json={"given_name": "Nobody", "born": "1990-01-01", **change})
+    problem(answer, 422, says)
+
+
+def test_addresses_that_lead_nowhere(ode):
+    problem(ode.get("/api/nowhere"), 404, "nothing at this address")
+    assert ode.get("/api/people/not-an-id").status_code == 422
+    assert ode.get("/api/day", params={"start": "0001-01-01T00:00:00Z"}).status_code == 422
+    assert ode.get("/api/health").json()["status"] == "ok"
+    assert ode.post("/api/people", content=b"{", headers={"Content-Type": "application/json"}).status_code == 422
+    headers = ode.get("/api/health").headers
+    assert headers["x-content-type-options"] == "nosniff"
+    assert "default-src 'self'" in headers["content-security-policy"]
+
+
+def test_the_shelf_keeps_a_few_bodies_and_the_same_one_for_the_same_facts():
+    shelf = Shelf()
+    first = shelf.body(BodyFacts(height_cm=150))
+    assert shelf.body(BodyFacts(height_cm=150)) is first
+    for height in range(151, 151 + KEPT):
+        shelf.body(BodyFacts(height_cm=height))
+    assert shelf.body(BodyFacts(height_cm=150)) is not first

@@ -1,0 +1,206 @@
+"""One person, from first visit to response, as a practitioner would: all ten stations on the real server."""
+
+import json
+import re
+
+from playwright.sync_api import expect
+
+NAME = "Juniper"
+
+
+def test_from_first_visit_to_response(practitioner, server, tmp_path):
+    page = practitioner.page
+    practitioner.signs_in()
+
+    # 2. The day: a new person is taken in.
+    page.get_by_role("button", name="New person").click()
+    page.get_by_label("First name").fill(NAME)
+    page.get_by_label("Born").fill("1988-03-14")
+    page.get_by_label("Figure").select_option("female")
+    page.get_by_label("Story").fill("Paints the flats; neck and head ache after long days.")
+    page.get_by_role("button", name="Take in").click()
+
+    # 3. Screening: an emergency stops with reasons, then the true answers become limits.
+    expect(page.get_by_role("heading", name=NAME)).to_be_visible()
+    emergency = page.get_by_role("checkbox", name=re.compile("Chest pain or pressure"))
+    emergency.check()
+    expect(page.get_by_text("This needs an ambulance now. Stay seated")).to_be_visible()
+    page.get_by_role("button", name="Keep the answers").click()
+    expect(page.get_by_role("alert")).to_contain_text("Chest pain or pressure")
+    emergency.uncheck()
+    page.get_by_role("checkbox", name=re.compile("Blood thinner")).check()
+    page.get_by_role("button", name="Keep the answers").click()
+    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_role("list", name="Limits").first).to_contain_text("Blood thinner: no more than level 2")
+
+    # 4. A complaint and its rating before.
+    page.get_by_label("What", exact=True).select_option("tension_headache")
+    page.get_by_label("What it stops them doing").fill("painting the sky")
+    page.get_by_role("button", name="Add", exact=True).click()
+    scale = page.get_by_role("radiogroup", name="Tension headache, 0 to 10")
+    scale.get_by_role("radio", name="7", exact=True).click()
+    expect(scale.get_by_role("radio", name="7", exact=True)).to_be_checked()
+    page.get_by_role("main").get_by_role("button", name="Next: Measure").last.click()
+
+    # 5. Measures: an impossible one is refused with the range, nothing is lost, then the true ones.
+    page.get_by_label("Height").fill("169")
+    page.get_by_label("Forearm").fill("99")
+    page.get_by_role("button", name="Keep the measures").click()
+    expect(page.get_by_text("forearm is 99 cm; it can be 16 to 36 cm").first).to_be_visible()
+    expect(page.get_by_label("Height")).to_have_value("169 cm")
+    page.get_by_label("Forearm").fill("25.2")
+    page.get_by_label("Lower leg, inside").fill("35.6")
+    page.get_by_label("Thumb width", exact=True).fill("1.9")
+    page.get_by_label("Four fingers", exact=True).fill("6.9")
+    page.get_by_role("button", name="Keep the measures").click()
+    expect(page.get_by_text("Measures kept")).to_be_visible()
+    page.get_by_label("Forearm").focus()
+    expect(page.get_by_text(re.compile(r"The figure has 25\.[123] cm"))).to_be_visible()
+    practitioner.sees_the_body()
+
+    # 6. Find: by name, by key, by touch; in centimetres and fingers.
+    page.get_by_role("link", name="Find").click()
+    practitioner.sees_the_body()
+    page.keyboard.press("/")
+    page.keyboard.type("san yin jiao")
+    page.wait_for_timeout(400)
+    page.keyboard.press("Enter")
+    sheet = page.get_by_role("complementary")
+    expect(sheet.get_by_role("heading", name="SP6")).to_be_visible()
+    expect(sheet).to_contain_text("3 of 13 parts")
+    expect(sheet).to_contain_text("one cun, measured")
+    expect(sheet).to_contain_text("their four fingers")
+    expect(sheet).to_contain_text("At most level 2")
+    page.get_by_label("Find a point or area").press("Escape")
+    page.keyboard.press("ArrowRight")
+    expect(page).to_have_url(re.compile("side=right"))
+    page.get_by_label("Find a point or area").fill("")
+    page.get_by_role("button", name="TF4").click()
+    expect(sheet).to_contain_text("on this person")
+
+    # 7. Compose, and edit by keys and by hand.
+    page.get_by_role("link", name="Compose").click()
+    page.get_by_role("button", name="Compose", exact=True).click()
+    score = page.get_by_role("toolbar")
+    expect(score).to_be_visible()
+    blocks = score.locator("[data-key]")
+    first = blocks.nth(1)
+    first.focus()
+    stop = page.get_by_role("region", name="Stop", exact=True)
+    expect(stop).to_contain_text("At most level 2: Blood thinner")
+    key = first.get_attribute("data-key")
+    order = lambda: [block.get_attribute("data-key") for block in blocks.all()]  # noqa: E731
+    before = order()
+    page.keyboard.press("Shift+ArrowRight")
+    expect(blocks.nth(2)).to_have_attribute("data-key", key)
+    page.get_by_role("button", name="Undo").click()
+    expect(blocks.nth(1)).to_have_attribute("data-key", key)
+    assert order() == before
+    page.locator(f"[data-key='{key}']").focus()
+    page.keyboard.press("m")
+    expect(page.locator(f"[data-key='{key}']")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("sound again")).click()
+    expect(page.locator(f"[data-key='{key}']")).to_have_count(1)
+    moved = blocks.nth(2)
+    moved_key, target = moved.get_attribute("data-key"), blocks.nth(5).bounding_box()
+    box = moved.locator("rect").first.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] - 4)
+    page.mouse.down()
+    page.mouse.move(target["x"] + target["width"], box["y"] + box["height"] - 4, steps=6)
+    page.mouse.up()
+    page.wait_for_timeout(600)
+    assert order().index(moved_key) > before.index(moved_key), "dragging moved the block to the right"
+
+    # 8. Treat, hands-free; the server is killed in the middle, and nothing is lost.
+    page.get_by_role("button", name="Treat", exact=True).click()
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name=re.compile("Start")).wait_for()
+    page.keyboard.press("Space")
+    expect(page.get_by_test_id("stop")).to_have_text("Arrive and breathe")
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("stop")).not_to_have_text("Arrive and breathe")
+    sore_stop = page.get_by_test_id("stop").text_content()
+    page.keyboard.press("6")
+    expect(page.get_by_text("come back later (L)")).to_be_visible()
+    expect(page.get_by_test_id("unsent")).to_have_count(0)
+    server.kill()
+    page.keyboard.press("4")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("b")
+    expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 3 kept here.")
+    after_kill = page.get_by_test_id("stop").text_content()
+    assert after_kill != sore_stop, "the conductor goes on while the server is away"
+    page.reload()  # the application itself comes from the browser now
+    expect(page.get_by_test_id("stop")).to_have_text(after_kill)
+    expect(page.get_by_test_id("unsent")).to_contain_text("3 kept here")
+    server.start()
+    expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
+    expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
+    visit_id = page.url.rsplit("/", 1)[1]
+    state = practitioner.asks(f"/api/visits/{visit_id}/treatment")
+    felt = [one["value"] for record in state["records"].values() for one in record["soreness"]]
+    assert felt == [6, 4]
+    assert state["event_count"] == 7
+    page.keyboard.press("x")
+    expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
+
+    # 9. Rate again, and follow.
+    page.get_by_role("link", name="Rate after").click()
+    page.get_by_role("radiogroup").get_by_role("radio", name="4", exact=True).click()
+    page.get_by_role("link", name="Follow").click()
+    expect(page.get_by_text("Too early to say: 7 at the start, 7 now")).to_be_visible()
+    expect(page.get_by_text("within a session")).to_be_visible()
+    expect(page.get_by_role("table")).to_contain_text("6→4")
+
+    # 10. Take away: papers, and the record out and refused the second time.
+    page.get_by_role("link", name="Take away").click()
+    for name in ("The visit", "For home"):
+        link = page.get_by_role("listitem").filter(has_text=name).get_by_role("link")
+        answer = page.request.get(f"{server.url}{link.get_attribute('href')}")
+        assert answer.body().startswith(b"%PDF")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save as a file").click()
+    record = tmp_path / "record.json"
+    saved.value.save_as(record)
+    assert json.loads(record.read_text())["person"]["given_name"] == NAME
+    practitioner.goes("/people")
+    page.locator("input[type=file]").set_input_files(record)
+    expect(page.get_by_text(f"{NAME} is in this practice already.")).to_be_visible()
+    broken = tmp_path / "broken.json"
+    broken.write_text("{ not json")
+    page.locator("input[type=file]").set_input_files(broken)
+    expect(page.get_by_text("broken.json is not JSON")).to_be_visible()
+
+
+def test_a_session_that_ended_leads_back_to_where_one_was(practitioner):
+    page = practitioner.page
+    practitioner.signs_in()
+    person = practitioner.visits()["Callum"]["person_id"]
+    practitioner.goes(f"/people/{person}/follow")
+    expect(page.get_by_text("Sore places")).to_be_visible()
+    page.context.clear_cookies()
+    page.reload()
+    expect(page.get_by_text("Sign in again to go on where you were.")).to_be_visible()
+    page.get_by_label("Name").fill("ode@lanternwick.example")
+    page.get_by_label("Password", exact=True).fill("wrong")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_text("Name and password do not fit together.")).to_be_visible()
+    page.get_by_label("Password", exact=True).fill("paper-moon")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page).to_have_url(re.compile(f"/people/{person}/follow$"))
+
+
+def test_a_second_window_is_told_and_overwrites_nothing(practitioner):
+    page = practitioner.page
+    practitioner.signs_in()
+    bram = practitioner.visits()["Callum"]
+    practitioner.goes(f"/people/{bram['person_id']}/measures")
+    page.get_by_label("Weight").fill("93")
+    second = page.context.new_page()
+    second.goto(page.url)
+    second.get_by_label("Weight").fill("95")
+    second.get_by_role("button", name="Keep the measures").click()
+    expect(second.get_by_text("Measures kept")).to_be_visible()
+    page.get_by_role("button", name="Keep the measures").click()
+    expect(page.get_by_text("changed in another window in the meantime")).to_be_visible()
+    assert practitioner.asks(f"/api/people/{bram['person_id']}")["weight_kg"] == 95

@@ -1,0 +1,162 @@
+"""Each main view: axe finds nothing serious in either theme, nothing runs over, and a picture is taken."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from acuthesis.settings import ROOT
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+# View → (whose, address, what tells that it is there, whether the body is drawn in it).
+VIEWS = {
+    "day": (None, "/", "The prop van", False),
+    "people": (None, "/people", "Take in a record", False),
+    "safety": (None, "/safety", "Levels of pressure", False),
+    "story": ("Wren", "/story", "Right now", False),
+    "complaints": ("Wren", "/complaints", "How strong is it now?", False),
+    "measures": ("Tamsin", "/measures", "Your own hand", True),
+    "find": ("Tamsin", "/find?id=SP6", "Ways to the place", True),
+    "compose": ("Bram", "/compose", "Left out", True),
+    "follow": ("Tamsin", "/follow", "Sore places", False),
+    "take-away": ("Tamsin", "/take-away", "The record", False),
+}
+
+
+def opens(at_work, view):
+    whose, address, sign, body = VIEWS[view]
+    person = f"/people/{at_work.visits()[whose]['person_id']}" if whose else ""
+    at_work.goes(f"{person}{address}")
+    expect(at_work.page.get_by_text(sign).first).to_be_visible()
+    if body:
+        at_work.sees_the_body()
+
+
+def serious(page):
+    page.add_script_tag(path=AXE)
+    found = page.evaluate("() => axe.run(document, { resultTypes: ['violations'] }).then(result => result.violations)")
+    return [
+        f"{one['id']}: {node['html'][:140]} {node.get('failureSummary', '')[:200]}"
+        for one in found
+        if one["impact"] in ("serious", "critical")
+        for node in one["nodes"]
+    ]
+
+
+def assert_nothing_serious(page):
+    found = serious(page)
+    assert not found, "\n".join(found)
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_view_is_accessible_and_fits(at_work, view):
+    """In both themes nothing serious; at the desk Find and Compose need no scrolling; upright nothing runs over."""
+    page = at_work.page
+    opens(at_work, view)
+    at_work.pictures(view)
+    assert_nothing_serious(page)
+    if view in ("find", "compose"):
+        over = page.evaluate(
+            "() => Math.max(...[document.documentElement, document.querySelector('main')]"
+            ".map(e => e.scrollHeight - e.clientHeight))"
+        )
+        assert over <= 1, f"{view} has to be scrolled at the desk"
+    page.get_by_role("button", name="Dim room").click()
+    page.wait_for_timeout(300)
+    assert_nothing_serious(page)
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.wait_for_timeout(300)
+    over = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+    assert over <= 0, f"{view} runs {over} px over the side"
+
+
+def test_dim_comes_by_itself_for_who_cannot_bear_light(at_work):
+    page = at_work.page
+    idris = at_work.visits()["Idris"]["person_id"]
+    at_work.goes(f"/people/{idris}/find?id=GB20")
+    expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "dark")
+    at_work.sees_the_body()
+    at_work.pictures("find-dim")
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "light")
+    at_work.goes("/")
+    expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "light")
+
+
+@pytest.mark.parametrize(
+    ("picture", "place"), [("find-ear", "ear_TF4"), ("find-sole", "foot_solar_plexus"), ("find-face", "LI20")]
+)
+def test_close_views_draw_the_body(at_work, picture, place):
+    page = at_work.page
+    at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?id={place}")
+    expect(page.get_by_role("heading", name=re.compile(place.split("_", 1)[-1].replace("_", " ")))).to_be_visible()
+    at_work.sees_the_body()
+    at_work.pictures(picture)
+    shades = page.evaluate(
+        """() => { const canvas = document.querySelector('canvas'); const copy = document.createElement('canvas');
+        copy.width = copy.height = 64; const pen = copy.getContext('2d'); pen.drawImage(canvas, 0, 0, 64, 64);
+        const data = pen.getImageData(0, 0, 64, 64).data; const seen = new Set();
+        for (let i = 0; i < data.length; i += 4) seen.add(data[i] >> 3); return seen.size; }"""
+    )
+    assert shades > 6, "the canvas shows a shaded figure, not an empty ground"
+
+
+def test_treating_fits_the_screen_with_large_targets(at_work):
+    page = at_work.page
+    visit = at_work.visits()["Bram"]
+    at_work.goes(f"/treat/{visit['visit_id']}")
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name=re.compile("^Start")).click()
+    expect(page.get_by_test_id("stop")).to_have_text("Arrive and breathe")
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("stop")).not_to_have_text("Arrive and breathe")
+    page.keyboard.press("5")
+    expect(page.get_by_test_id("felt").get_by_label("soreness 5")).to_be_visible()
+    at_work.sees_the_body()
+    at_work.pictures("treat")
+    panel = page.get_by_role("region", name="Stop")
+    for button in panel.get_by_role("button").all():
+        assert button.bounding_box()["height"] >= 56
+    assert panel.evaluate("e => e.scrollHeight - e.clientHeight") <= 1
+    assert page.get_by_test_id("left").evaluate("e => parseFloat(getComputedStyle(e).fontSize)") >= 48
+
+
+def test_keys_are_listed_and_the_score_is_walked_by_keys(at_work):
+    page = at_work.page
+    expect(page.get_by_text("The prop van")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("come back to this stop")
+    page.keyboard.press("Escape")
+    at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?id=SP6")
+    expect(page.get_by_text("Ways to the place")).to_be_visible()
+    expect(page.get_by_role("button", name="LI4")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    expect(page).not_to_have_url(re.compile("id=SP6"))
+    page.keyboard.press("ArrowUp")
+    expect(page).to_have_url(re.compile("id=SP6"))
+
+
+def test_without_webgl_the_flat_drawing_is_shown(at_work):
+    page = at_work.page
+    page.add_init_script(
+        "const own = HTMLCanvasElement.prototype.getContext;"
+        "HTMLCanvasElement.prototype.getContext = function (kind, ...rest)"
+        "{ return kind.startsWith('webgl') ? null : own.call(this, kind, ...rest) };"
+    )
+    at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?id=PC6")
+    drawing = page.get_by_role("img", name="PC6, Inner pass, left")
+    expect(drawing).to_be_visible()
+    page.wait_for_function("() => document.querySelector('img[alt^=PC6]').naturalWidth > 0")
+
+
+def test_the_first_screen_is_light(server):
+    """Compressed script that the sign-in page asks for: under 350 kB, the body view not among it."""
+    import gzip
+
+    dist = ROOT / "web" / "dist"
+    scripts = re.findall(r'(?:src|href)="(/assets/[^"]+\.js)"', (dist / "index.html").read_text())
+    assert scripts
+    size = sum(len(gzip.compress((dist / script.lstrip("/")).read_bytes())) for script in scripts)
+    assert size < 350_000
+    assert not any("BodyView" in script for script in scripts)

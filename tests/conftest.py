@@ -1,0 +1,48 @@
+"""What all tests share: the body asset, a database of the test run's own, and the application on top of it."""
+
+import os
+import uuid
+
+import pytest
+from sqlalchemy import create_engine, make_url, text
+
+from acuthesis.core.body.asset import load_asset
+
+DATABASE = f"acuthesis_test_{os.environ.get('PYTEST_XDIST_WORKER', 'main')}_{uuid.uuid4().hex[:6]}"
+OWNER, APP, ADMIN = (
+    os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
+)
+# Before anything reads the settings: this process works on the test database.
+if OWNER:
+    os.environ["ACUTHESIS_OWNER_URL"] = OWNER.format(DATABASE)
+    os.environ["ACUTHESIS_DATABASE_URL"] = APP.format(DATABASE)
+    os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
+
+from acuthesis.settings import settings  # noqa: E402
+
+
+@pytest.fixture(scope="session")
+def asset():
+    return load_asset(settings().body_asset)
+
+
+@pytest.fixture(scope="session")
+def database():
+    """The migrated test database, dropped at the end. Fails where ./acuthesis test did not start a server."""
+    from acuthesis.store.database import engine
+    from acuthesis.store.setup import ensure_database
+
+    if not OWNER:
+        pytest.fail("no test database: run the tests with ./acuthesis test")
+    ensure_database(os.environ["ACUTHESIS_ADMIN_URL"], settings().owner_url, settings().database_url)
+    yield settings().database_url
+    engine(settings().database_url).dispose()
+    engine(settings().owner_url).dispose()
+    drop_database(DATABASE)
+
+
+def drop_database(name: str) -> None:
+    admin = create_engine(make_url(os.environ["ACUTHESIS_ADMIN_URL"]), isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)'))
+    admin.dispose()

@@ -1,0 +1,191 @@
+"""Screening and standing rules: what must be stopped, refused or limited is, and nothing can loosen it."""
+
+from datetime import date, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.safety.pressure import force_n, pressure_table
+from acuthesis.core.safety.rules import limit_strip, limits_for, positions_out, rules
+from acuthesis.core.safety.screening import (
+    Screening,
+    is_stale,
+    open_form,
+    parse_screening,
+    questions,
+    verdict,
+)
+
+ENTRIES = catalogue.entries()
+
+
+@st.composite
+def context_answers(draw):
+    """Some answers to the questions that limit (not stop) the work."""
+    values = {
+        "flag": st.just(True),
+        "weeks": st.integers(0, 43),
+        "side": st.sampled_from(["left", "right", "both"]),
+        "lying": st.lists(st.sampled_from(["prone", "supine", "left_side", "right_side"]), min_size=1, unique=True),
+    }
+    asked = [question for question in questions().values() if question.severity == "context"]
+    chosen = draw(st.lists(st.sampled_from(asked), max_size=6, unique_by=lambda question: question.id))
+    return {question.id: draw(values[question.kind]) for question in chosen}
+
+
+@given(context_answers(), context_answers(), st.sampled_from(ENTRIES), st.sampled_from(["left", "right"]))
+def test_another_answer_never_loosens_a_limit(some, more, target, side):
+    side = side if target.paired else "midline"
+    before = limits_for(target, side, parse_screening(some))
+    after = limits_for(target, side, parse_screening({**more, **some}))
+    assert after.ceiling <= before.ceiling
+    if before.refused:
+        assert after.refused
+    assert set(positions_out(parse_screening(some))) <= set(positions_out(parse_screening({**more, **some})))
+
+
+@given(context_answers())
+def test_answers_survive_their_open_form(answers):
+    screening = parse_screening(answers)
+    assert parse_screening(open_form(screening)) == screening
+
+
+@pytest.mark.parametrize("target", ENTRIES, ids=lambda target: target.id)
+def test_a_ceiling_always_has_a_reason_and_is_never_deep(target):
+    limits = limits_for(target, "left" if target.paired else "midline", Screening())
+    assert 1 <= limits.ceiling <= pressure_table().default_ceiling
+    assert limits.ceiling_reasons
+    assert limits.refused is None
+
+
+@pytest.mark.parametrize(
+    ("answers", "refused", "free"),
+    [
+        ({"pregnancy_weeks": 8}, {"LI4", "SP6", "GB21", "ST25"}, {"KI3", "GB34", "ear_TF4"}),
+        ({"eye_condition": True}, {"BL2"}, {"yintang", "taiyang"}),
+        ({"full_stomach": True}, {"CV12", "ST25"}, {"CV17"}),
+    ],
+)
+def test_what_is_refused(answers, refused, free):
+    screening = parse_screening(answers)
+    for id in refused:
+        assert limits_for(catalogue.entry(id), "left", screening).refused, id
+    for id in free:
+        assert limits_for(catalogue.entry(id), "left", screening).refused is None, id
+
+
+@pytest.mark.parametrize(
+    ("answers", "id", "ceiling"),
+    [
+        ({"blood_thinner": True}, "ST36", 2),
+        ({"low_platelets": True}, "GB21", 2),
+        ({"osteoporosis": True}, "BL23", 2),
+        ({"osteoporosis": True}, "ST36", 3),
+        ({"numb_feet": True}, "foot_head", 2),
+        ({"numb_feet": True}, "GB21", 4),
+        ({"varicose_veins": True}, "ST36", 2),
+        ({"touch_sensitive": True}, "GB21", 2),
+        ({"heart_device": True}, "CV17", 1),
+        ({"pregnancy_weeks": 20}, "CV12", 1),
+        ({}, "BL2", 2),
+        ({}, "HT7", 2),
+        ({}, "GB34", 2),
+    ],
+)
+def test_ceilings(answers, id, ceiling):
+    limits = limits_for(catalogue.entry(id), "left", parse_screening(answers))
+    assert limits.ceiling == ceiling
+
+
+def test_an_arm_without_lymph_nodes_is_left_out_on_that_side_only():
+    screening = parse_screening({"lymph_nodes_removed": "left"})
+    point = catalogue.entry("PC6")
+    assert limits_for(point, "left", screening).refused
+    assert limits_for(point, "both", screening).refused, "both sides include the one that must not be pressed"
+    assert limits_for(point, "right", screening).refused is None
+    assert limits_for(catalogue.entry("SP6"), "left", screening).refused is None
+    assert not limits_for(point, "left", screening).overridable
+
+
+@pytest.mark.parametrize(
+    ("weeks", "out"),
+    [(6, set()), (13, {"prone"}), (19, {"prone"}), (20, {"prone", "supine"}), (38, {"prone", "supine"})],
+)
+def test_positions_in_pregnancy(weeks, out):
+    assert set(positions_out(parse_screening({"pregnancy_weeks": weeks}))) == out
+
+
+def test_blood_thinner_forbids_the_stick():
+    target = catalogue.entry("ST36")
+    assert not limits_for(target, "left", Screening()).no_stick
+    assert limits_for(target, "left", parse_screening({"blood_thinner": True})).no_stick
+
+
+@pytest.mark.parametrize("question", [q for q in questions().values() if q.severity != "context"], ids=lambda q: q.id)
+def test_every_red_flag_stops_the_work_and_says_what_to_do(question):
+    decided = verdict(parse_screening({"red_flags": [question.id]}))
+    assert decided.decision == question.severity
+    assert question.say in decided.reasons[0].text
+    assert len(question.say) > 10
+
+
+def test_emergency_comes_first_and_cannot_be_cleared():
+    both = {"red_flags": ["new_numbness", "chest_pain"], "cleared": ["new_numbness", "chest_pain"]}
+    decided = verdict(parse_screening(both))
+    assert decided.decision == "emergency"
+    assert [reason.rule for reason in decided.reasons] == ["chest_pain"]
+    assert verdict(parse_screening({"red_flags": ["new_numbness"], "cleared": ["new_numbness"]})).decision == "ok"
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        ({"pregnant": True}, "there is no question 'pregnant'"),
+        ({"pregnancy_weeks": 60}, "whole number from 0 to 43"),
+        ({"pregnancy_weeks": True}, "whole number from 0 to 43"),
+        ({"lymph_nodes_removed": "up"}, "left, right or both"),
+        ({"cannot_lie": "prone"}, "a list of prone"),
+        ({"cannot_lie": ["upside_down"]}, "a list of prone"),
+        ({"blood_thinner": "yes"}, "must be true or false"),
+        ({"red_flags": ["sneezing"]}, "'sneezing' is not a red flag"),
+        ({"red_flags": ["blood_thinner"]}, "'blood_thinner' is not a red flag"),
+        ({"red_flags": "chest_pain"}, "must be a list"),
+    ],
+)
+def test_answers_that_make_no_sense_name_the_field(data, says):
+    with pytest.raises((UnknownId, CoreError), match=says):
+        parse_screening(data)
+
+
+def test_answers_grow_stale_and_sooner_in_pregnancy():
+    today = date(2026, 11, 25)
+    assert not is_stale(today - timedelta(days=180), today, Screening())
+    assert is_stale(today - timedelta(days=181), today, Screening())
+    pregnant = parse_screening({"pregnancy_weeks": 20})
+    assert not is_stale(today - timedelta(days=28), today, pregnant)
+    assert is_stale(today - timedelta(days=29), today, pregnant)
+
+
+def test_the_strip_names_what_holds_strongest_first():
+    strip = limit_strip(parse_screening({"pregnancy_weeks": 22, "light_sensitive": True, "cannot_lie": ["right_side"]}))
+    assert strip[0].startswith("Pregnancy: LI4")
+    assert "Dim room" in strip
+    assert strip[-1] == "Cannot lie on the right side"
+    assert limit_strip(Screening()) == ()
+
+
+def test_force_grows_with_level_and_with_the_area_that_presses():
+    for contact in pressure_table().contact_cm2:
+        forces = [force_n(level, contact) for level in range(1, 6)]
+        assert forces == sorted(set(forces))
+    assert force_n(3, "stick") < force_n(3, "finger") < force_n(3, "thumb") < force_n(3, "palm")
+
+
+def test_rules_are_complete():
+    assert len({rule.id for rule in rules()}) == len(rules())
+    awake = {rule.when.question for rule in rules()}
+    asked = {question.id for question in questions().values() if question.severity == "context"}
+    assert asked - awake == {"cannot_lie"}, "a question that changes nothing should not be asked"

@@ -1,0 +1,122 @@
+"""What goes on paper says what the score and the plate say."""
+
+import random
+import re
+from datetime import UTC, date, datetime
+
+import pytest
+
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas.plate import plate
+from acuthesis.core.body.asset import load_asset
+from acuthesis.core.body.fit import fit
+from acuthesis.core.body.person import BodyFacts, Fingers
+from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
+from acuthesis.core.compose.dose import Breaths, Circles, Glide, Hold, Pulse
+from acuthesis.core.compose.home import home_set
+from acuthesis.core.compose.score import position_changes
+from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.treat.session import fold
+from acuthesis.exchange.pdf import Drawn, dose_words, home_pdf, short_id
+from acuthesis.exchange.score_svg import score_svg
+from acuthesis.settings import settings
+from acuthesis.stand_ins.hands import play
+
+SCORE = compose(
+    ComposeRequest(
+        complaints=[ComplaintNow(id="low_back_ache", rating=7), ComplaintNow(id="poor_sleep", rating=5)], minutes=35
+    ),
+    Screening(),
+)
+BEGAN = datetime(2026, 11, 25, 9, tzinfo=UTC)
+
+
+@pytest.fixture(scope="module")
+def body():
+    facts = BodyFacts(height_cm=170, measures_cm={"lower_leg_inner": 36}, fingers=Fingers(four_fingers=7.0))
+    return fit(load_asset(settings().body_asset), facts)
+
+
+def test_the_printed_score_has_a_block_a_side_and_a_bar_a_turn():
+    svg = score_svg(SCORE)
+    blocks = sum(2 if stop.side == "both" else 1 for stop in SCORE.stops)
+    assert svg.count('fill="#e2e3e0"') == blocks
+    assert svg.count('stroke-width="2.5"') == position_changes(SCORE.stops) >= 1
+    for stop in SCORE.stops:
+        assert short_id(stop.id) in svg
+
+
+def test_a_muted_stop_is_not_printed():
+    muted = SCORE.stops[1].model_copy(update={"muted": True})
+    rest = SCORE.model_copy(update={"stops": (SCORE.stops[0], muted, *SCORE.stops[2:])})
+    assert score_svg(SCORE).count("<path transform") - score_svg(rest).count("<path transform") == (
+        2 if muted.side == "both" else 1
+    )
+
+
+def test_higher_levels_are_taller():
+    stop = SCORE.stops[1]
+    heights = []
+    for level in (1, 2, 3):
+        one = SCORE.model_copy(update={"stops": (stop.model_copy(update={"level": level, "dose": Hold(seconds=45)}),)})
+        heights.append(float(re.search(r"M0 0V-([\d.]+)H", score_svg(one)).group(1)))
+    assert heights == sorted(set(heights))
+
+
+def test_what_was_felt_stands_under_its_block():
+    sore = SCORE.stops[2].id
+    treatment = fold(play(SCORE, BEGAN, {sore: 7}, random.Random(3)))
+    record = treatment.records[f"{sore}-1"]
+    assert f"7→{record.soreness[-1].value}" in score_svg(SCORE, treatment.records)
+    assert "→" not in score_svg(SCORE)
+
+
+def test_a_plate_carries_a_tick_for_every_cun_and_bars_to_scale(body):
+    found = locate(catalogue.points()["SP6"], "left", body, practitioner={"four_fingers": 8.2})
+    svg = plate(found, "lower_leg", body)
+    ticks = max(
+        re.findall(r'd="((?:M[\d. ]+L[\d. ]+)+)"', svg),
+        key=lambda path: path.count("M") if path.count("L") == path.count("M") else 0,
+    )
+    assert ticks.count("M") == 13 + 1
+    for length in (7.0, 8.2, found.fingers[0].wanted_cm):
+        assert f"h{length:.2f}" in svg, "bars are drawn in the picture's own centimetres"
+    assert "tip of the inner ankle bone" in svg
+
+
+def test_an_area_is_outlined_and_has_no_ring(body):
+    svg = plate(locate(catalogue.areas()["foot_kidney"], "right", body), "foot", body)
+    assert "<polygon" in svg
+    assert "<circle" in svg
+    assert "stroke-dasharray" not in svg
+
+
+@pytest.mark.parametrize(
+    ("dose", "words"),
+    [
+        (Hold(seconds=45), "hold 45 s"),
+        (Pulse(on_s=5, off_s=3, cycles=6), "6 times 5 s on, 3 s off"),
+        (Circles(each_way=12), "12 circles each way"),
+        (Breaths(count=6), "6 breaths"),
+        (Glide(strokes=10), "10 strokes"),
+    ],
+)
+def test_doses_are_said_as_they_are_spoken_of(dose, words):
+    assert dose_words(dose) == words
+
+
+def test_a_home_sheet_is_made_even_where_nothing_may_be_pressed(body):
+    points = home_set(["poor_sleep"], parse_screening({"pregnancy_weeks": 20}))
+    assert "SP6" not in {point.id for point in points}
+    drawn = []
+    for point in points:
+        entry = catalogue.entry(point.id)
+        found = locate(entry, "left", body)
+        part = entry.part if entry.kind == "point" else catalogue.surfaces()[entry.surface].part
+        drawn.append((point, Drawn(found, plate(found, part, body))))
+    full = home_pdf("Wren", "The prop van", date(2026, 11, 25), drawn, 2)
+    empty = home_pdf("Wren", "The prop van", date(2026, 11, 25), [], 2)
+    assert full.startswith(b"%PDF")
+    assert empty.startswith(b"%PDF")
+    assert len(full) > len(empty)

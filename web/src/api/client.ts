@@ -1,0 +1,65 @@
+/** The one way to the server: typed by the API's own description, with the CSRF value and one kind of error. */
+import createClient, { type Middleware } from "openapi-fetch";
+import type { Readable } from "openapi-typescript-helpers";
+import type { components, paths } from "./schema";
+
+// As the client hands it out: tuples of numbers arrive as plain arrays.
+export type Schema = Readable<components["schemas"]>;
+export type Problem = Schema["Problem"];
+
+/** What the server (or its absence) said, in a sentence for people. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    readonly problem: Problem,
+  ) {
+    super(problem.message);
+  }
+  /** No answer at all: the server or the network is away. */
+  get away(): boolean {
+    return this.status === 0 || this.status === 503;
+  }
+}
+
+let csrf = "";
+export const setCsrf = (value: string) => {
+  csrf = value;
+};
+
+const withCsrf: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRF", csrf);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "" });
+api.use(withCsrf);
+
+const AWAY: Problem = {
+  code: "away",
+  message: "The server does not answer. What you did is kept here.",
+  where: "",
+  details: [],
+};
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** Make sure that writes carry the CSRF value: a page that opened while the server was away has none yet. */
+export async function readyToWrite(): Promise<void> {
+  if (csrf === "") setCsrf((await take(api.GET("/api/me"))).csrf);
+}
+
+/** The data of an answer. Throws ApiError, also when no answer came. */
+export async function take<T>(request: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await request;
+  } catch {
+    throw new ApiError(0, AWAY);
+  }
+  if (answer.response.ok) return answer.data as T;
+  const problem = answer.error as Problem | undefined;
+  const known = problem && typeof problem.message === "string";
+  throw new ApiError(answer.response.status, known ? problem : { ...AWAY, code: "unknown" });
+}

@@ -1,0 +1,117 @@
+/** Server state: one query a thing, invalidated by what changes it. */
+import { queryOptions, useQuery } from "@tanstack/react-query";
+import { api, setCsrf, take } from "./client";
+
+export const meQuery = queryOptions({
+  queryKey: ["me"],
+  queryFn: async () => {
+    const me = await take(api.GET("/api/me"));
+    setCsrf(me.csrf);
+    return me;
+  },
+  staleTime: 60_000,
+});
+
+const midnight = () => {
+  const day = new Date();
+  day.setHours(0, 0, 0, 0);
+  return day.toISOString();
+};
+
+export const dayQuery = queryOptions({
+  queryKey: ["day"],
+  queryFn: () => take(api.GET("/api/day", { params: { query: { start: midnight() } } })),
+});
+
+export const peopleQuery = queryOptions({
+  queryKey: ["people"],
+  queryFn: () => take(api.GET("/api/people")),
+});
+
+const person_id = (id: string) => ({ params: { path: { person_id: id } } });
+
+export const personQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id],
+    queryFn: () => take(api.GET("/api/people/{person_id}", person_id(id))),
+  });
+
+export const todayQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "today"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/today", person_id(id))),
+  });
+
+export const complaintsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "complaints"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/complaints", person_id(id))),
+  });
+
+export const screeningsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "screenings"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/screenings", person_id(id))),
+  });
+
+export const figureQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "figure"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/figure", person_id(id))),
+    staleTime: 300_000,
+  });
+
+export const placeQuery = (id: string, place: string, side: "left" | "right") =>
+  queryOptions({
+    queryKey: ["person", id, "figure", "place", place, side],
+    queryFn: () =>
+      take(
+        api.GET("/api/people/{person_id}/places/{id}", {
+          params: { path: { person_id: id, id: place }, query: { side } },
+        }),
+      ),
+    staleTime: 300_000,
+  });
+
+export const courseQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "course"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/course", person_id(id))),
+  });
+
+export const visitQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["visit", id],
+    queryFn: () => take(api.GET("/api/visits/{visit_id}", { params: { path: { visit_id: id } } })),
+  });
+
+export const treatmentQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["visit", id, "treatment"],
+    queryFn: () => take(api.GET("/api/visits/{visit_id}/treatment", { params: { path: { visit_id: id } } })),
+  });
+
+const forever = { staleTime: Number.POSITIVE_INFINITY, gcTime: Number.POSITIVE_INFINITY };
+
+export const safetyQuery = queryOptions({
+  queryKey: ["safety"],
+  queryFn: () => take(api.GET("/api/safety")),
+  ...forever,
+});
+export const kindsQuery = queryOptions({
+  queryKey: ["kinds"],
+  queryFn: () => take(api.GET("/api/complaint-kinds")),
+  ...forever,
+});
+export const measuresQuery = queryOptions({
+  queryKey: ["measures"],
+  queryFn: () => take(api.GET("/api/measures")),
+  ...forever,
+});
+export const reactionsQuery = queryOptions({
+  queryKey: ["reactions"],
+  queryFn: () => take(api.GET("/api/reactions")),
+  ...forever,
+});
+
+export const useMe = () => useQuery(meQuery);

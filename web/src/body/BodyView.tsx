@@ -1,0 +1,154 @@
+/** The body: a matte stone figure in ink, the person's own, turned to what matters now. The hand may turn it. */
+import { Canvas } from "@react-three/fiber";
+import { useEffect, useMemo, useState } from "react";
+import type * as THREE from "three";
+import type { Schema } from "../api/client";
+import { useDim } from "../shared/dim";
+import { useKeys } from "../shared/keys";
+import { Trouble, Waiting } from "../shared/parts";
+import css from "./BodyView.module.css";
+import { colours } from "./colours";
+import { type Label, Labels, LabelTracker } from "./Labels";
+import { AreaFill, HandsPath, Marks, Pressing, SegmentLine, Stone } from "./Marks";
+import { Rig } from "./Rig";
+import { useSkin } from "./skin";
+import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, markSize, wholeBody } from "./view";
+
+type Place = Schema["PlaceOnBody"];
+type Props = {
+  personId: string;
+  figure: Schema["FigureOut"];
+  /** What is looked at. */
+  located?: Schema["Located"];
+  part?: string;
+  segment?: Schema["SegmentOut"];
+  /** Places of the hands in order, for a score. */
+  path?: [number, number, number][];
+  onPick?: (place: Place) => void;
+  marks?: boolean;
+};
+
+const hasWebGl = () => {
+  try {
+    return document.createElement("canvas").getContext("webgl2") !== null;
+  } catch {
+    return false;
+  }
+};
+
+export default function BodyView(props: Props) {
+  const { personId, figure, located } = props;
+  const [able] = useState(hasWebGl);
+  const { geometry, error } = useSkin(personId, figure.key);
+  if (!able) return <FlatView personId={personId} located={located} />;
+  if (error) return <Trouble error={error} />;
+  if (!geometry) return <Waiting for="Loading the figure" />;
+  return <Scene {...props} geometry={geometry} />;
+}
+
+/** Without WebGL: the flat drawing of the same mesh. */
+function FlatView({ personId, located }: { personId: string; located: Schema["Located"] | undefined }) {
+  if (!located) return <p className={css.flat}>Choose a point; this browser shows it as a drawing.</p>;
+  const source = `/api/people/${personId}/places/${located.point}/drawing?side=${located.side}`;
+  return <img className={css.flat} src={source} alt={`${located.point}, ${located.name}, ${located.side}`} />;
+}
+
+const PART_OF_SEGMENT: Record<string, string> = {
+  forearm: "forearm",
+  forearm_back: "forearm",
+  upper_arm: "upper_arm",
+  thigh_front: "thigh",
+  lower_leg_inner: "lower_leg",
+  lower_leg_outer: "lower_leg",
+  lower_leg_front: "lower_leg",
+};
+
+function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
+  const { figure, located, part = "trunk", segment, path, onPick, marks = true, geometry } = props;
+  const { dim } = useDim();
+  const paint = colours(dim);
+  const [turn, setTurn] = useState(0);
+  const near = located?.point.startsWith("ear_") ? "ear" : part;
+  const look = useMemo(() => {
+    if (located) {
+      const run = located.segment && located.segment.length_cm > 14 ? located.segment.path_cm : undefined;
+      return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)]);
+    }
+    if (segment) return lookAlong(segment.path_cm, segment.normal);
+    return wholeBody(figure.height_cm);
+  }, [located, near, segment, figure.height_cm]);
+  useKeys((event) => {
+    if (event.key !== "v" && event.key !== "V") return;
+    setTurn((count) => count + 1);
+    return true;
+  });
+  const cut = useMemo(() => {
+    if (located) return cuts(part, located.side, figure.height_cm);
+    return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
+  }, [located, segment, part, figure.height_cm]);
+  const labels = useMemo(() => labelsFor(located, path), [located, path]);
+  const [ready, setReady] = useState(false);
+  useEffect(() => setReady(true), []);
+  return (
+    <div className={css.view} data-ready={ready || undefined} data-testid="body">
+      <Canvas
+        frameloop="demand"
+        dpr={[1, 1.5]}
+        camera={{ fov: FIELD_OF_VIEW, position: [0, 90, 400], near: 2, far: 2000 }}
+        gl={{ antialias: true, preserveDrawingBuffer: true, localClippingEnabled: true }}
+        role="img"
+        aria-label={located ? `${located.name} on the body` : "The person's figure"}
+      >
+        <color attach="background" args={[paint.ground]} />
+        <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} />
+        <Stone geometry={geometry} paint={paint} cut={cut} />
+        {marks && <Marks places={figure.places} chosen={located} paint={paint} cut={cut} onPick={onPick} />}
+        {located && <Pressing located={located} paint={paint} size={markSize(near)} />}
+        {located && located.triangles.length > 0 && <AreaFill located={located} geometry={geometry} paint={paint} />}
+        {located?.segment && (
+          <SegmentLine
+            path={located.segment.path_cm}
+            cun={located.segment.cun}
+            cunCm={located.segment.cun_cm}
+            normal={located.normal}
+            paint={paint}
+          />
+        )}
+        {segment && (
+          <SegmentLine
+            path={segment.path_cm}
+            cun={segment.cun}
+            cunCm={segment.cun_cm}
+            normal={segment.normal}
+            paint={paint}
+          />
+        )}
+        {path && path.length > 1 && <HandsPath path={path} paint={paint} />}
+        <LabelTracker labels={labels} />
+      </Canvas>
+      <Labels labels={labels} />
+      <button type="button" className={css.back} onClick={() => setTurn(turn + 1)}>
+        Turn back <kbd>V</kbd>
+      </button>
+    </div>
+  );
+}
+
+function labelsFor(located: Schema["Located"] | undefined, path: [number, number, number][] | undefined): Label[] {
+  const labels: Label[] = [];
+  if (located) {
+    labels.push({
+      text: located.point.replace(/^(ear|foot)_/, "").replaceAll("_", " "),
+      at: located.position_cm,
+      strong: true,
+    });
+    // Left and right by turns: landmarks of one place often lie close together.
+    Object.entries(located.landmarks).forEach(([id, at], index) => {
+      labels.push({ text: located.landmark_names[id] ?? id, at, left: index % 2 === 0 });
+    });
+  }
+  path?.forEach((at, index) => {
+    labels.push({ text: String(index + 1), at, number: true });
+  });
+  return labels;
+}

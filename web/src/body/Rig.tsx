@@ -1,0 +1,68 @@
+/** Camera, light and turning: the application turns the body, the hand may, one key turns it back. */
+import { useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useRef } from "react";
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Look } from "./view";
+
+const TURN_MS = 200;
+const still = () => window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+
+type Way = { from: Look; to: Look; begun: number };
+
+export function Rig({ look, turn, ground, light }: { look: Look; turn: number; ground: string; light: number }) {
+  const { camera, gl, scene, invalidate } = useThree();
+  const controls = useRef<OrbitControls | null>(null);
+  const way = useRef<Way | null>(null);
+  const lamp = useRef<THREE.DirectionalLight>(null);
+
+  useEffect(() => {
+    const made = new OrbitControls(camera, gl.domElement);
+    made.enableDamping = false;
+    made.maxDistance = 900;
+    made.minDistance = 8;
+    made.addEventListener("change", () => invalidate());
+    controls.current = made;
+    return () => made.dispose();
+  }, [camera, gl, invalidate]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `turn` counts the wish to be turned back
+  useEffect(() => {
+    if (!controls.current) return;
+    const from = {
+      target: controls.current.target.clone(),
+      position: camera.position.clone(),
+      fog: look.fog,
+    };
+    way.current = { from, to: look, begun: performance.now() - (still() ? TURN_MS : 0) };
+    scene.fog = look.fog < 1000 ? new THREE.Fog(ground, look.fog, look.fog + 60) : null;
+    invalidate();
+  }, [look, turn, ground]);
+
+  useFrame(() => {
+    if (way.current && controls.current) {
+      const { from, to, begun } = way.current;
+      const share = Math.min((performance.now() - begun) / TURN_MS, 1);
+      const eased = 1 - (1 - share) ** 3;
+      controls.current.target.lerpVectors(from.target, to.target, eased);
+      camera.position.lerpVectors(from.position, to.position, eased);
+      controls.current.update();
+      if (share < 1) invalidate();
+      else way.current = null;
+    }
+    // The lamp goes with the eye, a little above and to the left of it.
+    const target = controls.current?.target;
+    if (!lamp.current || !target) return;
+    const aside = new THREE.Vector3(-0.45, 0.7, 0).applyQuaternion(camera.quaternion);
+    const distance = camera.position.distanceTo(target);
+    lamp.current.position.copy(camera.position).addScaledVector(aside, distance);
+    lamp.current.target.position.copy(target);
+    lamp.current.target.updateMatrixWorld();
+  });
+  return (
+    <>
+      <hemisphereLight args={["#ffffff", "#8d8a84", light * 0.85]} />
+      <directionalLight ref={lamp} intensity={light * 1.1} />
+    </>
+  );
+}

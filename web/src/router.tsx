@@ -1,0 +1,133 @@
+/** Routes. Screens that need the body or the score come as chunks of their own. */
+import type { QueryClient } from "@tanstack/react-query";
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+  redirect,
+} from "@tanstack/react-router";
+import { ApiError } from "./api/client";
+import { meQuery } from "./api/queries";
+import { DayScreen } from "./screens/day/DayScreen";
+import { OverviewScreen } from "./screens/person/OverviewScreen";
+import { PersonFrame } from "./screens/person/PersonFrame";
+import { SignInScreen } from "./screens/sign-in/SignInScreen";
+import { Trouble, Waiting } from "./shared/parts";
+import { Shell } from "./shared/Shell";
+
+type Context = { queries: QueryClient };
+
+const root = createRootRouteWithContext<Context>()({ component: Outlet });
+
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: "/sign-in",
+  validateSearch: (search: Record<string, unknown>) => ({
+    next: typeof search.next === "string" ? search.next : undefined,
+  }),
+  component: SignInScreen,
+});
+
+const inside = createRoute({
+  getParentRoute: () => root,
+  id: "inside",
+  beforeLoad: async ({ context, location }) => {
+    try {
+      await context.queries.ensureQueryData(meQuery);
+    } catch (error) {
+      // With the server away, what is kept here can still be worked with.
+      if (error instanceof ApiError && error.away) return;
+      throw redirect({ to: "/sign-in", search: { next: location.href } });
+    }
+  },
+  component: Shell,
+});
+
+const day = createRoute({ getParentRoute: () => inside, path: "/", component: DayScreen });
+const people = createRoute({
+  getParentRoute: () => inside,
+  path: "/people",
+  component: lazyRouteComponent(() => import("./screens/day/PeopleScreen"), "PeopleScreen"),
+});
+const safety = createRoute({
+  getParentRoute: () => inside,
+  path: "/safety",
+  component: lazyRouteComponent(() => import("./screens/safety/SafetyScreen"), "SafetyScreen"),
+});
+const person = createRoute({ getParentRoute: () => inside, path: "/people/$personId", component: PersonFrame });
+const overview = createRoute({ getParentRoute: () => person, path: "/", component: OverviewScreen });
+const story = createRoute({
+  getParentRoute: () => person,
+  path: "/story",
+  component: lazyRouteComponent(() => import("./screens/story/StoryScreen"), "StoryScreen"),
+});
+const complaints = createRoute({
+  getParentRoute: () => person,
+  path: "/complaints",
+  component: lazyRouteComponent(() => import("./screens/complaints/ComplaintsScreen"), "ComplaintsScreen"),
+});
+const measures = createRoute({
+  getParentRoute: () => person,
+  path: "/measures",
+  component: lazyRouteComponent(() => import("./screens/measures/MeasuresScreen"), "MeasuresScreen"),
+});
+const find = createRoute({
+  getParentRoute: () => person,
+  path: "/find",
+  validateSearch: (search: Record<string, unknown>) => ({
+    id: typeof search.id === "string" ? search.id : undefined,
+    side: search.side === "right" ? ("right" as const) : undefined,
+  }),
+  component: lazyRouteComponent(() => import("./screens/find/FindScreen"), "FindScreen"),
+});
+const compose = createRoute({
+  getParentRoute: () => person,
+  path: "/compose",
+  component: lazyRouteComponent(() => import("./screens/compose/ComposeScreen"), "ComposeScreen"),
+});
+const follow = createRoute({
+  getParentRoute: () => person,
+  path: "/follow",
+  component: lazyRouteComponent(() => import("./screens/follow/FollowScreen"), "FollowScreen"),
+});
+const takeAway = createRoute({
+  getParentRoute: () => person,
+  path: "/take-away",
+  component: lazyRouteComponent(() => import("./screens/take-away/TakeAwayScreen"), "TakeAwayScreen"),
+});
+const treat = createRoute({
+  getParentRoute: () => root,
+  path: "/treat/$visitId",
+  component: lazyRouteComponent(() => import("./screens/treat/TreatScreen"), "TreatScreen"),
+});
+
+const tree = root.addChildren([
+  signIn,
+  treat,
+  inside.addChildren([
+    day,
+    people,
+    safety,
+    person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway]),
+  ]),
+]);
+
+export const makeRouter = (queries: QueryClient) =>
+  createRouter({
+    routeTree: tree,
+    context: { queries },
+    defaultPreload: "intent",
+    defaultPendingComponent: () => <Waiting for="Loading" />,
+    defaultErrorComponent: ({ error, reset }) => <Trouble error={error} retry={reset} />,
+    defaultNotFoundComponent: () => <Trouble error={new ApiError(404, NOT_HERE)} />,
+  });
+
+const NOT_HERE = { code: "not_found", message: "There is no page at this address.", where: "", details: [] };
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: ReturnType<typeof makeRouter>;
+  }
+}

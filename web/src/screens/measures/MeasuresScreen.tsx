@@ -1,0 +1,209 @@
+/** Measures: the few lengths that matter, each shown on the figure where it is taken. */
+import { Button, NumberInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { type FormEvent, lazy, Suspense, useState } from "react";
+import { ApiError, api, type Schema, take } from "../../api/client";
+import { figureQuery, measuresQuery, personQuery, useMe } from "../../api/queries";
+import { Trouble, Waiting } from "../../shared/parts";
+import css from "./MeasuresScreen.module.css";
+
+const BodyView = lazy(() => import("../../body/BodyView"));
+type Person = Schema["PersonOut"];
+type Field = Schema["MeasureField"];
+const FINGERS = ["thumb_width", "two_fingers", "three_fingers", "four_fingers"] as const;
+type Finger = (typeof FINGERS)[number];
+const FIRST = ["forearm", "lower_leg_inner", "lower_leg_outer"];
+
+export function MeasuresScreen() {
+  const { personId } = useParams({ from: "/inside/people/$personId" });
+  const person = useQuery(personQuery(personId));
+  const fields = useQuery(measuresQuery);
+  const figure = useQuery(figureQuery(personId));
+  const [shown, setShown] = useState<string | null>(null);
+  if (person.isPending || fields.isPending) return <Waiting for="Loading measures" />;
+  if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
+  if (fields.isError) return <Trouble error={fields.error} />;
+  const field = fields.data.find((one) => one.id === shown);
+  const segment = figure.data?.segments.find((one) => one.id === field?.segment);
+  return (
+    <div className={css.page}>
+      <div className={css.fields}>
+        <MeasureForm person={person.data} fields={fields.data} onShow={setShown} />
+        <OwnHands fields={fields.data} />
+      </div>
+      <div className={css.body}>
+        {figure.isPending && <Waiting for="Fitting the figure" />}
+        {figure.isError && <Trouble error={figure.error} retry={() => void figure.refetch()} />}
+        {figure.data && (
+          <Suspense fallback={<Waiting for="Loading the body" />}>
+            <BodyView personId={personId} figure={figure.data} segment={segment} />
+          </Suspense>
+        )}
+        <div className={css.note}>
+          {field ? (
+            <p>
+              <strong>{field.name}.</strong> {field.how || "Standing, without shoes."}
+              {segment &&
+                ` The figure has ${segment.length_cm.toFixed(1)} cm; one cun here is ${segment.cun_cm.toFixed(2)} cm.`}
+            </p>
+          ) : (
+            <p>Choose a field, and the figure shows what to measure.</p>
+          )}
+          {figure.data?.notes.map((note) => (
+            <p key={note} className={css.odd}>
+              {note}
+            </p>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function MeasureForm({ person, fields, onShow }: { person: Person; fields: Field[]; onShow: (id: string) => void }) {
+  const [values, setValues] = useState<Record<string, number | "">>({});
+  // The version that was on the screen when typing began: what came in since must not be overwritten unseen.
+  const [seen, setSeen] = useState<number | null>(null);
+  const [all, setAll] = useState(false);
+  const queries = useQueryClient();
+  const known = (id: string): number | "" => {
+    if (id === "height_cm" || id === "weight_kg") return person[id] ?? "";
+    if (FINGERS.includes(id as Finger)) return person.fingers[id as Finger] ?? "";
+    return person.measures[id]?.value_cm ?? "";
+  };
+  const keep = useMutation({
+    mutationFn: () => {
+      const measures: Record<string, number> = {};
+      const fingers: Record<string, number | null> = { ...person.fingers };
+      const change: Schema["PersonChange"] = { version: seen ?? person.version, measures_cm: measures };
+      for (const [id, value] of Object.entries(values)) {
+        if (id === "height_cm" || id === "weight_kg") change[id] = value === "" ? null : value;
+        else if (FINGERS.includes(id as Finger)) fingers[id] = value === "" ? null : value;
+        else if (value !== "") measures[id] = value;
+      }
+      if (Object.keys(values).some((id) => FINGERS.includes(id as Finger))) change.fingers = fingers;
+      return take(api.PATCH("/api/people/{person_id}", { params: { path: { person_id: person.id } }, body: change }));
+    },
+    onSuccess: async () => {
+      setValues({});
+      setSeen(null);
+      // A figure that is still on its way was asked for with the old measures; invalidating alone would keep it.
+      await queries.cancelQueries({ queryKey: ["person", person.id, "figure"] });
+      void queries.invalidateQueries({ queryKey: ["person", person.id] });
+      void queries.invalidateQueries({ queryKey: ["day"] });
+      notifications.show({ message: "Measures kept. The figure follows them." });
+    },
+    onError: (error) => {
+      if (!(error instanceof ApiError) || error.status !== 409) return;
+      // What was typed stays; once the newer values are here, keeping again is a choice.
+      setSeen(null);
+      void queries.invalidateQueries({ queryKey: ["person", person.id] });
+    },
+  });
+  const wrong = keep.error instanceof ApiError ? keep.error.problem : null;
+  const errorOf = (id: string) =>
+    wrong?.where === id || wrong?.where?.endsWith(`.${id}`) || wrong?.message.startsWith(`${id} `)
+      ? wrong?.message
+      : undefined;
+  const input = (id: string, name: string, unit: string) => (
+    <NumberInput
+      key={id}
+      label={name}
+      suffix={` ${unit}`}
+      decimalScale={1}
+      step={0.5}
+      hideControls
+      value={values[id] ?? known(id)}
+      onFocus={() => onShow(id)}
+      onChange={(value) => {
+        setValues({ ...values, [id]: typeof value === "number" ? value : "" });
+        setSeen(seen ?? person.version);
+      }}
+      error={errorOf(id)}
+      description={person.unusual[id] && "unusual for this height"}
+    />
+  );
+  const lengths = fields.filter((one) => !FINGERS.includes(one.id as Finger));
+  const fingers = fields.filter((one) => FINGERS.includes(one.id as Finger));
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    keep.mutate();
+  };
+  return (
+    <form onSubmit={submit} className={css.form}>
+      <h2>{person.given_name}</h2>
+      <div className={css.grid}>
+        {input("height_cm", "Height", "cm")}
+        {input("weight_kg", "Weight", "kg")}
+        {lengths
+          .filter((one) => all || FIRST.includes(one.id) || known(one.id) !== "")
+          .map((one) => input(one.id, one.name, "cm"))}
+      </div>
+      {!all && (
+        <button type="button" className={css.more} onClick={() => setAll(true)}>
+          Show every length
+        </button>
+      )}
+      <h3>Fingers, at the middle joints</h3>
+      <div className={css.grid}>{fingers.map((one) => input(one.id, one.name, "cm"))}</div>
+      {keep.isError && <Trouble error={keep.error} />}
+      {Object.values(person.unusual).map((note) => (
+        <p key={note} className={css.odd}>
+          {note} Measure again to be sure.
+        </p>
+      ))}
+      <Button type="submit" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
+        Keep the measures
+      </Button>
+    </form>
+  );
+}
+
+function OwnHands({ fields }: { fields: Field[] }) {
+  const me = useMe();
+  const queries = useQueryClient();
+  const [values, setValues] = useState<Record<string, number | "">>({});
+  const keep = useMutation({
+    mutationFn: () => {
+      const fingers: Record<string, number | null> = { ...me.data?.fingers };
+      for (const [id, value] of Object.entries(values)) fingers[id] = value === "" ? null : value;
+      return take(api.PATCH("/api/me", { body: { fingers } }));
+    },
+    onSuccess: (changed) => {
+      queries.setQueryData(["me"], changed);
+      setValues({});
+      notifications.show({ message: "Your hand is kept." });
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    keep.mutate();
+  };
+  return (
+    <form className={css.form} onSubmit={submit}>
+      <h2>Your own hand</h2>
+      <p className={css.hint}>Once: then every distance is also said in your fingers.</p>
+      <div className={css.grid}>
+        {fields
+          .filter((one) => FINGERS.includes(one.id as Finger))
+          .map((one) => (
+            <NumberInput
+              key={one.id}
+              label={`${one.name} (yours)`}
+              suffix=" cm"
+              decimalScale={1}
+              hideControls
+              value={values[one.id] ?? me.data?.fingers[one.id as Finger] ?? ""}
+              onChange={(value) => setValues({ ...values, [one.id]: typeof value === "number" ? value : "" })}
+            />
+          ))}
+      </div>
+      {keep.isError && <Trouble error={keep.error} />}
+      <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
+        Keep your hand
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,90 @@
+/** Every safety rule, question and level of pressure that the core works with, to be read and filtered. */
+import { TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { safetyQuery } from "../../api/queries";
+import { Trouble, Waiting } from "../../shared/parts";
+import css from "./SafetyScreen.module.css";
+
+const SOURCES = { first_aid: "first aid", tradition: "tradition", manual: "manual therapy" } as const;
+
+export function SafetyScreen() {
+  const safety = useQuery(safetyQuery);
+  const [wanted, setWanted] = useState("");
+  if (safety.isPending) return <Waiting for="Loading the rules" />;
+  if (safety.isError) return <Trouble error={safety.error} retry={() => void safety.refetch()} />;
+  const { rules, questions, pressure } = safety.data;
+  const match = (...texts: string[]) => texts.some((text) => text.toLowerCase().includes(wanted.toLowerCase()));
+  return (
+    <div className={css.page}>
+      <div className={css.head}>
+        <h1>Safety</h1>
+        <TextInput
+          aria-label="Filter"
+          placeholder="pregnancy, ribs, level 2"
+          value={wanted}
+          onChange={(event) => setWanted(event.currentTarget.value)}
+        />
+      </div>
+      <h2>What stops the work</h2>
+      <ul>
+        {questions.flatMap((group) =>
+          group.questions
+            .filter((question) => question.severity !== "context" && match(question.ask, question.say ?? ""))
+            .map((question) => (
+              <li key={question.id}>
+                <b>{question.severity}</b>
+                <span>{question.ask}</span>
+                <span>{question.say}</span>
+                <small>{SOURCES[question.source]}</small>
+              </li>
+            )),
+        )}
+      </ul>
+      <h2>What limits it</h2>
+      <ul>
+        {rules
+          .filter((rule) => match(rule.short, rule.reason))
+          .map((rule) => (
+            <li key={rule.id}>
+              <b>{rule.severity}</b>
+              <span>{rule.short}</span>
+              <span>{rule.reason}</span>
+              <small>
+                {SOURCES[rule.source]}
+                {rule.severity === "refuse" && rule.override === "never" && ", no override"}
+              </small>
+            </li>
+          ))}
+      </ul>
+      <h2>Levels of pressure</h2>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Level</th>
+            <th scope="col">In words</th>
+            {Object.keys(pressure.contact_cm2).map((contact) => (
+              <th key={contact} scope="col">
+                {contact.replace("_", " ")}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {pressure.levels.map((level) => (
+            <tr key={level.level}>
+              <th scope="row">
+                {level.level} {level.name}
+              </th>
+              <td>{level.words}</td>
+              {Object.entries(pressure.contact_cm2).map(([contact, area]) => (
+                <td key={contact}>{(level.n_per_cm2 * area).toFixed(1)} N</td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p>Training defaults; calibrate them on a kitchen scale.</p>
+    </div>
+  );
+}

@@ -1,0 +1,66 @@
+/** Signing in. */
+import { Button, PasswordInput, TextInput } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { api, setCsrf, take } from "../../api/client";
+import { Trouble } from "../../shared/parts";
+import css from "./SignInScreen.module.css";
+
+export function SignInScreen() {
+  const [email, setEmail] = useState("");
+  const [password, setPassword] = useState("");
+  const { next } = useSearch({ from: "/sign-in" });
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const signIn = useMutation({
+    mutationFn: () => take(api.POST("/api/sign-in", { body: { email, password } })),
+    onSuccess: (me) => {
+      setCsrf(me.csrf);
+      queries.setQueryData(["me"], me);
+      void navigate({ href: next?.startsWith("/") ? next : "/" });
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    signIn.mutate();
+  };
+  return (
+    <main className={css.page}>
+      <form className={css.form} onSubmit={submit}>
+        <div className={css.mark}>
+          <img src="/mark.svg" alt="" width="44" height="44" />
+          <h1>Acuthesis</h1>
+        </div>
+        {next && !signIn.isError && <p role="status">Sign in again to go on where you were.</p>}
+        <TextInput
+          label="Name"
+          description="The e-mail address you work under"
+          autoComplete="username"
+          value={email}
+          onChange={(event) => setEmail(event.currentTarget.value)}
+          required
+          withAsterisk={false}
+          size="md"
+        />
+        <PasswordInput
+          label="Password"
+          autoComplete="current-password"
+          value={password}
+          onChange={(event) => setPassword(event.currentTarget.value)}
+          required
+          withAsterisk={false}
+          size="md"
+        />
+        {signIn.isError && <Trouble error={signIn.error} />}
+        <Button type="submit" size="md" loading={signIn.isPending}>
+          Sign in
+        </Button>
+        <p className={css.words}>
+          Acuthesis supports care and does not replace it. It does not diagnose. Follow the law and the registration
+          rules where you work.
+        </p>
+      </form>
+    </main>
+  );
+}

@@ -1,0 +1,184 @@
+/** Story and screening: groups that follow a conversation; what stops the work stops it here. */
+import { Button, NumberInput, SegmentedControl } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { api, type Schema, take } from "../../api/client";
+import { personQuery, safetyQuery, screeningsQuery } from "../../api/queries";
+import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { dayOf } from "../../shared/words";
+import css from "./StoryScreen.module.css";
+
+type Question = Schema["Question"];
+type Answers = Record<string, unknown>;
+const LYING = [
+  ["prone", "on the front"],
+  ["supine", "on the back"],
+  ["left_side", "on the left side"],
+  ["right_side", "on the right side"],
+] as const;
+
+export function StoryScreen() {
+  const { personId } = useParams({ from: "/inside/people/$personId" });
+  const safety = useQuery(safetyQuery);
+  const screenings = useQuery(screeningsQuery(personId));
+  if (safety.isPending || screenings.isPending) return <Waiting for="Loading the screening" />;
+  if (safety.isError) return <Trouble error={safety.error} />;
+  if (screenings.isError) return <Trouble error={screenings.error} />;
+  return (
+    <Screening
+      personId={personId}
+      groups={safety.data.questions}
+      history={screenings.data}
+      key={screenings.data[0]?.id}
+    />
+  );
+}
+
+function Screening(props: { personId: string; groups: Schema["QuestionGroup"][]; history: Schema["ScreeningOut"][] }) {
+  const { personId, groups, history } = props;
+  const last = history[0];
+  const [answers, setAnswers] = useState<Answers>(last?.answers ?? {});
+  const person = useQuery(personQuery(personId));
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const keep = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/people/{person_id}/screenings", {
+          params: { path: { person_id: personId } },
+          body: { answers },
+        }),
+      ),
+    onSuccess: async (kept) => {
+      await queries.invalidateQueries({ queryKey: ["person", personId] });
+      await queries.invalidateQueries({ queryKey: ["day"] });
+      if (kept.verdict.decision === "ok") {
+        void navigate({ to: "/people/$personId/complaints", params: { personId } });
+      }
+    },
+  });
+  const set = (id: string, value: unknown) => {
+    const next = { ...answers };
+    if (value === undefined || value === false || (Array.isArray(value) && value.length === 0)) delete next[id];
+    else next[id] = value;
+    setAnswers(next);
+  };
+  const given = Object.keys(answers).length;
+  return (
+    <div className={css.page}>
+      <div className={css.questions}>
+        {person.data?.story && <p className={css.story}>{person.data.story}</p>}
+        {groups.map((group) => (
+          <fieldset key={group.group} className={css.group} data-group={group.group}>
+            <legend>{group.title}</legend>
+            <p>{group.lead}</p>
+            <div className={css.grid}>
+              {group.questions.map((question) => (
+                <Ask
+                  key={question.id}
+                  question={question}
+                  value={answers[question.id]}
+                  onChange={(v) => set(question.id, v)}
+                />
+              ))}
+            </div>
+          </fieldset>
+        ))}
+      </div>
+      <aside className={css.side}>
+        <h2>{given === 0 ? "All answers are no" : `${given} answers with yes`}</h2>
+        <p>
+          What is not ticked counts as no. It supports care and is not a diagnosis; in doubt, refer. Follow the rules
+          that hold where you work.
+        </p>
+        {keep.isError && <Trouble error={keep.error} />}
+        <Button size="md" onClick={() => keep.mutate()} loading={keep.isPending}>
+          Keep the answers
+        </Button>
+        {history.length > 0 && (
+          <>
+            <h3>Before</h3>
+            <ol className={css.history}>
+              {history.map((screening) => (
+                <li key={screening.id}>
+                  <time>{dayOf(screening.answered_at)}</time>
+                  {screening.limits.length ? <LimitStrip limits={screening.limits} more={9} /> : <span>no limits</span>}
+                </li>
+              ))}
+            </ol>
+          </>
+        )}
+      </aside>
+    </div>
+  );
+}
+
+function Ask({ question, value, onChange }: { question: Question; value: unknown; onChange: (v: unknown) => void }) {
+  if (question.kind === "weeks") {
+    return (
+      <div className={css.row} data-on={value !== undefined || undefined}>
+        <label htmlFor={question.id}>{question.ask}</label>
+        <NumberInput
+          id={question.id}
+          w={86}
+          min={0}
+          max={43}
+          allowDecimal={false}
+          value={typeof value === "number" ? value : ""}
+          onChange={(weeks) => onChange(typeof weeks === "number" ? weeks : undefined)}
+        />
+      </div>
+    );
+  }
+  if (question.kind === "side") {
+    return (
+      <div className={css.row} data-on={value !== undefined || undefined}>
+        <span id={question.id}>{question.ask}</span>
+        <SegmentedControl
+          size="xs"
+          aria-labelledby={question.id}
+          data={[
+            { value: "no", label: "no" },
+            { value: "left", label: "left" },
+            { value: "right", label: "right" },
+            { value: "both", label: "both" },
+          ]}
+          value={typeof value === "string" ? value : "no"}
+          onChange={(side) => onChange(side === "no" ? undefined : side)}
+        />
+      </div>
+    );
+  }
+  if (question.kind === "lying") {
+    const chosen = Array.isArray(value) ? (value as string[]) : [];
+    return (
+      <div className={css.row} data-on={chosen.length > 0 || undefined}>
+        <span>{question.ask}</span>
+        <div className={css.lying}>
+          {LYING.map(([position, words]) => (
+            <label key={position}>
+              <input
+                type="checkbox"
+                checked={chosen.includes(position)}
+                onChange={(event) =>
+                  onChange(event.currentTarget.checked ? [...chosen, position] : chosen.filter((p) => p !== position))
+                }
+              />
+              {words}
+            </label>
+          ))}
+        </div>
+      </div>
+    );
+  }
+  return (
+    <label className={css.row} data-on={value === true || undefined} data-severity={question.severity}>
+      <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.currentTarget.checked)} />
+      <span>
+        {question.ask}
+        {value === true && question.say && <em>{question.say}</em>}
+      </span>
+    </label>
+  );
+}

@@ -1,0 +1,53 @@
+/** Take away: the visit and the home sheet on paper, the whole record as a file. */
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { personQuery, todayQuery } from "../../api/queries";
+import { Trouble, Waiting } from "../../shared/parts";
+import css from "./TakeAwayScreen.module.css";
+
+export function TakeAwayScreen() {
+  const { personId } = useParams({ from: "/inside/people/$personId" });
+  const person = useQuery(personQuery(personId));
+  const today = useQuery(todayQuery(personId));
+  if (person.isPending || today.isPending) return <Waiting for="Loading" />;
+  if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
+  const name = person.data.given_name;
+  return (
+    <ul className={css.list}>
+      <li>
+        <div>
+          <h2>The visit</h2>
+          <p>Ratings, the score with what was felt, what was left out and why, a drawing of every place.</p>
+        </div>
+        {today.data ? (
+          <a href={`/api/visits/${today.data.visit_id}/visit.pdf`} target="_blank" rel="noreferrer">
+            Open as PDF
+          </a>
+        ) : (
+          <span>No visit today.</span>
+        )}
+      </li>
+      <li>
+        <div>
+          <h2>For home</h2>
+          <p>A few places {name} reaches alone, drawn on their own figure, with the distance in their own fingers.</p>
+        </div>
+        <a href={`/api/people/${personId}/home.pdf`} target="_blank" rel="noreferrer">
+          Open as PDF
+        </a>
+      </li>
+      <li>
+        <div>
+          <h2>The record</h2>
+          <p>
+            Everything that is kept of {name}, as documented JSON. It can be taken in again, here or elsewhere, without
+            loss.
+          </p>
+        </div>
+        <a href={`/api/people/${personId}/record`} download={`${name}.acuthesis.json`}>
+          Save as a file
+        </a>
+      </li>
+    </ul>
+  );
+}

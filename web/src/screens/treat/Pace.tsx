@@ -1,0 +1,49 @@
+/** The pace of a stop as a ring: full while pressing, small while released, breathing with the breath. */
+import type { Dose } from "../../score/shapes";
+import css from "./TreatScreen.module.css";
+
+const IN_SHARE = 0.4; // in shorter than out
+
+/** How far the ring is open, 0 to 1, and the word that goes with it. */
+export function phase(dose: Dose, elapsed: number): { open: number; word: string } {
+  switch (dose.form) {
+    case "pulse": {
+      const at = elapsed % (dose.on_s + dose.off_s);
+      return at < dose.on_s ? { open: 1, word: "press" } : { open: 0.35, word: "release" };
+    }
+    case "breaths": {
+      const length = 60 / (dose.per_minute ?? 12);
+      const at = (elapsed % length) / length;
+      return at < IN_SHARE
+        ? { open: 0.3 + 0.7 * (at / IN_SHARE), word: "in" }
+        : { open: 1 - 0.7 * ((at - IN_SHARE) / (1 - IN_SHARE)), word: "out" };
+    }
+    case "circles": {
+      const length = dose.each_way * (dose.seconds_each ?? 1.5);
+      return { open: 0.8, word: elapsed % (2 * length) < length ? "one way" : "other way" };
+    }
+    case "glide":
+      return { open: 0.5 + 0.5 * ((elapsed % (dose.seconds_each ?? 3)) / (dose.seconds_each ?? 3)), word: "glide" };
+    case "hold":
+      return { open: 1, word: "hold" };
+  }
+}
+
+export function Pace({ dose, elapsed, running }: { dose: Dose; elapsed: number; running: boolean }) {
+  const { open, word } = phase(dose, elapsed);
+  return (
+    <svg
+      className={css.pace}
+      viewBox="0 0 120 120"
+      role="img"
+      aria-label={running ? word : "held"}
+      data-running={running}
+    >
+      <circle cx="60" cy="60" r="54" fill="none" stroke="var(--line-strong)" strokeWidth="2" />
+      <circle cx="60" cy="60" r={10 + 44 * open} className={css.paceFill} />
+      <text x="60" y="66" textAnchor="middle">
+        {running ? word : "held"}
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,413 @@
+/** Treat: conducted through the score with the hands on somebody. One thing at a time, one key or tap for everything. */
+import { Button, Slider } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import type { Schema } from "../../api/client";
+import { figureQuery, placeQuery } from "../../api/queries";
+import { ScoreView } from "../../score/ScoreView";
+import { doseWords } from "../../score/shapes";
+import { useDim, useDimFor } from "../../shared/dim";
+import { useKeys } from "../../shared/keys";
+import { LimitStrip, SoreRing, Trouble, Waiting } from "../../shared/parts";
+import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
+import { Pace } from "./Pace";
+import { setVolume, sound } from "./sound";
+import css from "./TreatScreen.module.css";
+import { useTreatment } from "./useTreatment";
+
+const BodyView = lazy(() => import("../../body/BodyView"));
+const MOVE_S = 5; // hands to the next place, as the core counts it
+type Stop = Schema["Stop"];
+type Treatment = ReturnType<typeof useTreatment>;
+type Session = NonNullable<Treatment["session"]>;
+
+export function TreatScreen() {
+  const { visitId } = useParams({ from: "/treat/$visitId" });
+  const treatment = useTreatment(visitId);
+  useDimFor(treatment.person?.light_sensitive);
+  const { session, visit, person } = treatment;
+  if (treatment.error) return <Trouble error={treatment.error} retry={() => void treatment.open()} />;
+  if (!session || !visit || !person) return <Waiting for="Loading the treatment" />;
+  if (session.status === "not_begun") return <Begin treatment={treatment} />;
+  if (session.status === "finished" || session.status === "stopped")
+    return <Over treatment={treatment} session={session} />;
+  return (
+    <Conductor
+      treatment={treatment}
+      session={session}
+      personId={person.id}
+      name={person.given_name}
+      limits={person.limits}
+    />
+  );
+}
+
+function Begin({ treatment }: { treatment: Treatment }) {
+  const { visit, person, say } = treatment;
+  const score = visit?.score;
+  if (!person || !visit) return null;
+  if (score?.decision !== "ok") {
+    return (
+      <main className={css.begin}>
+        <h1>{person.given_name}</h1>
+        <p>There is no score for this visit yet.</p>
+        <Link to="/people/$personId/compose" params={{ personId: person.id }}>
+          Compose one
+        </Link>
+      </main>
+    );
+  }
+  return (
+    <main className={css.begin}>
+      <h1>{person.given_name}</h1>
+      <LimitStrip limits={person.limits} more={12} />
+      <ScoreView score={score} />
+      <p>
+        {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Begins{" "}
+        {positionWords[score.stops[0]?.position ?? "supine"]}. Space holds, X stops.
+      </p>
+      <div className={css.row}>
+        <Button size="xl" className={css.now} onClick={() => void say({ kind: "begin", score })}>
+          Begin
+        </Button>
+        <Link to="/people/$personId/compose" params={{ personId: person.id }}>
+          Back to the score
+        </Link>
+      </div>
+    </main>
+  );
+}
+
+function feltOf(session: Session) {
+  const felt: Record<string, { first: number; last: number }> = {};
+  for (const [key, record] of Object.entries(session.records)) {
+    const first = record.soreness[0];
+    const last = record.soreness.at(-1);
+    if (first && last) felt[key] = { first: first.value, last: last.value };
+  }
+  return felt;
+}
+
+function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
+  const { person, unsent, away } = treatment;
+  if (!person || !session.score) return null;
+  const sore = Object.values(session.records).filter((record) => record.soreness.length > 0);
+  return (
+    <main className={css.begin}>
+      <h1>{session.status === "finished" ? "Done" : "Stopped"}</h1>
+      <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
+      <ScoreView score={session.score} felt={feltOf(session)} />
+      <p>
+        {sore.length} places were rated; {Object.values(session.records).filter((record) => record.left).length} left
+        for today.
+      </p>
+      {unsent > 0 && <Kept unsent={unsent} away={away} />}
+      <div className={css.row}>
+        <Link className={css.link} to="/people/$personId/complaints" params={{ personId: person.id }}>
+          Rate after
+        </Link>
+        <Link to="/people/$personId/take-away" params={{ personId: person.id }}>
+          Write up
+        </Link>
+      </div>
+    </main>
+  );
+}
+
+function Kept({ unsent, away }: { unsent: number; away: boolean }) {
+  return (
+    <p className={css.kept} role="status" data-testid="unsent">
+      {away ? "The server is away." : "Sending."} {unsent} kept here.
+    </p>
+  );
+}
+
+/** Seconds that the current stop has run, ticking while it runs. */
+function useElapsed(session: Session): number {
+  const [, tick] = useState(0);
+  const running = session.running_since;
+  useEffect(() => {
+    if (!running) return;
+    const timer = setInterval(() => tick((n) => n + 1), 200);
+    return () => clearInterval(timer);
+  }, [running]);
+  const record = session.current ? session.records[session.current] : undefined;
+  const since = running ? Math.max((Date.now() - Date.parse(running)) / 1000, 0) : 0;
+  return (record?.active_s ?? 0) + since;
+}
+
+function order(session: Session): Stop[] {
+  return (session.score?.stops ?? []).filter((stop) => !stop.muted);
+}
+
+/** What comes after the current stop: the next untouched one, then the second looks. */
+function following(session: Session): Stop | undefined {
+  const stops = order(session);
+  const open = (stop: Stop) => !session.records[stop.key]?.left;
+  const at = stops.findIndex((stop) => stop.key === session.current);
+  const untouched = stops.slice(at + 1).find((stop) => open(stop) && session.records[stop.key]?.started === 0);
+  const closing = stops.at(-1);
+  // Second looks come before the quiet close, as the close is the end.
+  const second = session.second_looks
+    .map((key) => stops.find((stop) => stop.key === key))
+    .find((stop) => stop && stop.key !== session.current);
+  if (untouched && !(untouched === closing && second)) return untouched;
+  return second ?? untouched;
+}
+
+type ConductorProps = { treatment: Treatment; session: Session; personId: string; name: string; limits: string[] };
+
+function Conductor({ treatment, session, personId, name, limits }: ConductorProps) {
+  const { say } = treatment;
+  const { toggle } = useDim();
+  const navigate = useNavigate();
+  const stops = order(session);
+  const current = stops.find((stop) => stop.key === session.current);
+  const elapsed = useElapsed(session);
+  const next = following(session);
+  const record = current ? session.records[current.key] : undefined;
+  const both = current?.side === "both";
+  const second = both && current ? elapsed >= current.duration_s / 2 : false;
+  const side: "left" | "right" = current?.side === "left" || (both && second) ? "left" : "right";
+  const figure = useQuery(figureQuery(personId));
+  const pressed = current?.kind === "point" || current?.kind === "area";
+  const shownSide = current?.side === "midline" ? "left" : side;
+  const located = useQuery({ ...placeQuery(personId, current?.id ?? "", shownSide), enabled: pressed });
+  const start = (stop: Stop | undefined) => stop && void say({ kind: "start_stop", key: stop.key });
+  useSounds(current, elapsed, session.running_since !== null);
+
+  // At the end of a stop the conductor moves on by itself: the hands have five seconds to find the next place.
+  const over = current ? elapsed - current.duration_s : 0;
+  const advanced = useRef("");
+  useEffect(() => {
+    if (!current || !session.running_since || over < MOVE_S) return;
+    const turn = `${current.key}-${record?.started}`;
+    if (advanced.current === turn) return;
+    advanced.current = turn;
+    if (next) void say({ kind: "start_stop", key: next.key });
+    else void say({ kind: "end", reason: "finished" });
+  }, [over, current, record?.started, next, say, session.running_since]);
+
+  const hold = () => {
+    if (!current) start(stops[0]);
+    else void say({ kind: session.running_since ? "pause" : "resume" });
+  };
+  const level = (by: number) => {
+    if (!current || !record) return;
+    const wanted = record.level + by;
+    if (wanted >= 1 && wanted <= current.ceiling) void say({ kind: "level", level: wanted });
+  };
+  const sore = (value: number) =>
+    current && void say({ kind: "soreness", value, side: current.side === "midline" ? null : side });
+  const react = (reaction: Schema["Reacted"]["reaction"]) => void say({ kind: "reaction", reaction });
+  const previous = () => {
+    const at = stops.findIndex((stop) => stop.key === session.current);
+    start(stops.slice(0, Math.max(at, 0)).findLast((stop) => !session.records[stop.key]?.left));
+  };
+  const stop = () => void say({ kind: "end", reason: "stopped" });
+  const onward = () => (next ? start(next) : void say({ kind: "end", reason: "finished" }));
+
+  useKeys((event) => {
+    const digit = /^Digit(\d)$/.exec(event.code)?.[1];
+    if (digit !== undefined) {
+      sore(event.shiftKey && digit === "0" ? 10 : Number(digit));
+      return true;
+    }
+    const does: Record<string, () => void> = {
+      " ": hold,
+      arrowright: onward,
+      arrowleft: previous,
+      arrowup: () => level(1),
+      arrowdown: () => level(-1),
+      l: () => void say({ kind: "later" }),
+      e: () => void say({ kind: "technique", technique: "ease" }),
+      r: () => void say({ kind: "technique", technique: "rim" }),
+      b: () => react("bracing"),
+      p: () => react("pulse_felt"),
+      t: () => react("tingling"),
+      x: stop,
+      d: toggle,
+      f: () =>
+        void navigate({
+          to: "/people/$personId/find",
+          params: { personId },
+          search: { id: current?.id, side: undefined },
+        }),
+    };
+    const act = does[event.key.toLowerCase()];
+    if (!act) return;
+    if (!session.current && !" x".includes(event.key) && event.key !== "ArrowRight" && event.key !== "d") return;
+    act();
+    return true;
+  });
+
+  const part = figure.data?.places.find((place) => place.id === current?.id)?.part;
+  const levels = current ? `level ${record?.level}${current.ceiling === record?.level ? ", the ceiling" : ""}` : "";
+  return (
+    <main className={css.page}>
+      <header className={css.top}>
+        <strong>{name}</strong>
+        <LimitStrip limits={limits} more={4} />
+        {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
+        <Volume />
+        <button type="button" className={css.stop} onClick={stop}>
+          Stop <kbd>X</kbd>
+        </button>
+      </header>
+      <div className={css.body}>
+        {figure.data ? (
+          <Suspense fallback={<Waiting for="Loading the body" />}>
+            <BodyView
+              personId={personId}
+              figure={figure.data}
+              located={pressed && located.data?.point === current?.id ? located.data : undefined}
+              part={part}
+              marks={false}
+            />
+          </Suspense>
+        ) : (
+          <Waiting for="Fitting the figure" />
+        )}
+      </div>
+      <section className={css.panel} aria-label="Stop">
+        {!current && (
+          <div className={css.first}>
+            <h1>
+              Hands warm, {name} settled {positionWords[stops[0]?.position ?? "supine"]}.
+            </h1>
+            <Button size="xl" className={css.now} onClick={() => start(stops[0])}>
+              Start <kbd>Space</kbd>
+            </Button>
+          </div>
+        )}
+        {current && record && (
+          <>
+            <div className={css.title}>
+              <h1 data-testid="stop">{pressed ? shortId(current.id) : current.name}</h1>
+              <p>
+                {pressed && `${current.name}, `}
+                {current.side === "midline" ? "middle" : side} · {positionWords[current.position]}
+              </p>
+            </div>
+            <div className={css.clock}>
+              <Pace dose={current.dose} elapsed={elapsed} running={session.running_since !== null} />
+              <div>
+                <div className={css.time} data-testid="left">
+                  {over < 0 ? minutesAndSeconds(-over) : next ? "move on" : "let go"}
+                </div>
+                <p>
+                  {doseWords(current.dose)}
+                  {both && (second ? ", second side" : ", first side")}
+                </p>
+                <p className={css.level} data-testid="level">
+                  {levels}
+                </p>
+              </div>
+              <div className={css.felt} data-testid="felt">
+                {record.soreness.map((one) => (
+                  <SoreRing key={one.at} value={one.value} size={40} />
+                ))}
+              </div>
+            </div>
+            {session.advice && (
+              <p className={css.advice} role="status" data-follows={session.advice.follows}>
+                {session.advice.text}
+              </p>
+            )}
+            {!session.advice && pressed && located.data && <p className={css.feel}>{located.data.feel}</p>}
+            <div className={css.big}>
+              <button type="button" onClick={previous}>
+                Back <kbd>←</kbd>
+              </button>
+              <button type="button" className={css.now} onClick={hold}>
+                {session.running_since ? "Hold" : "Go on"} <kbd>Space</kbd>
+              </button>
+              <button type="button" onClick={onward}>
+                {next ? "Next" : "Finish"} <kbd>→</kbd>
+              </button>
+            </div>
+            <div className={css.soreness}>
+              <span>Sore</span>
+              {Array.from({ length: 11 }, (_, n) => n).map((n) => (
+                <button key={n} type="button" onClick={() => sore(n)} aria-label={`Soreness ${n}`}>
+                  {n}
+                </button>
+              ))}
+            </div>
+            <div className={css.small}>
+              <button type="button" onClick={() => level(-1)}>
+                Lighter <kbd>↓</kbd>
+              </button>
+              <button type="button" onClick={() => level(1)} disabled={record.level >= current.ceiling}>
+                Deeper <kbd>↑</kbd>
+              </button>
+              <button type="button" onClick={() => void say({ kind: "technique", technique: "ease" })}>
+                Ease <kbd>E</kbd>
+              </button>
+              <button type="button" onClick={() => void say({ kind: "technique", technique: "rim" })}>
+                Rim <kbd>R</kbd>
+              </button>
+              <button type="button" onClick={() => void say({ kind: "later" })}>
+                Later <kbd>L</kbd>
+              </button>
+              <button type="button" onClick={() => react("bracing")}>
+                Bracing <kbd>B</kbd>
+              </button>
+              <button type="button" onClick={() => react("pulse_felt")}>
+                Pulse <kbd>P</kbd>
+              </button>
+              <button type="button" onClick={() => react("tingling")}>
+                Tingling <kbd>T</kbd>
+              </button>
+            </div>
+            {next && (
+              <p className={css.next}>
+                Then {shortId(next.id)} {next.name}
+                {next.position !== current.position && `, ${positionWords[next.position]}`}
+                {session.second_looks.includes(next.key) && ", second look"}
+              </p>
+            )}
+          </>
+        )}
+      </section>
+      <div className={css.score}>
+        {session.score && (
+          <ScoreView
+            score={session.score}
+            lane={34}
+            playhead_s={current ? current.start_s + Math.min(elapsed, current.duration_s) : 0}
+            felt={feltOf(session)}
+            flags={session.second_looks}
+          />
+        )}
+      </div>
+    </main>
+  );
+}
+
+/** Start, change of side, the last five seconds, the end: each once. */
+function useSounds(stop: Stop | undefined, elapsed: number, running: boolean) {
+  const last = useRef({ key: "", at: 0 });
+  useEffect(() => {
+    if (!stop || !running) return;
+    const before = last.current.key === stop.key ? last.current.at : -1;
+    const passed = (mark: number) => before < mark && elapsed >= mark;
+    if (passed(0)) sound.start();
+    else if (passed(stop.duration_s / 2)) stop.side === "both" ? sound.side() : sound.half();
+    else if (passed(stop.duration_s)) sound.done();
+    else for (let n = 1; n <= 5; n++) if (passed(stop.duration_s - n)) sound.tick();
+    last.current = { key: stop.key, at: elapsed };
+  }, [stop, elapsed, running]);
+}
+
+function Volume() {
+  const [value, setValue] = useState(50);
+  useEffect(() => setVolume(value / 100), [value]);
+  return (
+    <div className={css.volume}>
+      <span id="volume">Sound</span>
+      <Slider size="sm" w={90} label={null} value={value} onChange={setValue} thumbLabel="Volume" color="var(--ink)" />
+    </div>
+  );
+}

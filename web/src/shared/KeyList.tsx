@@ -1,0 +1,40 @@
+/** The keys, as `?` shows them. */
+import { Kbd } from "@mantine/core";
+import css from "./Shell.module.css";
+
+const KEYS: [string, string][] = [
+  ["Space", "start or hold"],
+  ["→ ←", "next, previous"],
+  ["0 – 9, Shift+0", "soreness, ten"],
+  ["↑ ↓", "pressure"],
+  ["L", "later: come back to this stop"],
+  ["E", "ease and hold"],
+  ["R", "circle the rim"],
+  ["B", "bracing"],
+  ["P", "pulse felt"],
+  ["T", "tingling"],
+  ["X", "stop"],
+  ["M", "mute a stop (score)"],
+  ["S", "side of a stop (score)"],
+  ["Shift + ← →", "move a stop (score)"],
+  ["+ −", "longer, shorter (score)"],
+  ["V", "turn the body back"],
+  ["D", "dim room"],
+  ["/", "search"],
+  ["?", "this list"],
+];
+
+export function KeyList() {
+  return (
+    <dl className={css.keys}>
+      {KEYS.map(([key, words]) => (
+        <div key={key}>
+          <dt>
+            <Kbd>{key}</Kbd>
+          </dt>
+          <dd>{words}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}

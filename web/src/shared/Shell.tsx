@@ -1,0 +1,70 @@
+/** The frame around every screen at the desk: the mark, the day, people, the display, who is signed in. */
+import { Modal, UnstyledButton } from "@mantine/core";
+import { useDisclosure } from "@mantine/hooks";
+import { IconBulb, IconBulbOff, IconKeyboard } from "@tabler/icons-react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { api, take } from "../api/client";
+import { useMe } from "../api/queries";
+import { useDim } from "./dim";
+import { KeyList } from "./KeyList";
+import { useKeys } from "./keys";
+import css from "./Shell.module.css";
+
+export function Shell() {
+  const me = useMe();
+  const { dim, toggle } = useDim();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [keysShown, keys] = useDisclosure();
+  const signOut = useMutation({
+    mutationFn: () => take(api.POST("/api/sign-out")),
+    onSettled: () => {
+      queries.clear();
+      void navigate({ to: "/sign-in", search: { next: undefined } });
+    },
+  });
+  useKeys((event) => {
+    if (event.key === "?") keys.toggle();
+    else if (event.key === "d" || event.key === "D") toggle();
+    else return;
+    return true;
+  });
+
+  return (
+    <div className={css.frame}>
+      <header className={css.bar}>
+        <Link to="/" className={css.mark} aria-label="Acuthesis, the day">
+          <img src="/mark.svg" alt="" width="26" height="26" /> Acuthesis
+        </Link>
+        <nav aria-label="Main" className={css.nav}>
+          <Link to="/" activeOptions={{ exact: true }}>
+            Day
+          </Link>
+          <Link to="/people" activeOptions={{ exact: true }}>
+            People
+          </Link>
+          <Link to="/safety">Safety</Link>
+        </nav>
+        <div className={css.right}>
+          <UnstyledButton className={css.icon} onClick={keys.open} aria-label="Keys">
+            <IconKeyboard size={20} />
+          </UnstyledButton>
+          <UnstyledButton className={css.icon} onClick={toggle} aria-pressed={dim} aria-label="Dim room">
+            {dim ? <IconBulb size={20} /> : <IconBulbOff size={20} />}
+          </UnstyledButton>
+          <span className={css.who}>{me.data?.name}</span>
+          <UnstyledButton className={css.out} onClick={() => signOut.mutate()}>
+            Sign out
+          </UnstyledButton>
+        </div>
+      </header>
+      <main className={css.main}>
+        <Outlet />
+      </main>
+      <Modal opened={keysShown} onClose={keys.close} title="Keys">
+        <KeyList />
+      </Modal>
+    </div>
+  );
+}

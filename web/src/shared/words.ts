@@ -1,0 +1,31 @@
+/** Small helpers that put values into words. */
+export type Side = "left" | "right" | "both" | "midline";
+
+export const clock = (iso: string) =>
+  new Date(iso).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+export const dayOf = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+
+export const minutesAndSeconds = (seconds: number) => {
+  const whole = Math.max(0, Math.round(seconds));
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+};
+
+/** Short code of a point or area: "TF4" for "ear_TF4", "spine lumbar" for "foot_spine_lumbar". */
+export const shortId = (id: string) => id.replace(/^(ear|foot)_/, "").replaceAll("_", " ");
+
+export const sideWords: Record<Side, string> = {
+  left: "left",
+  right: "right",
+  both: "both sides",
+  midline: "middle",
+};
+
+export const positionWords: Record<string, string> = {
+  supine: "on the back",
+  prone: "on the front",
+  left_side: "on the left side",
+  right_side: "on the right side",
+  seated: "seated",
+};
+
+export const newId = () => crypto.randomUUID();
