@@ -1,6 +1,10 @@
 """The demo world: its people and no others, with histories that keep every rule the core has."""
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+
+from uuid import UUID
+
+from sqlalchemy import select
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.safety.rules import limits_for
@@ -8,6 +12,7 @@ from acuthesis.core.safety.screening import parse_screening
 from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import PLAYERS
 from acuthesis.store.database import transaction
+from acuthesis.store.model import VisitRow
 
 CAST = {
     "Tamsin Orrell": 34,
@@ -34,6 +39,18 @@ def test_loading_twice_changes_nothing(world, ode):
     with transaction() as session:
         assert load_demo(session, datetime.now(UTC)) is False
     assert ode.get("/api/people").json() == before
+
+
+def test_the_next_day_brings_those_who_were_not_treated(world, ode):
+    today = {visit["given_name"]: visit for visit in ode.get("/api/day").json()}
+    with transaction() as session:
+        load_demo(session, datetime.now(UTC) + timedelta(days=1))
+        moved = {row.id: row.starts_at for row in session.scalars(select(VisitRow))}
+        for name, visit in today.items():
+            begun, now = datetime.fromisoformat(visit["starts_at"]), moved[UUID(visit["visit_id"])]
+            treated = next(player.today == "done" for player in PLAYERS if player.given == name)
+            assert now - begun == timedelta(days=0 if treated else 1), name
+        session.rollback()
 
 
 def test_histories_keep_every_rule(ode, cast):

@@ -8,6 +8,8 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
 
@@ -71,6 +73,15 @@ class Server:
         assert self.process is not None
         self.process.send_signal(signal.SIGKILL)
         self.process.wait()
+
+    @contextmanager
+    def away(self) -> Iterator[None]:
+        """Killed for a while; started again in any case, so that one failure does not take the next tests with it."""
+        self.kill()
+        try:
+            yield
+        finally:
+            self.start()
 
 
 @pytest.fixture(scope="session")

@@ -123,17 +123,16 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.keyboard.press("6")
     expect(page.get_by_text("come back later (L)")).to_be_visible()
     expect(page.get_by_test_id("unsent")).to_have_count(0)
-    server.kill()
-    page.keyboard.press("4")
-    page.keyboard.press("ArrowRight")
-    page.keyboard.press("b")
-    expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 3 kept here.")
-    after_kill = page.get_by_test_id("stop").text_content()
-    assert after_kill != sore_stop, "the conductor goes on while the server is away"
-    page.reload()  # the application itself comes from the browser now
-    expect(page.get_by_test_id("stop")).to_have_text(after_kill)
-    expect(page.get_by_test_id("unsent")).to_contain_text("3 kept here")
-    server.start()
+    with server.away():
+        page.keyboard.press("4")
+        page.keyboard.press("ArrowRight")
+        page.keyboard.press("b")
+        expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 3 kept here.")
+        after_kill = page.get_by_test_id("stop").text_content()
+        assert after_kill != sore_stop, "the conductor goes on while the server is away"
+        page.reload()  # the application itself comes from the browser now
+        expect(page.get_by_test_id("stop")).to_have_text(after_kill)
+        expect(page.get_by_test_id("unsent")).to_contain_text("3 kept here")
     expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
     visit_id = page.url.rsplit("/", 1)[1]

@@ -20,6 +20,7 @@ from acuthesis.store.model import (
     PractitionerRow,
     RatingRow,
     ScreeningRow,
+    TreatmentEventRow,
     VisitRow,
 )
 
@@ -28,8 +29,15 @@ ROUND = 10
 
 
 def load_demo(session: Session, now: datetime) -> bool:
-    """Load the demo world around `now` (with its time zone), unless its practitioner is there. Returns whether."""
-    if session.scalar(select(PractitionerRow).where(PractitionerRow.email == EMAIL)) is not None:
+    """Load the demo world around `now` (with its time zone). Returns whether it was loaded.
+
+    Where it is there already nothing is touched but the visits that nobody has held yet: they move to today, so that
+    the day is never empty.
+    """
+    present = session.scalar(select(PractitionerRow).where(PractitionerRow.email == EMAIL))
+    if present is not None:
+        see_practice(session, present.practice_id)
+        _bring_to_today(session, now)
         return False
     practice = access.add_practice(session, PRACTICE)
     practice.local_rules = LOCAL_RULES
@@ -40,6 +48,14 @@ def load_demo(session: Session, now: datetime) -> bool:
     for player in PLAYERS:
         _Grower(session, practitioner, player, now, chance).grow()
     return True
+
+
+def _bring_to_today(session: Session, now: datetime) -> None:
+    held = select(TreatmentEventRow.visit_id)
+    midnight = datetime.combine(now.date(), time(), now.tzinfo)
+    for visit in session.scalars(select(VisitRow).where(VisitRow.starts_at < midnight, VisitRow.id.not_in(held))):
+        at = visit.starts_at.astimezone(now.tzinfo)
+        visit.starts_at = datetime.combine(now.date(), at.time(), now.tzinfo)
 
 
 class _Grower:

@@ -68,7 +68,7 @@ function Begin({ treatment }: { treatment: Treatment }) {
         {positionWords[score.stops[0]?.position ?? "supine"]}. Space holds, X stops.
       </p>
       <div className={css.row}>
-        <Button size="xl" className={css.now} onClick={() => void say({ kind: "begin", score })}>
+        <Button size="xl" className={css.now} onClick={() => say({ kind: "begin", score })}>
           Begin
         </Button>
         <Link to="/people/$personId/compose" params={{ personId: person.id }}>
@@ -174,7 +174,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const pressed = current?.kind === "point" || current?.kind === "area";
   const shownSide = current?.side === "midline" ? "left" : side;
   const located = useQuery({ ...placeQuery(personId, current?.id ?? "", shownSide), enabled: pressed });
-  const start = (stop: Stop | undefined) => stop && void say({ kind: "start_stop", key: stop.key });
+  const start = (stop: Stop | undefined) => stop && say({ kind: "start_stop", key: stop.key });
   useSounds(current, elapsed, session.running_since !== null);
 
   // At the end of a stop the conductor moves on by itself: the hands have five seconds to find the next place.
@@ -185,28 +185,28 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
     const turn = `${current.key}-${record?.started}`;
     if (advanced.current === turn) return;
     advanced.current = turn;
-    if (next) void say({ kind: "start_stop", key: next.key });
-    else void say({ kind: "end", reason: "finished" });
+    if (next) say({ kind: "start_stop", key: next.key });
+    else say({ kind: "end", reason: "finished" });
   }, [over, current, record?.started, next, say, session.running_since]);
 
   const hold = () => {
     if (!current) start(stops[0]);
-    else void say({ kind: session.running_since ? "pause" : "resume" });
+    else say({ kind: session.running_since ? "pause" : "resume" });
   };
   const level = (by: number) => {
     if (!current || !record) return;
     const wanted = record.level + by;
-    if (wanted >= 1 && wanted <= current.ceiling) void say({ kind: "level", level: wanted });
+    if (wanted >= 1 && wanted <= current.ceiling) say({ kind: "level", level: wanted });
   };
   const sore = (value: number) =>
-    current && void say({ kind: "soreness", value, side: current.side === "midline" ? null : side });
-  const react = (reaction: Schema["Reacted"]["reaction"]) => void say({ kind: "reaction", reaction });
+    current && say({ kind: "soreness", value, side: current.side === "midline" ? null : side });
+  const react = (reaction: Schema["Reacted"]["reaction"]) => say({ kind: "reaction", reaction });
   const previous = () => {
     const at = stops.findIndex((stop) => stop.key === session.current);
     start(stops.slice(0, Math.max(at, 0)).findLast((stop) => !session.records[stop.key]?.left));
   };
-  const stop = () => void say({ kind: "end", reason: "stopped" });
-  const onward = () => (next ? start(next) : void say({ kind: "end", reason: "finished" }));
+  const stop = () => say({ kind: "end", reason: "stopped" });
+  const onward = () => (next ? start(next) : say({ kind: "end", reason: "finished" }));
 
   useKeys((event) => {
     const digit = /^Digit(\d)$/.exec(event.code)?.[1];
@@ -220,9 +220,9 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
       arrowleft: previous,
       arrowup: () => level(1),
       arrowdown: () => level(-1),
-      l: () => void say({ kind: "later" }),
-      e: () => void say({ kind: "technique", technique: "ease" }),
-      r: () => void say({ kind: "technique", technique: "rim" }),
+      l: () => say({ kind: "later" }),
+      e: () => say({ kind: "technique", technique: "ease" }),
+      r: () => say({ kind: "technique", technique: "rim" }),
       b: () => react("bracing"),
       p: () => react("pulse_felt"),
       t: () => react("tingling"),
@@ -342,13 +342,13 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
               <button type="button" onClick={() => level(1)} disabled={record.level >= current.ceiling}>
                 Deeper <kbd>↑</kbd>
               </button>
-              <button type="button" onClick={() => void say({ kind: "technique", technique: "ease" })}>
+              <button type="button" onClick={() => say({ kind: "technique", technique: "ease" })}>
                 Ease <kbd>E</kbd>
               </button>
-              <button type="button" onClick={() => void say({ kind: "technique", technique: "rim" })}>
+              <button type="button" onClick={() => say({ kind: "technique", technique: "rim" })}>
                 Rim <kbd>R</kbd>
               </button>
-              <button type="button" onClick={() => void say({ kind: "later" })}>
+              <button type="button" onClick={() => say({ kind: "later" })}>
                 Later <kbd>L</kbd>
               </button>
               <button type="button" onClick={() => react("bracing")}>

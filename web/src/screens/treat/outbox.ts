@@ -18,11 +18,36 @@ class Outbox extends Dexie {
 
 const outbox = new Outbox();
 
-export const keep = (visitId: string, body: Event) =>
-  outbox.events.add({ id: body.id, visitId, body } as Kept & { seq: number });
+// The database writes in its own time; a reload in the same instant would lose the last key. So an event goes first
+// into local storage, which writes before the call returns, and from there into the database.
+const journalKey = (visitId: string) => `acuthesis-treatment-${visitId}`;
+const journal = (visitId: string): Event[] => JSON.parse(localStorage.getItem(journalKey(visitId)) ?? "[]");
 
-export const waiting = async (visitId: string): Promise<Event[]> =>
-  (await outbox.events.where({ visitId }).sortBy("seq")).map((row) => row.body);
+/** Keep an event. When this returns, it outlives the page. */
+export const keep = (visitId: string, body: Event) =>
+  localStorage.setItem(journalKey(visitId), JSON.stringify([...journal(visitId), body]));
+
+/** Move what the journal holds into the database, each event once. */
+async function settle(visitId: string): Promise<void> {
+  const events = journal(visitId);
+  if (events.length === 0) return;
+  await outbox.transaction("rw", outbox.events, async () => {
+    for (const body of events) {
+      if ((await outbox.events.where({ id: body.id }).count()) > 0) continue;
+      await outbox.events.add({ id: body.id, visitId, body } as Kept & { seq: number });
+    }
+  });
+  const settled = new Set(events.map((event) => event.id));
+  const rest = journal(visitId).filter((event) => !settled.has(event.id));
+  if (rest.length > 0) localStorage.setItem(journalKey(visitId), JSON.stringify(rest));
+  else localStorage.removeItem(journalKey(visitId));
+}
+
+/** The events that have not reached the server, in the order in which they happened. */
+export const waiting = async (visitId: string): Promise<Event[]> => {
+  await settle(visitId);
+  return (await outbox.events.where({ visitId }).sortBy("seq")).map((row) => row.body);
+};
 
 export const snapshot = (visitId: string) => outbox.snapshots.get(visitId);
 export const keepSnapshot = (row: Snapshot) => outbox.snapshots.put(row);

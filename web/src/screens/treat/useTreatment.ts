@@ -77,10 +77,10 @@ export function useTreatment(visitId: string) {
 
   /** Something happened: it is kept here first, then sent. */
   const say = useCallback(
-    async (said: Said) => {
+    (said: Said) => {
       const event = { ...said, id: newId(), at: new Date().toISOString() } as Event;
-      setUnsent((now) => [...now, event]); // seen at once; the next key may come before it is written
-      await keep(visitId, event);
+      keep(visitId, event);
+      setUnsent((now) => [...now, event]);
       void flush();
     },
     [visitId, flush],
