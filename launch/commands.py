@@ -279,7 +279,12 @@ def dump(arguments: list[str]) -> int:
     server = postgres.start()
     try:
         with step(f"dump to {path}"):
-            _postgres_tool(server, "pg_dump", "--format=custom", f"--file={path}")
+            partial = Path(f"{path}.partial")
+            try:
+                _postgres_tool(server, "pg_dump", "--format=custom", f"--file={partial}")
+                partial.replace(path)
+            finally:
+                partial.unlink(missing_ok=True)
     finally:
         if not was_running:
             postgres.stop()

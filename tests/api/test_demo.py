@@ -1,7 +1,6 @@
 """The demo world: its people and no others, with histories that keep every rule the core has."""
 
 from datetime import UTC, datetime, timedelta
-
 from uuid import UUID
 
 from sqlalchemy import select
