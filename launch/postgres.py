@@ -167,7 +167,12 @@ def stop() -> bool:
     if server is None or not is_running(server):
         return False
     command = [str(_programs() / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(server.data)]
-    run(_as_server_user(command), log="postgres-stop", cwd=Path("/"), timeout=60)
+    try:
+        run(_as_server_user(command), log="postgres-stop", cwd=Path("/"), timeout=60)
+    except CannotGoOn:
+        if is_running(server):
+            raise
+        # Another command of ours stopped it in the same moment.
     return True
 
 
