@@ -9,8 +9,8 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, select_autoescape
 from markupsafe import Markup
 
+from acuthesis.core.atlas.fingers import SPAN_WORDS
 from acuthesis.core.atlas.locate import Located
-from acuthesis.core.atlas.wording import SPAN_WORDS
 from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Hold, Pulse
 from acuthesis.core.compose.home import HomePoint
 from acuthesis.core.compose.score import Score

@@ -2,17 +2,21 @@
 
 from functools import lru_cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, TypeAdapter
 
-from acuthesis.core.atlas.model import Area, Point, Surface
+from acuthesis.core.atlas.fingers import with_fingers
+from acuthesis.core.atlas.model import Area, Point, Site, Surface
 from acuthesis.core.body import catalogue as body
-from acuthesis.core.body.catalogue import read_yaml
+from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
 from acuthesis.core.errors import UnknownId
 
 DATA = Path(__file__).parent / "data"
+# The fourteen channels in the order in which they follow one another through the body, then the two middle lines.
+CHANNELS = ("LU", "LI", "ST", "SP", "HT", "SI", "BL", "KI", "PC", "TE", "GB", "LR", "GV", "CV")
+MIDLINE = ("GV", "CV")
 Entry = Point | Area
 
 
@@ -23,13 +27,74 @@ def _check_place(place: Place, where: str) -> None:
 
 
 @lru_cache
+def sites() -> dict[str, dict[str, Any]]:
+    """What each site fills in, by id, as plain data. Raises: pydantic.ValidationError."""
+    raw = {row["id"]: row for row in read_rows(DATA / "sites.yaml")}
+    for row in raw.values():
+        row["press"] = {"in": row["part"], **row["press"]}
+        Site.model_validate(row)
+    return raw
+
+
+def _on_site(row: dict[str, Any]) -> dict[str, Any]:
+    """A row of a data file with what its site says filled in. Raises: UnknownId."""
+    if "site" not in row:
+        return row
+    if row["site"] not in sites():
+        raise UnknownId(f"{row['id']} lies on the site '{row['site']}', which does not exist", where=row["id"])
+    site = {key: value for key, value in sites()[row["site"]].items() if key != "id"}
+    filled = {**site, **row}
+    filled["press"] = {**site["press"], "in": filled["part"], **row.get("press", {})}
+    return filled
+
+
+def _channel(id: str) -> str:
+    letters = id.rstrip("0123456789")
+    return letters if letters in CHANNELS else "EX"
+
+
+def _resolved(place: Any, rules: dict[str, Any]) -> Any:
+    """A place as data, in which the name of a point stands for that point's own first rule."""
+    match place:
+        case str() if place in rules:
+            return _resolved(rules[place], rules)
+        case list():
+            return [_resolved(item, rules) for item in place]
+        case dict():
+            return {key: _resolved(item, rules) for key, item in place.items()}
+        case _:
+            return place
+
+
+def point_from(row: dict[str, Any], rules: dict[str, Any]) -> Point:
+    """A point from its row: site filled in, other points' names resolved by `rules`, finger methods derived.
+
+    Raises: UnknownId for a site or landmark that does not exist, pydantic.ValidationError for anything malformed.
+    """
+    filled = _on_site(row)
+    channel = filled.setdefault("channel", _channel(row["id"]))
+    filled.setdefault("paired", channel not in MIDLINE)
+    methods = [{**method, "place": _resolved(method["place"], rules)} for method in filled.get("methods", [])]
+    point = with_fingers(Point.model_validate({**filled, "methods": methods}))
+    for method in point.methods:
+        _check_place(method.place, point.id)
+    return point
+
+
+@lru_cache
 def points() -> dict[str, Point]:
-    """Every point by id, in the order of the files. Raises: UnknownId, pydantic.ValidationError."""
-    table = {point.id: point for file in sorted((DATA / "points").glob("*.yaml")) for point in read_yaml(file, Point)}
-    for point in table.values():
-        for method in point.methods:
-            _check_place(method.place, point.id)
-    return table
+    """Every point by id, in the order of the channels. Raises: UnknownId, pydantic.ValidationError."""
+    rows = [row for channel in (*CHANNELS, "EX") for row in read_rows(DATA / "points" / f"{channel}.yaml")]
+    rows.sort(
+        key=lambda row: CHANNELS.index(_channel(row["id"])) * 100 + _number(row["id"]) if _number(row["id"]) else 10_000
+    )
+    rules = {row["id"]: row["methods"][0]["place"] for row in rows}
+    return {row["id"]: point_from(row, rules) for row in rows}
+
+
+def _number(id: str) -> int:
+    """Place of a point on its channel; 0 for an extra point."""
+    return int(id[2:]) if _channel(id) != "EX" else 0
 
 
 @lru_cache

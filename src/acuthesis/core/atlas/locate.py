@@ -6,12 +6,12 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
-from acuthesis.core.atlas import wording
+from acuthesis.core.atlas import trust, wording
 from acuthesis.core.atlas.catalogue import surfaces
 from acuthesis.core.atlas.chart import area_on_body
 from acuthesis.core.atlas.model import Area, Contact, Point
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import FingerSpan, OnLine, Place
+from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
 from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
@@ -19,8 +19,6 @@ from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Reason, Screening
 
 AGREE_CUN = 0.4  # methods farther apart than this disagree; the brief of the method, see docs/guide/locating.md
-TAPE_ERROR_CM = 0.4  # repeat measurements of a limb between two bony points differ by about this much
-UNMEASURED_SHARE = 0.05  # limb lengths of people of one height differ by about a twentieth (one standard deviation)
 
 Triple = tuple[float, float, float]
 NO_SCREENING = Screening()
@@ -39,13 +37,25 @@ class SegmentUsed(BaseModel):
     path_cm: list[Triple]
 
 
+class AcrossUsed(BaseModel):
+    """How far beside the midline a point lies: cun of a width segment, and that distance on this person."""
+
+    segment: str
+    cun: float
+    cun_cm: float
+    distance_cm: float
+
+
 class MethodPlace(BaseModel):
-    """Where one method leads, and how far that is from the first."""
+    """Where one method leads, how far that is from the first, how exact it is on this person, and why."""
 
     name: str
     position_cm: Triple
     off_cm: float
     agrees: bool
+    error_cm: float
+    trusted: bool
+    why: str
 
 
 class FingerCheck(BaseModel):
@@ -85,6 +95,7 @@ class Located(BaseModel):
     landmark_names: dict[str, str]
     segment: SegmentUsed | None
     level_cun: float | None
+    across: AcrossUsed | None
     methods: list[MethodPlace]
     fingers: list[FingerCheck]
     uncertainty_cm: float
@@ -141,23 +152,14 @@ def _landmarks(point: Point, segment: SegmentUsed | None, body: FittedBody, side
     return {name: triple(body.places.landmark(name, side)) for name in dict.fromkeys(names)}
 
 
-def _uncertainty(places: list[Vector], point: Point, segment: SegmentUsed | None, level: float | None) -> float:
-    """Spread of the methods joined with what the length of the segment leaves open, cm (one standard deviation)."""
-    spread = max((float(np.linalg.norm(place - places[0])) for place in places[1:]), default=0.0) / 2
-    length = 0.0
-    if segment is not None and level is not None:
-        share = min(abs(level), abs(segment.cun - level)) / segment.cun
-        length = share * (TAPE_ERROR_CM if segment.measured else UNMEASURED_SHARE * segment.length_cm)
-    return round(float(np.sqrt(spread**2 + length**2 + (point.search_radius_cm / 4) ** 2)), 2)
-
-
 def _locate_point(
     point: Point, side: Side, body: FittedBody, screening: Screening, practitioner: Mapping[FingerSpan, float]
 ) -> Located:
     places = [body.places.at(method.place, side) for method in point.methods]
     segment = _segment(point, body, side)
     cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
-    level = _level(point.methods[0].place, places[0], body, side)
+    level = _level(point.methods[0].place, body, side)
+    judged = trust.judge(point, places, body, side)
     _, normal = body.figure.nearest_on_skin(places[0])
     limits = limits_for(point, side if point.paired else "midline", screening)
     return Located(
@@ -172,17 +174,21 @@ def _locate_point(
         landmark_names={name: catalogue.landmarks()[name].name for name in _landmarks(point, segment, body, side)},
         segment=segment,
         level_cun=None if level is None else round(level, 4),
+        across=_across(point.methods[0].place, body, side),
         methods=[
             MethodPlace(
                 name=method.name,
                 position_cm=triple(place),
                 off_cm=round(float(np.linalg.norm(place - places[0])), 2),
                 agrees=bool(np.linalg.norm(place - places[0]) <= AGREE_CUN * cun_cm),
+                error_cm=round(one.error_cm, 2),
+                trusted=one is judged.best,
+                why=one.why,
             )
-            for method, place in zip(point.methods, places, strict=True)
+            for method, place, one in zip(point.methods, places, judged.methods, strict=True)
         ],
         fingers=_finger_checks(point, cun_cm, body, practitioner),
-        uncertainty_cm=_uncertainty(places, point, segment, level),
+        uncertainty_cm=judged.uncertainty_cm,
         steps=wording.steps(point, body.places, side),
         feel=point.feel,
         press=PressAs(
@@ -204,14 +210,22 @@ def _locate_point(
     )
 
 
-def _level(place: Place, position: Vector, body: FittedBody, side: Side) -> float | None:
-    """How far the place lies from the segment's first end, in cun; None where it counts sideways or in nothing."""
+def _level(place: Place, body: FittedBody, side: Side) -> float | None:
+    """How far the place lies from the segment's first end, in cun; None where it counts in nothing."""
+    counted = catalogue.counted(place)
     used = catalogue.segment_of(place)
-    if used is None:
+    if counted is None or used is None:
         return None
-    segment = body.places.segment(used, side)
-    # A place beside the midline counts its cun across the body; its level says nothing about the segment.
-    return segment.level_cun(position) if isinstance(place, OnLine) or segment.segment.along == "skin" else None
+    return body.places.segment(used, side).level_cun(body.places.at(counted, side))
+
+
+def _across(place: Place, body: FittedBody, side: Side) -> AcrossUsed | None:
+    if not isinstance(place, Beside | Around) or place.cun is None:
+        return None
+    unit_cm = body.places.segment(place.of, side).cun_cm
+    return AcrossUsed(
+        segment=place.of, cun=place.cun, cun_cm=round(unit_cm, 4), distance_cm=round(place.cun * unit_cm, 2)
+    )
 
 
 def _finger_checks(
@@ -250,7 +264,18 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
         landmark_names={},
         segment=None,
         level_cun=None,
-        methods=[MethodPlace(name=area.where, position_cm=triple(drawn.centre), off_cm=0, agrees=True)],
+        across=None,
+        methods=[
+            MethodPlace(
+                name=area.where,
+                position_cm=triple(drawn.centre),
+                off_cm=0,
+                agrees=True,
+                error_cm=round(float(np.sqrt(drawn.size_cm2)) / 2, 2),
+                trusted=True,
+                why="drawn on the shape of this person's own surface",
+            )
+        ],
         fingers=[],
         uncertainty_cm=round(float(np.sqrt(drawn.size_cm2)) / 2, 2),
         steps=[f"Go to the {surface.name}: {area.where}.", f"Feel: {area.feel[0].lower()}{area.feel[1:]}"],

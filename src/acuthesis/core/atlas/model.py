@@ -8,6 +8,22 @@ from acuthesis.core.body.construct import Directions, FingerSpan, Place
 
 Tissue = Literal["muscle", "tendon", "bony", "face", "orbit", "vessel_or_nerve", "abdomen", "ear", "sole", "foot_edge"]
 Contact = Literal["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"]
+Category = Literal[
+    "well",
+    "spring",
+    "stream",
+    "river",
+    "sea",
+    "source",
+    "network",
+    "cleft",
+    "alarm",
+    "back",
+    "meeting",
+    "crossing",
+    "opening",
+    "lower_sea",
+]
 Position = Literal["supine", "prone", "left_side", "right_side", "seated"]
 
 
@@ -48,13 +64,30 @@ class Reach(_Entry):
     one_hand: bool = True
 
 
+class Site(_Entry):
+    """What holds for a stretch of the body: defaults for the points and areas that lie on it (see sites.yaml)."""
+
+    id: str
+    region: str
+    part: str
+    press: Press
+    tissue: Tissue
+    search_radius_cm: float = Field(1.0, gt=0, le=4)
+    dangers: tuple[str, ...] = ()
+    reach: Reach
+
+
 class Point(_Entry):
-    """A point of the atlas."""
+    """A point of the atlas.
+
+    In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
+    """
 
     kind: Literal["point"] = "point"
     id: str
     names: Names
     channel: str
+    site: str = ""
     region: str
     part: str
     paired: bool
@@ -66,7 +99,7 @@ class Point(_Entry):
     tissue: Tissue
     dangers: tuple[str, ...] = ()
     reach: Reach
-    categories: tuple[str, ...] = ()
+    categories: tuple[Category, ...] = ()
     traditional: tuple[str, ...] = ()
     also_called: tuple[str, ...] = ()
 
@@ -98,6 +131,7 @@ class Area(_Entry):
     names: Names
     surface: str
     map: str
+    site: str = ""
     region: str
     paired: bool = True
     polygon: tuple[tuple[float, float], ...] = Field(min_length=3)

@@ -1,17 +1,12 @@
 """Says a rule in words: the steps by which a hand finds a place, with this person's centimetres and fingers."""
 
+from acuthesis.core.atlas.fingers import spans_in_words
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Between, FingerSpan, Move, OnArc, OnLine, Place, Skin
+from acuthesis.core.body.construct import Around, Beside, Between, Move, OnArc, OnLine, Place, Skin
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.places import Places
 
-SPAN_WORDS: dict[FingerSpan, str] = {
-    "thumb_width": "one thumb's width",
-    "two_fingers": "two fingers",
-    "three_fingers": "three fingers",
-    "four_fingers": "four fingers",
-}
 DIRECTION_WORDS = {
     "lateral": "outward",
     "medial": "inward",
@@ -65,6 +60,10 @@ def _way(place: Place, places: Places, side: Side) -> list[str]:
             return _way(place.skin, places, side) + (_way(place.through, places, side) if place.through else [])
         case Move():
             return _way(place.move, places, side) + _moved(place, places, side)
+        case Beside():
+            return [*_way(place.beside, places, side), _across(place, places, side, "straight outward")]
+        case Around():
+            return [*_way(place.start, places, side), _across(place, places, side, "outward along the skin")]
         case Between():
             marks = catalogue.mentioned(place)
             named = [catalogue.landmarks()[name] for name in marks]
@@ -90,8 +89,11 @@ def _along_line(place: OnLine, places: Places, side: Side) -> list[str]:
     into = segment.level_cun(places.landmark(start.id, side)) < segment.segment.cun / 2
     far = catalogue.landmarks()[catalogue.bare(segment.segment.end if into else segment.segment.start)]
     if place.cun is None:
-        amount = " and ".join(SPAN_WORDS[span] for span in place.span or ())
-        return [_find(start.id), f"Lay {amount} of the person toward the {far.name}.", f"Stay {line.name}."]
+        return [
+            _find(start.id),
+            f"Lay {spans_in_words(place.span or ())} of the person toward the {far.name}.",
+            f"Stay {line.name}.",
+        ]
     return [
         _find(start.id),
         f"Go {place.cun * segment.cun_cm:.1f} cm toward the {far.name}: {number(place.cun)} of the "
@@ -99,6 +101,16 @@ def _along_line(place: OnLine, places: Places, side: Side) -> list[str]:
         f"({segment.length_cm:.1f} cm on this person).",
         f"Stay {line.name}.",
     ]
+
+
+def _across(place: Beside | Around, places: Places, side: Side, how: str) -> str:
+    if place.cun is None:
+        return f"Lay {spans_in_words(place.span or ())} of the person {how}."
+    width = places.segment(place.of, side)
+    return (
+        f"Go {place.cun * width.cun_cm:.1f} cm {how}: {number(place.cun)} of the {number(width.segment.cun)} parts "
+        f"of the {width.segment.name} ({width.length_cm:.1f} cm on this person)."
+    )
 
 
 def _moved(move: Move, places: Places, side: Side) -> list[str]:

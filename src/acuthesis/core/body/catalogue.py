@@ -2,21 +2,71 @@
 
 from functools import lru_cache
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import yaml
 from pydantic import BaseModel, TypeAdapter
 
-from acuthesis.core.body.construct import Between, Landmark, Line, Move, OnArc, OnLine, Place, Segment, Skin
+from acuthesis.core.body.construct import (
+    Around,
+    Beside,
+    Between,
+    Landmark,
+    Line,
+    Move,
+    OnArc,
+    OnLine,
+    Place,
+    Segment,
+    Skin,
+)
 from acuthesis.core.errors import UnknownId
 
 DATA = Path(__file__).parent / "data"
 T = TypeVar("T", bound=BaseModel)
 
 
+def read_rows(path: Path) -> list[dict[str, Any]]:
+    """The entries of a YAML list, or of every list in a folder, with the series among them written out.
+
+    An entry with `each: {n: [1, 2], word: [first, second]}` stands for one entry per column: `{n}` and `{word}` in its
+    texts are filled in, and a text that is nothing but `"{n}"` becomes the value itself.
+    """
+    files = sorted(path.glob("*.yaml")) if path.is_dir() else [path]
+    rows: list[dict[str, Any]] = []
+    for file in files:
+        for row in yaml.load(file.read_text(), Loader=yaml.CSafeLoader):
+            rows += _written_out(row)
+    return rows
+
+
+def _written_out(row: dict[str, Any]) -> list[dict[str, Any]]:
+    columns = row.pop("each", None)
+    if columns is None:
+        return [row]
+    return [
+        {key: _filled(value, dict(zip(columns, values, strict=True))) for key, value in row.items()}
+        for values in zip(*columns.values(), strict=True)
+    ]
+
+
+def _filled(value: Any, values: dict[str, Any]) -> Any:
+    match value:
+        case str() if value.startswith("{") and value[1:-1] in values:
+            return values[value[1:-1]]
+        case str():
+            return value.format(**values)
+        case list():
+            return [_filled(item, values) for item in value]
+        case dict():
+            return {key: _filled(item, values) for key, item in value.items()}
+        case _:
+            return value
+
+
 def read_yaml(path: Path, kind: type[T]) -> list[T]:
-    """A YAML list as models. Raises: pydantic.ValidationError naming the entry and the field."""
-    return TypeAdapter(list[kind]).validate_python(yaml.safe_load(path.read_text()))  # type: ignore[valid-type]
+    """A YAML list, or a folder of them, as models. Raises: pydantic.ValidationError naming the entry and the field."""
+    return TypeAdapter(list[kind]).validate_python(read_rows(path))  # type: ignore[valid-type]
 
 
 def _by_id(rows: list[T]) -> dict[str, T]:
@@ -32,7 +82,7 @@ def _by_id(rows: list[T]) -> dict[str, T]:
 @lru_cache
 def landmarks() -> dict[str, Landmark]:
     """Every landmark by id."""
-    return _by_id(read_yaml(DATA / "landmarks.yaml", Landmark))
+    return _by_id(read_yaml(DATA / "landmarks", Landmark))
 
 
 @lru_cache
@@ -72,8 +122,25 @@ def mentioned(place: Place) -> list[str]:
         case OnArc():
             segment = segments()[place.arc]
             return [bare(segment.start), bare(segment.end)]
+        case Beside():
+            return mentioned(place.beside)
+        case Around():
+            return mentioned(place.start)
         case _:
             return []
+
+
+def counted(place: Place) -> OnLine | OnArc | None:
+    """The part of a rule that counts along a segment; None where it counts sideways or in nothing."""
+    match place:
+        case OnLine() | OnArc():
+            return place
+        case Beside():
+            return counted(place.beside)
+        case Around():
+            return counted(place.start)
+        case _:
+            return None
 
 
 def segment_of(place: Place) -> str | None:
@@ -89,6 +156,10 @@ def segment_of(place: Place) -> str | None:
             return segment_of(place.skin) or (segment_of(place.through) if place.through else None)
         case Between():
             return segment_of(place.between[0]) or segment_of(place.between[1])
+        case Beside():
+            return segment_of(place.beside)
+        case Around():
+            return segment_of(place.start)
         case _:
             return None
 

@@ -13,6 +13,13 @@ A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `ot
                                                          at a level of a segment, on a named line (`span: [thumb_width]`
                                                          instead of `cun:` counts in the person's own fingers)
     {arc: head_midline, cun: 5}                          along the skin, from a segment's first end
+    {beside: t5_spinous_process, cun: 1.5, of: scapular_width, face: back}
+                                                         straight across from the midline, then onto that face
+    {around: joint.head, from: glabella, cun: 1.5, of: head_midline}
+                                                         from the midline outward along the skin, round a core
+
+Cun beside the midline may be own finger widths instead (`span`), as on a line. A rule of the atlas may name another
+point (`CV12`) for its place; see `acuthesis.core.atlas.catalogue`.
 """
 
 from typing import Annotated, Any, Literal
@@ -96,12 +103,52 @@ class OnArc(_Form):
     cun: float
 
 
+class _Counted(_Form):
+    """What the sideways forms share: an amount in cun of a segment `of`, or in the person's own fingers."""
+
+    of: str
+    cun: float | None = None
+    span: tuple[FingerSpan, ...] | None = None
+
+    @model_validator(mode="after")
+    def _one_amount(self) -> "_Counted":
+        if (self.cun is None) == (self.span is None):
+            raise ValueError("a distance beside the midline needs 'cun' or 'span', and not both")
+        return self
+
+
+class Beside(_Counted):
+    """Straight across from a place on the midline, then onto the front or the back of the body."""
+
+    beside: "Place"
+    face: Literal["front", "back"]
+
+
+class Around(_Counted):
+    """From a place on the midline outward along the skin, in the plane through it and a core inside the body."""
+
+    around: "Place"
+    start: "Place" = Field(alias="from")
+
+
+FORMS: dict[type[BaseModel], str] = {
+    Vertex: "vertex",
+    Between: "between",
+    Move: "move",
+    Skin: "skin",
+    OnLine: "line",
+    OnArc: "arc",
+    Beside: "beside",
+    Around: "around",
+}
+
+
 def _kind(value: Any) -> str:
     if isinstance(value, str):
         return "reference"
     if isinstance(value, BaseModel):
-        return next(iter(type(value).model_fields))
-    return next((key for key in ("vertex", "between", "move", "skin", "line", "arc") if key in value), "reference")
+        return FORMS[type(value)]
+    return next((key for key in FORMS.values() if key in value), "reference")
 
 
 Place = Annotated[
@@ -111,7 +158,9 @@ Place = Annotated[
     | Annotated[Move, Tag("move")]
     | Annotated[Skin, Tag("skin")]
     | Annotated[OnLine, Tag("line")]
-    | Annotated[OnArc, Tag("arc")],
+    | Annotated[OnArc, Tag("arc")]
+    | Annotated[Beside, Tag("beside")]
+    | Annotated[Around, Tag("around")],
     Discriminator(_kind),
 ]
 
@@ -159,5 +208,5 @@ class Line(_Form):
     core: tuple[Place, Place]
 
 
-for _model in (Between, Move, Skin, Landmark, Segment, Line):
+for _model in (Between, Move, Skin, Beside, Around, Landmark, Segment, Line):
     _model.model_rebuild()

@@ -5,13 +5,28 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Between, FingerSpan, Move, OnArc, OnLine, Place, Segment, Skin, Vertex
+from acuthesis.core.body.construct import (
+    Around,
+    Beside,
+    Between,
+    FingerSpan,
+    Move,
+    OnArc,
+    OnLine,
+    Place,
+    Segment,
+    Skin,
+    Vertex,
+)
 from acuthesis.core.body.figure import Figure, Side, Vector, other_side, unit
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.errors import CoreError, UnknownId
 
 OUTSIDE_CM = 20.0  # beyond any part of the head
 ARC_STEPS = 181  # places swept over the head between a segment's ends: about one every 2 mm
+AROUND_STEPS = 90  # rays swept from the midline outward: about one every 3 mm
+AROUND_TURN = 1.35  # how far they sweep, in right angles
+ON_HEAD = ("head_midline", "brow_to_hairline", "mastoid_width")
 
 
 @dataclass(frozen=True)
@@ -107,6 +122,10 @@ class Places:
                 gone = np.concatenate([[0.0], steps.cumsum()])
                 wanted = place.cun * segment.cun_cm
                 return np.array([np.interp(wanted, gone, segment.path[:, axis]) for axis in range(3)])
+            case Beside():
+                return self._beside(place, side)
+            case Around():
+                return self._around(place, side)
 
     def _reference(self, reference: str, side: Side) -> Vector:
         head, _, rest = reference.partition(".")
@@ -126,6 +145,41 @@ class Places:
         assert move.width is not None  # the model allows exactly one unit
         return self.fingers_cm[move.width]
 
+    def amount(self, place: OnLine | Beside | Around, side: Side) -> float:
+        """The distance that a counting form asks for on this person, cm."""
+        if place.cun is not None:
+            counted_in = place.segment if isinstance(place, OnLine) else place.of
+            return place.cun * self.segment(counted_in, side).cun_cm
+        return sum(self.fingers_cm[span] for span in place.span or ())
+
+    def _beside(self, place: Beside, side: Side) -> Vector:
+        """Straight across, then onto the skin from outside: what lies between is air, whatever the build."""
+        frame = frame_of(self.figure, "trunk", side)
+        outward = frame["anterior" if place.face == "front" else "posterior"]
+        across = self.at(place.beside, side) + self.amount(place, side) * frame["lateral"]
+        return self.figure.exit_point(across + (OUTSIDE_CM * 2) * outward, -outward)
+
+    def _around(self, place: Around, side: Side) -> Vector:
+        """Sweep rays from the core outward, and walk the skin that they meet until the length is reached."""
+        core, start = self.at(place.around, side), self.at(place.start, side)
+        first = unit(start - core)
+        lateral = frame_of(self.figure, "trunk", side)["lateral"]
+        last = unit(lateral - first * (first @ lateral))
+        rays = _sweep(first, last, np.linspace(0, AROUND_TURN, AROUND_STEPS)[:, None])
+        if place.of in ON_HEAD:  # the head has hollows within: come from outside
+            path = self.figure.exit_points(core + OUTSIDE_CM * rays, -rays)
+        else:
+            path = self.figure.exit_points(core, rays)
+        gone = np.concatenate([[0.0], np.linalg.norm(np.diff(path, axis=0), axis=1).cumsum()])
+        at = int(np.searchsorted(gone, self.amount(place, side)))
+        if at >= len(path):
+            raise CoreError("the distance leads around the body and off it", where="cun")
+        share = (self.amount(place, side) - gone[at - 1]) / (gone[at] - gone[at - 1])
+        turn = unit(rays[at - 1] + share * (rays[at] - rays[at - 1]))
+        if place.of in ON_HEAD:
+            return self.figure.exit_point(core + OUTSIDE_CM * turn, -turn)
+        return self.figure.exit_point(core, turn)
+
     def _on_line(self, place: OnLine, side: Side) -> Vector:
         """Cut the line with the plane at the wanted level, then push out from the core within that plane."""
         segment = self.segment(place.segment, side)
@@ -133,10 +187,7 @@ class Places:
         if place.line not in table:
             raise UnknownId(f"there is no line '{place.line}'", where=place.line)
         line = table[place.line]
-        if place.cun is not None:
-            amount = place.cun * segment.cun_cm
-        else:
-            amount = sum(self.fingers_cm[span] for span in place.span or ())
+        amount = self.amount(place, side)
         start = self.at(place.start, side)
         # Counting goes into the segment, away from the end that is nearer to where it starts.
         into = 1 if segment.level_cun(start) < segment.segment.cun / 2 else -1

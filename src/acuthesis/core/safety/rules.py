@@ -9,7 +9,7 @@ from typing import Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
-from acuthesis.core.atlas.catalogue import Entry, entry, surfaces
+from acuthesis.core.atlas.catalogue import Entry, entry, sites, surfaces
 from acuthesis.core.atlas.model import Area, Position, Tissue
 from acuthesis.core.body.figure import Side
 from acuthesis.core.errors import UnknownId
@@ -36,6 +36,7 @@ class Touches(BaseModel):
     ids: tuple[str, ...] = ()
     tissues: tuple[Tissue, ...] = ()
     parts: tuple[str, ...] = ()
+    sites: tuple[str, ...] = ()
     positions: tuple[Position, ...] = ()
     everything: bool = False
     side: Literal["any", "same"] = "any"
@@ -47,7 +48,7 @@ class Rule(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: str
-    when: Condition
+    when: Condition | None = None  # None: it always holds
     touches: Touches
     severity: Literal["refuse", "limit", "note"]
     ceiling: int | None = None
@@ -64,14 +65,19 @@ def rules() -> tuple[Rule, ...]:
     rows = yaml.safe_load((DATA / "rules.yaml").read_text())
     loaded = tuple(TypeAdapter(list[Rule]).validate_python(rows))
     for rule in loaded:
-        if rule.when.question not in questions():
+        if rule.when is not None and rule.when.question not in questions():
             raise UnknownId(f"rule '{rule.id}' asks for '{rule.when.question}'", where=rule.id)
         for id in rule.touches.ids:
             entry(id)
+        for site in rule.touches.sites:
+            if site not in sites():
+                raise UnknownId(f"rule '{rule.id}' touches the site '{site}', which does not exist", where=rule.id)
     return loaded
 
 
 def _awake(rule: Rule, screening: Screening) -> bool:
+    if rule.when is None:
+        return True
     answer = screening.answer(rule.when.question)
     if answer is None or answer is False:
         return False
@@ -85,7 +91,7 @@ def _part(target: Entry) -> str:
 
 
 def _touches(rule: Rule, target: Entry, side: StopSide, screening: Screening) -> bool:
-    if rule.touches.side == "same":
+    if rule.touches.side == "same" and rule.when is not None:
         answered = screening.answer(rule.when.question)
         if side != "both" and answered not in ("both", side):
             return False
@@ -93,6 +99,7 @@ def _touches(rule: Rule, target: Entry, side: StopSide, screening: Screening) ->
         rule.touches.everything
         or target.id in rule.touches.ids
         or target.tissue in rule.touches.tissues
+        or target.site in rule.touches.sites
         or _part(target) in rule.touches.parts
     )
 
@@ -159,7 +166,7 @@ def positions_out(screening: Screening) -> dict[Position, str]:
 def limit_strip(screening: Screening) -> tuple[str, ...]:
     """The person's limits in few words each, strongest first, for the strip that is shown everywhere."""
     order = {"refuse": 0, "limit": 1, "note": 2}
-    awake = [rule for rule in rules() if _awake(rule, screening)]
+    awake = [rule for rule in rules() if rule.when is not None and _awake(rule, screening)]
     strip = [rule.short for rule in sorted(awake, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")
     names = {"prone": "the front", "supine": "the back", "left_side": "the left side", "right_side": "the right side"}

@@ -1,0 +1,87 @@
+"""How exact each method is on this person, which one to trust, and how uncertain the place is after all of them.
+
+Errors are one standard deviation in cm. They are estimates for choosing between methods and for drawing the ring, not
+measurements of anybody's skill; docs/guide/locating.md says where they come from.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from acuthesis.core.atlas.fingers import uses_fingers
+from acuthesis.core.atlas.model import Point
+from acuthesis.core.body import catalogue
+from acuthesis.core.body.construct import Around, Beside, FingerSpan, OnArc, OnLine, Place
+from acuthesis.core.body.figure import Side, Vector
+from acuthesis.core.body.fit import FittedBody
+
+TAPE_ERROR_CM = 0.4  # repeat measurements of a limb between two bony points differ by about this much
+UNMEASURED_SHARE = 0.05  # limb lengths of people of one height differ by about a twentieth
+HAND_LAID_CM = 0.3  # laying the fingers down, each time
+HAND_SHARE = 0.12  # a hand's width stands for its cun to about an eighth: hands and limbs do not grow in step
+GUESSED_HAND_SHARE = 0.1  # more, where the width was not measured
+SEARCH_SHARE = 0.25  # of the search radius: what the finger's own feeling leaves open
+
+
+@dataclass(frozen=True)
+class Judged:
+    """One method: its error, and in a few words why."""
+
+    error_cm: float
+    why: str
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """All methods in their order, the most exact one (the earlier in a tie), and the radius of the ring."""
+
+    methods: tuple[Judged, ...]
+    best: Judged
+    uncertainty_cm: float
+
+
+def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> Judgement:
+    """Judge the methods of a point that lead to `places` (each (3,) cm)."""
+    methods = tuple(_method(method.place, point, body, side) for method in point.methods)
+    best = min(methods, key=lambda one: one.error_cm)
+    weights = np.array([1 / one.error_cm**2 for one in methods])
+    off = np.array([float(np.linalg.norm(place - places[0])) for place in places])
+    spread = float(np.sqrt((weights * off**2).sum() / weights.sum())) / 2
+    ring = float(np.hypot(np.hypot(best.error_cm, spread), SEARCH_SHARE * point.search_radius_cm))
+    return Judgement(methods, best, round(ring, 2))
+
+
+def _method(place: Place, point: Point, body: FittedBody, side: Side) -> Judged:
+    felt = SEARCH_SHARE * point.search_radius_cm + 0.05
+    if uses_fingers(place):
+        return _by_hand(place, body, side)
+    counted = catalogue.counted(place)
+    along = _along(counted, body, side) if isinstance(counted, OnLine | OnArc) else Judged(0.0, "")
+    across = 0.0
+    if isinstance(place, Beside | Around):
+        across = UNMEASURED_SHARE * body.places.amount(place, side)
+    if not along.why and not across:
+        return Judged(felt, "the hand feels it: bone, crease or cord")
+    why = along.why or "counted across; the width is the figure's own"
+    return Judged(float(np.hypot(np.hypot(along.error_cm, across), felt)), why)
+
+
+def _along(place: OnLine | OnArc, body: FittedBody, side: Side) -> Judged:
+    """Error of a level: nothing at a landmark at the segment's end, most in its middle."""
+    segment = body.places.segment(place.segment if isinstance(place, OnLine) else place.arc, side)
+    level = segment.level_cun(body.places.at(place, side))
+    share = min(abs(level), abs(segment.segment.cun - level)) / segment.segment.cun
+    if body.is_measured(segment.segment.id):
+        return Judged(share * TAPE_ERROR_CM, f"{segment.segment.name} was measured on this person")
+    return Judged(
+        share * UNMEASURED_SHARE * segment.length_cm, f"{segment.segment.name} is not measured: taken from the figure"
+    )
+
+
+def _by_hand(place: Place, body: FittedBody, side: Side) -> Judged:
+    spans: tuple[FingerSpan, ...] = getattr(place, "span", None) or ("thumb_width",)
+    length = sum(body.places.fingers_cm[span] for span in spans)
+    measured = all(span in body.facts.fingers.measured() for span in spans)
+    share = HAND_SHARE if measured else HAND_SHARE + GUESSED_HAND_SHARE
+    why = "the person's own fingers, measured" if measured else "the person's fingers, not measured yet"
+    return Judged(float(np.hypot(share * length, HAND_LAID_CM * np.sqrt(len(spans)))), why)
