@@ -155,7 +155,7 @@ def _landmarks(point: Point, segment: SegmentUsed | None, body: FittedBody, side
 def _locate_point(
     point: Point, side: Side, body: FittedBody, screening: Screening, practitioner: Mapping[FingerSpan, float]
 ) -> Located:
-    places = [body.places.at(method.place, side) for method in point.methods]
+    places = [body.places.on_side(method.place, side) for method in point.methods]
     segment = _segment(point, body, side)
     cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
     level = _level(point.methods[0].place, body, side)

@@ -5,7 +5,7 @@ control vertices; the skin is the subdivided control mesh.
 """
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -16,7 +16,7 @@ from scipy.sparse.linalg import spsolve
 from acuthesis.core.body import source
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
 
-FORMAT = 7
+FORMAT = 8
 NIPPLE_VERTEX = 8453  # left, in the published base mesh
 FLAT_RADIUS_CM = 3.0
 SEXES = ("female", "male")
@@ -43,23 +43,23 @@ LENGTH_TARGETS: tuple[tuple[str, tuple[str, ...], tuple[str, ...]], ...] = tuple
     }.items()
 )
 
-# Girths that grow and shrink together with a person's weight.
-GIRTH_TARGETS = (
-    "torso/measure-waist-circ",
-    "torso/measure-hips-circ",
-    "torso/measure-bust-circ",
-    "torso/measure-underbust-circ",
-    "legs/measure-thigh-circ",
-    "legs/measure-calf-circ",
-    "legs/measure-knee-circ",
-    "arms/measure-upperarm-circ",
-    "neck/measure-neck-circ",
-    "hands/measure-wrist-circ",
-    "feet/measure-ankle-circ",
-)
+# Targets that change one girth. They follow a person's weight together, and a measured girth each by itself.
+GIRTH_TARGETS: dict[str, str] = {
+    "waist": "torso/measure-waist-circ",
+    "hips": "torso/measure-hips-circ",
+    "bust": "torso/measure-bust-circ",
+    "underbust": "torso/measure-underbust-circ",
+    "thigh": "legs/measure-thigh-circ",
+    "calf": "legs/measure-calf-circ",
+    "knee": "legs/measure-knee-circ",
+    "upper_arm_girth": "arms/measure-upperarm-circ",
+    "neck_girth": "neck/measure-neck-circ",
+    "wrist": "hands/measure-wrist-circ",
+    "ankle": "feet/measure-ankle-circ",
+}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)  # one asset is one object: compared and hashed as such
 class BodyAsset:
     """Arrays of the asset; `c` control vertices, `j` joints, `k` shape keys, `f` skin vertices, `t` skin triangles.
 
@@ -76,6 +76,12 @@ class BodyAsset:
     triangles: NDArray[np.int64]
     mirror: NDArray[np.int64]
     vertex_ids: NDArray[np.int64]
+
+    @cached_property
+    def coarse_triangles(self) -> NDArray[np.int64]:
+        """Triangles (t / 4, 3) between the control vertices alone: subdivision put a corner of each in three blocks."""
+        corners = self.triangles[:, 0].reshape(4, -1)
+        return np.asarray(corners[:3].T)
 
     @property
     def control_count(self) -> int:
@@ -97,8 +103,8 @@ def _shape_keys(folder: Path, count: int) -> dict[str, NDArray[np.float64]]:
                 keys[f"{sex}-{age}-{height}"] = source.read_target(
                     folder, f"macrodetails/height/{sex}-{age}-averagemuscle-averageweight-{height}", count
                 )
-    girth = ("girth", tuple(f"{part}-incr" for part in GIRTH_TARGETS), tuple(f"{part}-decr" for part in GIRTH_TARGETS))
-    for name, more, less in (*LENGTH_TARGETS, girth):
+    girths = [(name, (f"{part}-incr",), (f"{part}-decr",)) for name, part in GIRTH_TARGETS.items()]
+    for name, more, less in (*LENGTH_TARGETS, *girths):
         keys[f"{name}+"] = sum((source.read_target(folder, part, count) for part in more), np.zeros((count, 3)))
         keys[f"{name}-"] = sum((source.read_target(folder, part, count) for part in less), np.zeros((count, 3)))
     return keys

@@ -31,8 +31,18 @@ FINGER_SHARE_OF_HEIGHT: dict[FingerSpan, float] = {
 }
 
 
+class Ring(BaseModel):
+    """Where a girth is taken: around the core at a share `at` between two joints, square to a body part's long axis."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    core: tuple[Place, Place]
+    at: float
+    square_to: str
+
+
 class BodyMeasure(BaseModel):
-    """One length that can be taken on a person; see measures.yaml."""
+    """One length or girth that can be taken on a person; see measures.yaml. It has a segment, two ends or a ring."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -40,6 +50,7 @@ class BodyMeasure(BaseModel):
     name: str
     segment: str | None = None
     ends: tuple[Place, Place] | None = None
+    ring: Ring | None = None
     proxy: tuple[str, ...]
     targets: tuple[str, ...]
     min: float

@@ -19,9 +19,10 @@ from acuthesis.core.body.construct import (
     Vertex,
 )
 from acuthesis.core.body.figure import Figure, Side, Vector, other_side, unit
-from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.body.frames import Frame, direction, frame_of
 from acuthesis.core.errors import CoreError, UnknownId
 
+MIRROR = np.array([-1.0, 1.0, 1.0])
 OUTSIDE_CM = 20.0  # beyond any part of the head
 ARC_STEPS = 181  # places swept over the head between a segment's ends: about one every 2 mm
 AROUND_STEPS = 90  # rays swept from the midline outward: about one every 3 mm
@@ -63,9 +64,12 @@ class Places:
     fingers_cm: dict[FingerSpan, float]
     _landmarks: dict[tuple[str, Side], Vector] = field(default_factory=dict)
     _segments: dict[tuple[str, Side], SegmentOnBody] = field(default_factory=dict)
+    _frames: dict[tuple[str, Side], Frame] = field(default_factory=dict)
 
     def landmark(self, name: str, side: Side) -> Vector:
         """Position (3,) of a landmark. Raises: UnknownId."""
+        if side == "right":
+            return self.landmark(name, "left") * MIRROR
         if (name, side) not in self._landmarks:
             table = catalogue.landmarks()
             if name not in table:
@@ -75,6 +79,20 @@ class Places:
             except CoreError as error:
                 raise type(error)(f"landmark '{name}': {error.message}", where=name) from error
         return self._landmarks[name, side]
+
+    def _frame(self, part: str, side: Side) -> Frame:
+        if (part, side) not in self._frames:
+            self._frames[part, side] = frame_of(self.figure, part, side)
+        return self._frames[part, side]
+
+    def on_side(self, place: Place, side: Side) -> Vector:
+        """A rule's place on a side. Figures are symmetric, so the right is the left's mirror image."""
+        left = self.at(place, "left")
+        return left if side == "left" else left * MIRROR
+
+    def visited(self) -> list[Vector]:
+        """Every landmark that was worked out so far, and every place of a tape over the skin."""
+        return [*self._landmarks.values(), *(place for one in self._segments.values() for place in one.path)]
 
     def segment(self, name: str, side: Side) -> SegmentOnBody:
         """A proportional segment on this figure. Raises: UnknownId."""
@@ -102,7 +120,7 @@ class Places:
                 a, b = (self.at(end, side) for end in place.between)
                 return np.asarray(a + place.at * (b - a))
             case Move():
-                frame = frame_of(self.figure, place.part, side)
+                frame = self._frame(place.part, side)
                 steps = np.sum([amount * frame[name] for name, amount in place.by.items()], axis=0)
                 return np.asarray(self.at(place.move, side) + self._unit_length(place, side) * steps)
             case Skin():
@@ -110,7 +128,7 @@ class Places:
                 if place.through is not None:
                     toward = unit(self.at(place.through, side) - inside)
                 else:
-                    toward = direction(frame_of(self.figure, place.part, side), place.toward or {})
+                    toward = direction(self._frame(place.part, side), place.toward or {})
                 if place.outside:
                     return self.figure.exit_point(inside + OUTSIDE_CM * toward, -toward)
                 return self.figure.exit_point(inside, toward)
@@ -154,7 +172,7 @@ class Places:
 
     def _beside(self, place: Beside, side: Side) -> Vector:
         """Straight across, then onto the skin from outside: what lies between is air, whatever the build."""
-        frame = frame_of(self.figure, "trunk", side)
+        frame = self._frame("trunk", side)
         outward = frame["anterior" if place.face == "front" else "posterior"]
         across = self.at(place.beside, side) + self.amount(place, side) * frame["lateral"]
         return self.figure.exit_point(across + (OUTSIDE_CM * 2) * outward, -outward)
@@ -163,7 +181,7 @@ class Places:
         """Sweep rays from the core outward, and walk the skin that they meet until the length is reached."""
         core, start = self.at(place.around, side), self.at(place.start, side)
         first = unit(start - core)
-        lateral = frame_of(self.figure, "trunk", side)["lateral"]
+        lateral = self._frame("trunk", side)["lateral"]
         last = unit(lateral - first * (first @ lateral))
         rays = _sweep(first, last, np.linspace(0, AROUND_TURN, AROUND_STEPS)[:, None])
         if place.of in ON_HEAD:  # the head has hollows within: come from outside

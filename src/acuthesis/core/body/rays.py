@@ -12,12 +12,23 @@ Vectors = NDArray[np.float64]
 NEAR_VERTICES = 8
 
 
+def cross(a: Vectors, b: Vectors) -> Vectors:
+    """Cross products of (n, 3) and (n, 3); for a few vectors several times as fast as numpy's general one."""
+    x, y, z = a.T
+    u, v, w = b.T
+    return np.stack([y * w - z * v, z * u - x * w, x * v - y * u], axis=1)
+
+
 class SkinRays:
     """A ray caster over one skin: `vertices` (f, 3) cm and `triangles` (t, 3) int."""
 
     def __init__(self, vertices: Vectors, triangles: NDArray[np.int64]) -> None:
         self._vertices = vertices
         self._triangles = triangles
+        if 2 * len(triangles) < len(vertices):  # the caster copies every vertex, so it gets those that are used
+            used, corners = np.unique(triangles, return_inverse=True)
+            self._vertices, self._triangles = vertices[used], corners.reshape(-1, 3)
+        vertices, triangles = self._vertices, self._triangles
         # The ray caster counts in single precision: the body is moved to the origin to keep a micrometre of it.
         self._origin = vertices.min(axis=0)
         self._scene = rtcore_scene.EmbreeScene()
@@ -39,7 +50,7 @@ class SkinRays:
         """Places (n, 3) where rays meet the skin, in double precision, and the triangles; rows of misses are NaN."""
         triangles = self.first(origins, directions)
         corners = self._vertices[self._triangles[triangles]]
-        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normals = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         with np.errstate(divide="ignore", invalid="ignore"):
             distance = np.einsum("ij,ij->i", corners[:, 0] - origins, normals) / np.einsum(
                 "ij,ij->i", directions, normals
