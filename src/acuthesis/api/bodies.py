@@ -4,10 +4,8 @@ import hashlib
 from collections import OrderedDict
 from threading import Lock
 
-from acuthesis.core.atlas.catalogue import entries
-from acuthesis.core.atlas.locate import Located, locate
+from acuthesis.core.atlas.placed import Placed, place_all
 from acuthesis.core.body.asset import load_asset
-from acuthesis.core.body.figure import SIDES
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.settings import settings
@@ -22,18 +20,14 @@ class KeptBody:
         self.key = key
         self.body: FittedBody = fit(load_asset(settings().body_asset), facts)
         self.lock = Lock()
-        self._located: list[Located] | None = None
+        self._placed: list[Placed] | None = None
 
-    def located(self) -> list[Located]:
-        """Every point and area on both sides, without any person's limits."""
+    def placed(self) -> list[Placed]:
+        """Every point and area on all its sides."""
         with self.lock:
-            if self._located is None:
-                self._located = [
-                    locate(entry, side, self.body)
-                    for entry in entries()
-                    for side in (SIDES if entry.paired else SIDES[:1])
-                ]
-            return self._located
+            if self._placed is None:
+                self._placed = place_all(self.body)
+            return self._placed
 
 
 class Shelf:

@@ -164,22 +164,20 @@ def read_figure(person_id: uuid.UUID, here: SignedIn) -> FigureOut:
         ],
         places=[
             PlaceOnBody(
-                id=found.point,
-                kind=found.kind,
+                id=found.entry.id,
+                kind=found.entry.kind,
                 side=found.side,
-                paired=entry(found.point).paired,
-                name=found.name,
-                region=found.region,
-                part=part_of(entry(found.point)),
-                position_cm=found.position_cm,
-                normal=found.normal,
-                outline_cm=found.outline_cm,
-                refused=limits_for(
-                    entry(found.point), found.side if entry(found.point).paired else "midline", screening
-                ).refused
+                paired=len(found.entry.sides) == 2,
+                name=found.entry.names.english,
+                region=found.entry.region,
+                part=part_of(found.entry),
+                position_cm=triple(found.position),
+                normal=triple(found.normal),
+                outline_cm=[] if found.outline is None else [triple(place) for place in found.outline],
+                refused=limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused
                 is not None,
             )
-            for found in kept.located()
+            for found in kept.placed()
         ],
     )
 

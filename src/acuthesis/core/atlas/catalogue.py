@@ -17,6 +17,9 @@ DATA = Path(__file__).parent / "data"
 # The fourteen channels in the order in which they follow one another through the body, then the two middle lines.
 CHANNELS = ("LU", "LI", "ST", "SP", "HT", "SI", "BL", "KI", "PC", "TE", "GB", "LR", "GV", "CV")
 MIDLINE = ("GV", "CV")
+OTHERS = ("EX", "ribs")  # files of points on no channel
+MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp")
+COMPARE = "A place that is harder, grittier or more tender than its neighbours and the other side."
 Entry = Point | Area
 
 
@@ -84,17 +87,16 @@ def point_from(row: dict[str, Any], rules: dict[str, Any]) -> Point:
 @lru_cache
 def points() -> dict[str, Point]:
     """Every point by id, in the order of the channels. Raises: UnknownId, pydantic.ValidationError."""
-    rows = [row for channel in (*CHANNELS, "EX") for row in read_rows(DATA / "points" / f"{channel}.yaml")]
-    rows.sort(
-        key=lambda row: CHANNELS.index(_channel(row["id"])) * 100 + _number(row["id"]) if _number(row["id"]) else 10_000
-    )
+    rows = [row for name in (*CHANNELS, *OTHERS) for row in read_rows(DATA / "points" / f"{name}.yaml")]
+    rows.sort(key=lambda row: _number(row["id"]))
     rules = {row["id"]: row["methods"][0]["place"] for row in rows}
     return {row["id"]: point_from(row, rules) for row in rows}
 
 
 def _number(id: str) -> int:
-    """Place of a point on its channel; 0 for an extra point."""
-    return int(id[2:]) if _channel(id) != "EX" else 0
+    """Rank of a point: channel after channel, each in its own order, then what is on none."""
+    channel = _channel(id)
+    return CHANNELS.index(channel) * 100 + int(id[len(channel) :]) if channel != "EX" else len(CHANNELS) * 100
 
 
 @lru_cache
@@ -105,21 +107,33 @@ def surfaces() -> dict[str, Surface]:
 
 @lru_cache
 def areas() -> dict[str, Area]:
-    """Every area by id. Raises: UnknownId if its surface does not exist."""
-    table = {area.id: area for file in sorted((DATA / "areas").glob("*.yaml")) for area in read_yaml(file, Area)}
-    for area in table.values():
-        if area.surface not in surfaces():
-            raise UnknownId(f"{area.id} lies on the surface '{area.surface}', which does not exist", where=area.id)
-    return table
+    """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist."""
+    rows = [row for name in MAPS for row in read_rows(DATA / "areas" / f"{name}.yaml")]
+    return {row["id"]: area_from(row) for row in rows}
+
+
+def area_from(row: dict[str, Any]) -> Area:
+    """An area from its row, its site filled in. Raises: UnknownId, pydantic.ValidationError."""
+    filled = _on_site(row)
+    press = filled.pop("press", {})
+    kept = {name: value for name, value in filled.items() if name in Area.model_fields or name in row}
+    area = Area.model_validate({"contact": press.get("contact", "thumb"), "feel": COMPARE, **kept})
+    if area.surface not in surfaces():
+        raise UnknownId(f"{area.id} lies on the surface '{area.surface}', which does not exist", where=area.id)
+    return area
+
+
+@lru_cache
+def _by_lower_id() -> dict[str, Entry]:
+    return {found.id.lower(): found for found in entries()}
 
 
 def entry(id: str) -> Entry:
     """A point or area by id, whatever the case of its letters. Raises: UnknownId."""
-    for table in (points(), areas()):
-        for key, found in table.items():
-            if key.lower() == id.lower():
-                return found
-    raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+    found = _by_lower_id().get(id.lower())
+    if found is None:
+        raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+    return found
 
 
 def entries() -> list[Entry]:

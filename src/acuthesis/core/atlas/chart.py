@@ -1,14 +1,17 @@
 """Charts: local coordinates of a surface (sole, foot edge, ear) on which areas are drawn, and the way back to 3D."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from shapely import Polygon, contains_xy
 
 from acuthesis.core.atlas.model import Area, Surface
-from acuthesis.core.body.figure import Side, Vector, unit
+from acuthesis.core.body.figure import Vector, unit
 from acuthesis.core.body.frames import direction, frame_of
-from acuthesis.core.body.places import Places
+from acuthesis.core.body.places import MIRROR, Places
+from acuthesis.core.body.rays import cross
 from acuthesis.core.errors import CoreError
 
 STAND_OFF_CM = 9.0  # rays start this far outside the plane of the chart: beyond the widest part of the foot
@@ -16,8 +19,7 @@ DEPTH_CM = 3.5  # skin farther behind the chart's plane than this belongs to ano
 REACH_CM = 9.0  # and skin farther to the side than this to another limb
 BINS = 40
 SNAP_CM = 4.0
-BEHIND_CM = 2.2  # a hit farther than this behind the chart's plane is on another part
-EDGE_STEPS = 12
+EDGE_STEP_CM = 0.35
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,7 @@ class Chart:
     length_cm: float
     inner_cm: Vector
     outer_cm: Vector
+    behind_cm: float
 
     def flat(self, uv: Vector) -> Vector:
         """(n, 2) chart coordinates to (n, 2) cm along u and v."""
@@ -49,26 +52,36 @@ class Chart:
         figure = self.places.figure
         places, triangles = figure.rays.meet(starts, np.broadcast_to(self.look, starts.shape))
         behind = np.nan_to_num((places - self.origin) @ self.look, nan=np.inf)
-        for miss in np.flatnonzero((triangles < 0) | (behind > BEHIND_CM)):
+        misses = (triangles < 0) | (behind > self.behind_cm)
+        if misses.any():
             # Between two toes or under the arch a ray goes past: there the outline follows the nearest skin.
-            flat = starts[miss] + STAND_OFF_CM * self.look
-            places[miss], _ = figure.nearest_on_skin(flat)
-            if np.linalg.norm(places[miss] - flat) > SNAP_CM:
+            flat = starts[misses] + STAND_OFF_CM * self.look
+            places[misses] = figure.nearest_vertices(flat)
+            if np.linalg.norm(places[misses] - flat, axis=1).max() > SNAP_CM:
                 raise CoreError("the outline leaves the surface", where="polygon")
         return np.asarray(places)
 
 
-def chart(surface: Surface, places: Places, side: Side) -> Chart:
-    """Lay the chart of a surface onto a figure."""
-    frame = frame_of(places.figure, surface.part, side)
+def chart(surface: Surface, places: Places) -> Chart:
+    """The chart of a surface on a figure's left (or its midline), laid once per figure."""
+    key = ("chart", surface.id)
+    if key not in places.memory:
+        places.memory[key] = _laid(surface, places)
+    kept = places.memory[key]
+    assert isinstance(kept, Chart)
+    return kept
+
+
+def _laid(surface: Surface, places: Places) -> Chart:
+    frame = frame_of(places.figure, surface.part, "left")
     look = direction(frame, surface.look)
-    origin, far = (places.at(place, side) for place in surface.along)
+    origin, far = (places.at(place, "left") for place in surface.along)
     u = far - origin
     if surface.straight is not None:
         u = frame[surface.straight] * (u @ frame[surface.straight])
     length = float(np.linalg.norm(u - look * (u @ look)))
     u = unit(u - look * (u @ look))
-    low, high = (places.at(place, side) - origin for place in surface.across)
+    low, high = (places.at(place, "left") - origin for place in surface.across)
     v = np.cross(look, u)
     if v @ (high - low) < 0:
         v = -v
@@ -76,7 +89,7 @@ def chart(surface: Surface, places: Places, side: Side) -> Chart:
         inner, outer = np.full(BINS, low @ v), np.full(BINS, high @ v)
     else:
         inner, outer = _outline(places.figure.skin - origin, u, v, look, length)
-    return Chart(places, origin, u, v, look, length, inner, outer)
+    return Chart(places, origin, u, v, look, length, inner, outer, surface.behind_cm)
 
 
 def _outline(skin: Vector, u: Vector, v: Vector, look: Vector, length: float) -> tuple[Vector, Vector]:
@@ -94,37 +107,79 @@ def _outline(skin: Vector, u: Vector, v: Vector, look: Vector, length: float) ->
 
 @dataclass(frozen=True)
 class AreaOnBody:
-    """An area on one figure: outline (n, 3) and centre (3,) on the skin, covered skin triangles, size in cm²."""
+    """An area on one figure: outline (n, 3), centre (3,) and outward normal (3,) on the skin."""
 
     outline: Vector
     centre: Vector
     normal: Vector
-    triangles: list[int]
-    size_cm2: float
+
+    @property
+    def size_cm2(self) -> float:
+        """Size on the skin, as a fan of triangles from the centre to the outline."""
+        rays = self.outline - self.centre
+        return float(np.linalg.norm(cross(rays, np.roll(rays, -1, axis=0)), axis=1).sum() / 2)
+
+    def mirrored(self) -> "AreaOnBody":
+        """The same area on the other side."""
+        return AreaOnBody(self.outline * MIRROR, self.centre * MIRROR, self.normal * MIRROR)
 
 
-def area_on_body(area: Area, surface: Surface, places: Places, side: Side) -> AreaOnBody:
-    """Draw an area onto a figure. Raises: CoreError if its outline leaves the surface."""
-    on = chart(surface, places, side)
+def _edges(area: Area, on: Chart) -> Vector:
+    """The outline in chart coordinates (n, 2), each edge in steps short enough to follow the skin."""
     corners = np.array(area.polygon)
-    edges = np.concatenate(
+    following = np.roll(corners, -1, axis=0)
+    lengths = np.linalg.norm(on.flat(following) - on.flat(corners), axis=1)
+    counts = np.maximum(np.ceil(lengths / EDGE_STEP_CM), 1).astype(int)
+    return np.concatenate(
         [
-            start + np.linspace(0, 1, EDGE_STEPS, endpoint=False)[:, None] * (end - start)
-            for start, end in zip(corners, np.roll(corners, -1, axis=0), strict=True)
+            start + np.linspace(0, 1, count, endpoint=False)[:, None] * (end - start)
+            for start, end, count in zip(corners, following, counts, strict=True)
         ]
     )
-    outline = on.on_skin(edges)
-    middle_uv = Polygon(corners).centroid
-    centre = on.on_skin(np.array([[middle_uv.x, middle_uv.y]]))[0]
 
+
+@lru_cache(maxsize=1024)
+def _inside(polygon: tuple[tuple[float, float], ...]) -> tuple[float, float]:
+    """A place well inside a polygon: its centroid where that lies inside, as it does for all but horseshoes."""
+    shape = Polygon(polygon)
+    middle = shape.centroid if shape.contains(shape.centroid) else shape.representative_point()
+    return middle.x, middle.y
+
+
+def areas_on_body(areas: Sequence[Area], surface: Surface, places: Places) -> list[AreaOnBody]:
+    """Draw areas of one surface onto a figure, all at once, on the left or the midline.
+
+    Raises: CoreError, naming the area, if an outline leaves the surface.
+    """
+    on = chart(surface, places)
+    wanted = [np.vstack([_edges(area, on), [_inside(area.polygon)]]) for area in areas]
+    ends = np.cumsum([len(one) for one in wanted])
+    try:
+        found = np.split(on.on_skin(np.concatenate(wanted)), ends[:-1])
+    except CoreError:  # say which one it was
+        found = [_on_skin(area, on, one) for area, one in zip(areas, wanted, strict=True)]
+    normals = places.figure.normals_at(np.array([one[-1] for one in found]))
+    return [AreaOnBody(one[:-1], one[-1], normal) for one, normal in zip(found, normals, strict=True)]
+
+
+def _on_skin(area: Area, on: Chart, uv: Vector) -> Vector:
+    try:
+        return on.on_skin(uv)
+    except CoreError as error:
+        raise CoreError(f"{area.id}: {error.message}", where=area.id) from error
+
+
+def covered(area: Area, surface: Surface, places: Places, drawn: AreaOnBody) -> list[int]:
+    """Triangles of the skin that an area on the left covers: those whose middle lies inside it."""
+    on = chart(surface, places)
     figure = places.figure
-    near = np.flatnonzero((np.abs(figure.triangle_middles - centre) < np.ptp(outline, axis=0) + 1.0).all(axis=1))
+    near = np.flatnonzero(
+        (np.abs(figure.triangle_middles - drawn.centre) < np.ptp(drawn.outline, axis=0) + 1.0).all(axis=1)
+    )
     middle = figure.triangle_middles[near] - on.origin
-    corners_3d = figure.skin[figure.asset.triangles[near]]
-    normals = np.cross(corners_3d[:, 1] - corners_3d[:, 0], corners_3d[:, 2] - corners_3d[:, 0])
-    inside = contains_xy(Polygon(on.flat(edges)), middle @ on.u, middle @ on.v)
-    depth, at = (outline - on.origin) @ on.look, middle @ on.look
+    corners = figure.skin[figure.asset.triangles[near]]
+    normals = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    inside = contains_xy(Polygon(on.flat(_edges(area, on))), middle @ on.u, middle @ on.v)
+    depth, at = (drawn.outline - on.origin) @ on.look, middle @ on.look
     seen = inside & (normals @ on.look < 0) & (at > depth.min() - 1.0) & (at < depth.max() + 1.0)
-    size = float(np.linalg.norm(normals[seen], axis=1).sum() / 2)
-    _, normal = figure.nearest_on_skin(centre)
-    return AreaOnBody(outline, centre, normal, [int(i) for i in near[seen]], size)
+    return [int(i) for i in near[seen]]

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from acuthesis.core.atlas import trust, wording
 from acuthesis.core.atlas.catalogue import surfaces
-from acuthesis.core.atlas.chart import area_on_body
+from acuthesis.core.atlas.chart import areas_on_body, covered
 from acuthesis.core.atlas.model import Area, Contact, Point
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
@@ -160,7 +160,7 @@ def _locate_point(
     cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
     level = _level(point.methods[0].place, body, side)
     judged = trust.judge(point, places, body, side)
-    _, normal = body.figure.nearest_on_skin(places[0])
+    normal = body.figure.normals_at(places[0][None])[0]
     limits = limits_for(point, side if point.paired else "midline", screening)
     return Located(
         point=point.id,
@@ -249,8 +249,12 @@ def _finger_checks(
 
 def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening) -> Located:
     surface = surfaces()[area.surface]
-    drawn = area_on_body(area, surface, body.places, side)
-    limits = limits_for(area, side, screening)
+    (left,) = areas_on_body([area], surface, body.places)
+    triangles, size_cm2 = covered(area, surface, body.places, left), left.size_cm2
+    if side == "right":
+        triangles = body.figure.mirrored_triangles(triangles)
+    drawn = left if side == "left" else left.mirrored()
+    limits = limits_for(area, side if area.paired else "midline", screening)
     inward = -unit(drawn.normal)
     return Located(
         point=area.id,
@@ -271,13 +275,13 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
                 position_cm=triple(drawn.centre),
                 off_cm=0,
                 agrees=True,
-                error_cm=round(float(np.sqrt(drawn.size_cm2)) / 2, 2),
+                error_cm=round(float(np.sqrt(size_cm2)) / 2, 2),
                 trusted=True,
                 why="drawn on the shape of this person's own surface",
             )
         ],
         fingers=[],
-        uncertainty_cm=round(float(np.sqrt(drawn.size_cm2)) / 2, 2),
+        uncertainty_cm=round(float(np.sqrt(size_cm2)) / 2, 2),
         steps=[f"Go to the {surface.name}: {area.where}.", f"Feel: {area.feel[0].lower()}{area.feel[1:]}"],
         feel=area.feel,
         press=PressAs(
@@ -291,6 +295,6 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
         cautions=[reason.text for reason in limits.cautions],
         refused=limits.refused,
         outline_cm=[triple(place) for place in drawn.outline],
-        triangles=drawn.triangles,
-        area_cm2=round(drawn.size_cm2, 2),
+        triangles=triangles,
+        area_cm2=round(size_cm2, 2),
     )

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.body.construct import Directions, FingerSpan, Place
+from acuthesis.core.body.figure import Side
 
 Tissue = Literal["muscle", "tendon", "bony", "face", "orbit", "vessel_or_nerve", "abdomen", "ear", "sole", "foot_edge"]
 Contact = Literal["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"]
@@ -29,6 +30,27 @@ Position = Literal["supine", "prone", "left_side", "right_side", "seated"]
 
 class _Entry(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+
+
+class _Placed(_Entry):
+    """What points and areas share: on which sides of the body they are."""
+
+    paired: bool = True
+    only: Side | None = None  # an area that one side alone has (the liver's, the spleen's)
+
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The sides it is located on; what lies on the middle line is located on the left."""
+        if self.only is not None:
+            return (self.only,)
+        return ("left", "right") if self.paired else ("left",)
+
+    @property
+    def whole(self) -> Literal["left", "right", "both", "midline"]:
+        """The side of a stop that works all of it."""
+        if self.only is not None:
+            return self.only
+        return "both" if self.paired else "midline"
 
 
 class Names(_Entry):
@@ -77,7 +99,7 @@ class Site(_Entry):
     reach: Reach
 
 
-class Point(_Entry):
+class Point(_Placed):
     """A point of the atlas.
 
     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
@@ -90,7 +112,6 @@ class Point(_Entry):
     site: str = ""
     region: str
     part: str
-    paired: bool
     methods: tuple[Method, ...] = Field(min_length=1)
     finger_checks: dict[FingerSpan, float] = Field(default_factory=dict)
     feel: str
@@ -121,9 +142,10 @@ class Surface(_Entry):
     look: Directions
     straight: str | None = None
     fit: Literal["outline", "box"]
+    behind_cm: float = 2.2  # skin farther than this behind the chart's plane is another part of the body
 
 
-class Area(_Entry):
+class Area(_Placed):
     """An area of ear, foot or hand: a polygon in the chart of its surface, (u, v) each from 0 to 1."""
 
     kind: Literal["area"] = "area"
@@ -133,7 +155,6 @@ class Area(_Entry):
     map: str
     site: str = ""
     region: str
-    paired: bool = True
     polygon: tuple[tuple[float, float], ...] = Field(min_length=3)
     where: str
     feel: str

@@ -9,14 +9,16 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from acuthesis.core.body.asset import BodyAsset
-from acuthesis.core.body.rays import NearestSkin, SkinRays
+from acuthesis.core.body.rays import NearestSkin, SkinRays, cross
 from acuthesis.core.errors import CoreError, UnknownId
 
 Vector = NDArray[np.float64]
 Side = Literal["left", "right"]
 SIDES: tuple[Side, Side] = ("left", "right")
+NO_SKIN = "a ray from inside the body does not reach the skin; the rule starts outside"
 
 
 def unit(vector: Vector) -> Vector:
@@ -107,8 +109,10 @@ class Figure:
 
     def exit_point(self, inside: Vector, direction: Vector) -> Vector:
         """Where a ray from inside the body leaves the skin. Raises: CoreError if it never does."""
-        places = self.exit_points(inside[None], direction[None])
-        return np.asarray(places[0])
+        place = self.rays.meet_one(inside, unit(direction))
+        if place is None:
+            raise CoreError(NO_SKIN, "skin")
+        return place
 
     def exit_points(self, inside: Vector, directions: Vector) -> Vector:
         """The same for (n, 3) origins and (n, 3) directions."""
@@ -116,9 +120,40 @@ class Figure:
         origins = np.broadcast_to(inside, directions.shape)
         places, triangles = self.rays.meet(origins, directions)
         if (triangles < 0).any():
-            raise CoreError("a ray from inside the body does not reach the skin; the rule starts outside", "skin")
+            raise CoreError(NO_SKIN, "skin")
         return places
+
+    @cached_property
+    def _vertices(self) -> tuple[Vector, cKDTree]:
+        corners = self.skin[self.asset.triangles]
+        facing = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        sums = np.stack(
+            [
+                np.bincount(self.asset.triangles.ravel(), np.repeat(facing[:, axis], 3), len(self.skin))
+                for axis in range(3)
+            ],
+            axis=1,
+        )
+        with np.errstate(invalid="ignore"):  # a vertex of no triangle has no normal
+            normals = sums / np.linalg.norm(sums, axis=1, keepdims=True)
+        # A tree that is asked a few hundred times need not be balanced.
+        return normals, cKDTree(self.skin, balanced_tree=False, compact_nodes=False)
+
+    def normals_at(self, places: Vector) -> Vector:
+        """Outward unit normals (n, 3) of the skin at places (n, 3) on it: those of the nearest vertices."""
+        normals, tree = self._vertices
+        return np.asarray(normals[tree.query(places)[1]])
+
+    def nearest_vertices(self, places: Vector) -> Vector:
+        """The vertex (n, 3) of the skin that is nearest to each place (n, 3)."""
+        _, tree = self._vertices
+        return np.asarray(self.skin[tree.query(places)[1]])
+
+    def mirrored_triangles(self, triangles: list[int]) -> list[int]:
+        """The triangles of the other side."""
+        return [int(i) for i in self.asset.mirrored_triangle[triangles]]
 
     def nearest_on_skin(self, place: Vector) -> tuple[Vector, Vector]:
         """Nearest place (3,) of the skin, and the outward unit normal (3,) of the skin around it."""
-        return self._nearest.nearest(place)
+        found, _ = self._nearest.nearest(place)
+        return found[0], self.normals_at(found)[0]

@@ -135,7 +135,7 @@ def _nearest_controls(rough: Figure, ring: Ring) -> list[int]:
     """Control vertices along a girth on a rough figure, in their order around, each once."""
     places = Places(rough, {})
     tree = cKDTree(rough.skin[: rough.asset.control_count])
-    near = tree.query(ring_on(places, ring))[1]
+    near = np.atleast_1d(tree.query(ring_on(places, ring))[1])
     return list(dict.fromkeys(int(index) for index in near))
 
 

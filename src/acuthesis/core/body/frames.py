@@ -123,4 +123,4 @@ def direction(frame: Frame, parts: dict[str, float]) -> Vector:
     unknown = [name for name in parts if name not in frame]
     if unknown:
         raise UnknownId(f"'{unknown[0]}' is not a direction here; there are {', '.join(frame)}", where=unknown[0])
-    return unit(np.sum([amount * frame[name] for name, amount in parts.items()], axis=0))
+    return unit(sum((amount * frame[name] for name, amount in parts.items()), np.zeros(3)))

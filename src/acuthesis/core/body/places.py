@@ -65,11 +65,12 @@ class Places:
     _landmarks: dict[tuple[str, Side], Vector] = field(default_factory=dict)
     _segments: dict[tuple[str, Side], SegmentOnBody] = field(default_factory=dict)
     _frames: dict[tuple[str, Side], Frame] = field(default_factory=dict)
+    memory: dict[tuple[str, str], object] = field(default_factory=dict)  # what others work out once per figure
 
     def landmark(self, name: str, side: Side) -> Vector:
         """Position (3,) of a landmark. Raises: UnknownId."""
         if side == "right":
-            return self.landmark(name, "left") * MIRROR
+            return np.asarray(self.landmark(name, "left") * MIRROR)
         if (name, side) not in self._landmarks:
             table = catalogue.landmarks()
             if name not in table:
@@ -88,7 +89,7 @@ class Places:
     def on_side(self, place: Place, side: Side) -> Vector:
         """A rule's place on a side. Figures are symmetric, so the right is the left's mirror image."""
         left = self.at(place, "left")
-        return left if side == "left" else left * MIRROR
+        return left if side == "left" else np.asarray(left * MIRROR)
 
     def visited(self) -> list[Vector]:
         """Every landmark that was worked out so far, and every place of a tape over the skin."""
@@ -121,7 +122,7 @@ class Places:
                 return np.asarray(a + place.at * (b - a))
             case Move():
                 frame = self._frame(place.part, side)
-                steps = np.sum([amount * frame[name] for name, amount in place.by.items()], axis=0)
+                steps = sum((amount * frame[name] for name, amount in place.by.items()), np.zeros(3))
                 return np.asarray(self.at(place.move, side) + self._unit_length(place, side) * steps)
             case Skin():
                 inside = self.at(place.skin, side)

@@ -1,15 +1,11 @@
-"""Casts rays at the skin, with Embree: the first triangle that each ray meets, and where."""
+"""Casts rays at the skin and finds its nearest place, with libigl (Embree for the rays, a box tree for nearness)."""
 
+import igl
 import numpy as np
-import trimesh
-from embreex import rtcore_scene
-from embreex.mesh_construction import TriangleMesh
+from igl.embree import EmbreeIntersector
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
-from scipy.spatial import cKDTree
 
 Vectors = NDArray[np.float64]
-NEAR_VERTICES = 8
 
 
 def cross(a: Vectors, b: Vectors) -> Vectors:
@@ -28,23 +24,33 @@ class SkinRays:
         if 2 * len(triangles) < len(vertices):  # the caster copies every vertex, so it gets those that are used
             used, corners = np.unique(triangles, return_inverse=True)
             self._vertices, self._triangles = vertices[used], corners.reshape(-1, 3)
-        vertices, triangles = self._vertices, self._triangles
-        # The ray caster counts in single precision: the body is moved to the origin to keep a micrometre of it.
-        self._origin = vertices.min(axis=0)
-        self._scene = rtcore_scene.EmbreeScene()
-        TriangleMesh(
-            scene=self._scene,
-            vertices=(vertices - self._origin).astype(np.float32),
-            indices=triangles.astype(np.int32),
-        )
+        # The ray caster counts in single precision: the body is moved to the origin to keep a micrometre of it, and
+        # where a ray meets the triangle that was found is worked out in double precision.
+        self._origin = self._vertices.min(axis=0)
+        self._caster = EmbreeIntersector()
+        self._caster.init((self._vertices - self._origin).astype(np.float32), self._triangles.astype(np.int32))
 
     def first(self, origins: Vectors, directions: Vectors) -> NDArray[np.int64]:
         """Index of the first triangle on each ray, (n,) int; -1 where a ray meets nothing."""
-        hits = self._scene.run(
-            np.ascontiguousarray(origins - self._origin, dtype=np.float32),
-            np.ascontiguousarray(directions, dtype=np.float32),
-        )
-        return np.asarray(hits, dtype=np.int64)
+        cast = self._caster.intersectRay_first
+        rays = zip((origins - self._origin).astype(np.float32), directions.astype(np.float32), strict=True)
+        return np.fromiter((cast(origin, direction)[0] for origin, direction in rays), dtype=np.int64)
+
+    def meet_one(self, origin: Vectors, direction: Vectors) -> Vectors | None:
+        """Place (3,) where one ray meets the skin; None if it meets nothing.
+
+        In plain numbers: a rule casts one ray at a time, and arrays of one are slow.
+        """
+        start = (origin - self._origin).astype(np.float32)
+        triangle = int(self._caster.intersectRay_first(start, direction.astype(np.float32))[0])
+        if triangle < 0:
+            return None
+        (ax, ay, az), (bx, by, bz), (cx, cy, cz) = self._vertices[self._triangles[triangle]].tolist()
+        ux, uy, uz, vx, vy, vz = bx - ax, by - ay, bz - az, cx - ax, cy - ay, cz - az
+        nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        (ox, oy, oz), (dx, dy, dz) = origin.tolist(), direction.tolist()
+        distance = ((ax - ox) * nx + (ay - oy) * ny + (az - oz) * nz) / (dx * nx + dy * ny + dz * nz)
+        return np.array([ox + distance * dx, oy + distance * dy, oz + distance * dz])
 
     def meet(self, origins: Vectors, directions: Vectors) -> tuple[Vectors, NDArray[np.int64]]:
         """Places (n, 3) where rays meet the skin, in double precision, and the triangles; rows of misses are NaN."""
@@ -65,22 +71,11 @@ class NearestSkin:
 
     def __init__(self, vertices: Vectors, triangles: NDArray[np.int64]) -> None:
         self._vertices = vertices
-        self._triangles = triangles
-        self._tree = cKDTree(vertices)
-        corners = triangles.ravel()
-        rows = np.repeat(np.arange(len(triangles)), 3)
-        ones = np.ones(len(corners), dtype=np.int8)
-        self._around = csr_array((ones, (corners, rows)), shape=(len(vertices), len(triangles)))
+        self._triangles = triangles.astype(np.int64)
+        self._tree = igl.AABB()
+        self._tree.init(self._vertices, self._triangles)
 
-    def nearest(self, place: Vectors) -> tuple[Vectors, Vectors]:
-        """Nearest place (3,) and the outward unit normal (3,) of the skin around it."""
-        # The nearest triangle need not touch the nearest vertex, but it touches one of the nearest few.
-        vertices = np.asarray(self._tree.query(place, k=NEAR_VERTICES)[1])
-        around = np.unique(self._around[vertices].indices)
-        corners = self._vertices[self._triangles[around]]
-        candidates = trimesh.triangles.closest_point(corners, np.repeat(place[None], len(corners), axis=0))
-        best = int(np.linalg.norm(candidates - place, axis=1).argmin())
-        touching = self._triangles[around] == vertices[0]
-        own = corners[touching.any(axis=1)]
-        normal = np.cross(own[:, 1] - own[:, 0], own[:, 2] - own[:, 0]).sum(axis=0)
-        return np.asarray(candidates[best]), np.asarray(normal / np.linalg.norm(normal))
+    def nearest(self, places: Vectors) -> tuple[Vectors, NDArray[np.int64]]:
+        """Nearest places (n, 3) of the skin to places (n, 3), and the triangles (n,) they lie on."""
+        _, triangles, found = self._tree.squared_distance(self._vertices, self._triangles, np.atleast_2d(places))
+        return np.asarray(found).reshape(-1, 3), np.asarray(triangles).reshape(-1)

@@ -112,8 +112,8 @@ def compose(request: ComposeRequest, screening: Screening) -> Score:
 
 
 def _side(use: Use, complaint: ComplaintNow, target: Entry) -> StopSide:
-    if not target.paired:
-        return "midline"
+    if target.whole != "both":
+        return target.whole
     if use.side == "both" or complaint.side in ("both", "midline"):
         return "both"
     if use.side == "other":

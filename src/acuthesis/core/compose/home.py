@@ -35,8 +35,8 @@ def home_set(complaint_ids: list[str], screening: Screening) -> list[HomePoint]:
     points = []
     for id, (_, why) in sorted(worth.items(), key=lambda row: (-row[1][0], row[0])):
         target = entry(id)
-        limits = limits_for(target, "both" if target.paired else "midline", screening)
-        one_sided = target.paired and any(limits_for(target, side, screening).refused for side in ("left", "right"))
+        limits = limits_for(target, target.whole, screening)
+        one_sided = target.whole == "both" and any(limits_for(target, side, screening).refused for side in target.sides)
         # A back point is in no hand's reach for half a minute, whatever a supple person manages.
         if limits.refused or one_sided or not target.reach.alone or target.region == "low back":
             continue
@@ -44,7 +44,7 @@ def home_set(complaint_ids: list[str], screening: Screening) -> list[HomePoint]:
             HomePoint(
                 id=id,
                 name=target.names.english,
-                side="both" if target.paired else "midline",
+                side=target.whole,
                 level=min(HOME_LEVEL, limits.ceiling),
                 seconds=HOLD_S,
                 why=why,

@@ -130,9 +130,9 @@ def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], whe
     if limits is None:
         return
     target = entry(stop.id)
-    paired = target.paired
-    if paired == (stop.side == "midline"):
-        raise CoreError(f"{stop.id}: {'has two sides' if paired else 'lies on the midline'}", where=f"{where}.side")
+    if (stop.side == "midline") if target.whole == "both" else (stop.side != target.whole):
+        said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
+        raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
     if stop.position not in target.reach.positions:
         raise CoreError(f"{stop.id} cannot be reached {stop.position}", where=f"{where}.position")
     if limits.refused is not None:

@@ -1,0 +1,43 @@
+"""Places every point and area on a figure at once: for drawing them all, and for asking what lies under a finger."""
+
+from dataclasses import dataclass
+from itertools import groupby
+
+import numpy as np
+
+from acuthesis.core.atlas.catalogue import Entry, areas, entries, points, surfaces
+from acuthesis.core.atlas.chart import areas_on_body
+from acuthesis.core.body.figure import Side, Vector
+from acuthesis.core.body.fit import FittedBody
+from acuthesis.core.body.places import MIRROR
+
+
+@dataclass(frozen=True)
+class Placed:
+    """One entry on one side: position (3,) cm, outward normal (3,), and the outline (n, 3) of an area."""
+
+    entry: Entry
+    side: Side
+    position: Vector
+    normal: Vector
+    outline: Vector | None = None
+
+    def on(self, side: Side) -> "Placed":
+        """The same on a side; figures are symmetric."""
+        if side == self.side:
+            return self
+        outline = None if self.outline is None else self.outline * MIRROR
+        return Placed(self.entry, side, self.position * MIRROR, self.normal * MIRROR, outline)
+
+
+def place_all(body: FittedBody) -> list[Placed]:
+    """Every point and area on all its sides, by its first rule. Raises: CoreError naming what cannot be placed."""
+    found = points().values()
+    positions = np.array([body.places.at(point.methods[0].place, "left") for point in found])
+    normals = body.figure.normals_at(positions)
+    left = {point.id: Placed(point, "left", *row) for point, *row in zip(found, positions, normals, strict=True)}
+    for surface, members in groupby(sorted(areas().values(), key=lambda area: area.surface), lambda area: area.surface):
+        kept = list(members)
+        for area, drawn in zip(kept, areas_on_body(kept, surfaces()[surface], body.places), strict=True):
+            left[area.id] = Placed(area, "left", drawn.centre, drawn.normal, drawn.outline)
+    return [left[entry.id].on(side) for entry in entries() for side in entry.sides]
