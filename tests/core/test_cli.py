@@ -9,6 +9,7 @@ import pytest
 from typer.testing import CliRunner
 
 from acuthesis.cli import app
+from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.treat.events import EVENT
@@ -71,7 +72,7 @@ def test_locate_in_words_reads_a_person_from_standard_input():
 
 
 def test_atlas_point_and_search():
-    assert len(json.loads(run("atlas").stdout)) == 38
+    assert len(json.loads(run("atlas").stdout)) == len(entries())
     assert json.loads(run("point", "SP6", "--json").stdout)["names"]["characters"] == "三陰交"
     assert run("point", "sp6").stdout.startswith("SP6  Crossing of the three yin")
     assert run("search", "inner wrist").stdout.startswith("HT7")

@@ -130,12 +130,9 @@ def _edges(area: Area, on: Chart) -> Vector:
     following = np.roll(corners, -1, axis=0)
     lengths = np.linalg.norm(on.flat(following) - on.flat(corners), axis=1)
     counts = np.maximum(np.ceil(lengths / EDGE_STEP_CM), 1).astype(int)
-    return np.concatenate(
-        [
-            start + np.linspace(0, 1, count, endpoint=False)[:, None] * (end - start)
-            for start, end, count in zip(corners, following, counts, strict=True)
-        ]
-    )
+    gone = np.arange(counts.sum()) - np.repeat(counts.cumsum() - counts, counts)
+    share = (gone / np.repeat(counts, counts))[:, None]
+    return np.asarray(np.repeat(corners, counts, axis=0) * (1 - share) + np.repeat(following, counts, axis=0) * share)
 
 
 @lru_cache(maxsize=1024)

@@ -15,6 +15,7 @@ from scipy.optimize import lsq_linear
 from scipy.spatial import ConvexHull, cKDTree
 
 from acuthesis.core.body.asset import GIRTH_TARGETS, LENGTH_TARGETS, SEXES, WEIGHTS, BodyAsset
+from acuthesis.core.body.catalogue import segments
 from acuthesis.core.body.figure import Figure
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.person import BodyFacts, BodyMeasure, Ring, body_measures
@@ -54,7 +55,7 @@ class FittedBody:
 
     def is_measured(self, segment: str) -> bool:
         """Whether the length of a segment comes from the tape."""
-        return any(body_measures()[name].segment == segment for name in self.facts.measures_cm)
+        return segments()[segment].measure in self.facts.measures_cm
 
 
 class _Shape:
