@@ -59,7 +59,7 @@ AROUND = {
     "ST40": [("tibia_crest", "out"), ("fibula_head", "down"), ("ankle_front", "up")],
     "SP4": [("metatarsal_1_head", "back"), ("navicular_tuberosity", "front"), ("metatarsal_1_base", "down")],
     "SP9": [("patella_apex", "down"), ("tibial_tuberosity", "back"), ("medial_malleolus_tip", "up")],
-    "SP21": [("armpit_center", "down"), ("rib_11_tip", "up")],
+    "SP21": [("anterior_axillary_fold", "down"), ("rib_11_tip", "up")],
     "BL1": [("inner_canthus", "up"), ("brow_inner_end", "down")],
     "BL32": [("l5_spinous_process", "down"), ("coccyx_tip", "up")],
     "BL57": [("popliteal_crease", "down"), ("calcaneal_tendon", "up")],

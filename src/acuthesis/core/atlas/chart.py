@@ -18,7 +18,8 @@ STAND_OFF_CM = 9.0  # rays start this far outside the plane of the chart: beyond
 DEPTH_CM = 3.5  # skin farther behind the chart's plane than this belongs to another part
 REACH_CM = 9.0  # and skin farther to the side than this to another limb
 BINS = 40
-SNAP_CM = 4.0
+SNAP_CM = 1.5  # how far beside the skin an outline may run, as between two toes
+DEPTH_WEIGHT = 0.02  # of two places as near, the one in front
 EDGE_STEP_CM = 0.35
 
 
@@ -55,11 +56,19 @@ class Chart:
         misses = (triangles < 0) | (behind > self.behind_cm)
         if misses.any():
             # Between two toes or under the arch a ray goes past: there the outline follows the nearest skin.
-            flat = starts[misses] + STAND_OFF_CM * self.look
-            places[misses] = figure.nearest_vertices(flat)
-            if np.linalg.norm(places[misses] - flat, axis=1).max() > SNAP_CM:
-                raise CoreError("the outline leaves the surface", where="polygon")
+            places[misses] = self._beside(cm[misses])
         return np.asarray(places)
+
+    def _beside(self, cm: Vector) -> Vector:
+        """The skin (n, 3) that is seen nearest to places (n, 2) of the plane that have none. Raises: CoreError."""
+        skin, normals = self.places.figure.skin, self.places.figure.vertex_normals
+        depth = (skin - self.origin) @ self.look
+        seen = np.flatnonzero((depth > -STAND_OFF_CM) & (depth < self.behind_cm) & (normals @ self.look < 0))
+        plane = np.stack([(skin[seen] - self.origin) @ self.u, (skin[seen] - self.origin) @ self.v], axis=1)
+        apart = np.linalg.norm(cm[:, None] - plane, axis=2)
+        if apart.min(axis=1).max() > SNAP_CM:
+            raise CoreError("the outline leaves the surface", where="polygon")
+        return np.asarray(skin[seen[(apart + DEPTH_WEIGHT * depth[seen]).argmin(axis=1)]])
 
 
 def chart(surface: Surface, places: Places) -> Chart:

@@ -139,15 +139,15 @@ class Figure:
         # A tree that is asked a few hundred times need not be balanced.
         return normals, cKDTree(self.skin, balanced_tree=False, compact_nodes=False)
 
+    @property
+    def vertex_normals(self) -> Vector:
+        """Outward unit normal (n, 3) at every vertex of the skin; not a number at one that no triangle uses."""
+        return self._vertices[0]
+
     def normals_at(self, places: Vector) -> Vector:
         """Outward unit normals (n, 3) of the skin at places (n, 3) on it: those of the nearest vertices."""
         normals, tree = self._vertices
         return np.asarray(normals[tree.query(places)[1]])
-
-    def nearest_vertices(self, places: Vector) -> Vector:
-        """The vertex (n, 3) of the skin that is nearest to each place (n, 3)."""
-        _, tree = self._vertices
-        return np.asarray(self.skin[tree.query(places)[1]])
 
     def mirrored_triangles(self, triangles: list[int]) -> list[int]:
         """The triangles of the other side."""
