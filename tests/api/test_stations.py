@@ -4,8 +4,10 @@ import uuid
 
 import numpy as np
 import pytest
+from scipy.spatial import cKDTree
 
 from acuthesis.api.bodies import KEPT, Shelf
+from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 
 from .conftest import Newcomer, event
@@ -18,7 +20,9 @@ def problem(answer, status, says):
 
 
 def test_the_day_says_who_is_next_and_what_changed(cast):
-    assert [visit["given_name"] for visit in cast.values()][:3] == ["Tamsin", "Bram", "Fenn"]
+    # Other tests' newcomers come at the hour at which they run.
+    named = [name for name in cast if not name.startswith("Test ")]
+    assert named[:3] == ["Tamsin", "Bram", "Fenn"]
     tamsin, fenn, soren, priya = (cast[name] for name in ("Tamsin", "Fenn", "Soren", "Priya"))
     assert tamsin["done"]
     assert tamsin["visits_before"] == 10
@@ -124,7 +128,8 @@ def test_the_figure_fits_the_person(ode, cast):
     forearm = next(segment for segment in figure["segments"] if segment["id"] == "forearm")
     assert forearm["length_cm"] == pytest.approx(25.1, abs=0.2)
     assert forearm["measured"]
-    assert len(figure["places"]) == 72  # 20 paired points and 14 areas on two sides, 4 in the middle
+    sides = [(entry.id, side) for entry in entries() for side in entry.sides]
+    assert [(place["id"], place["side"]) for place in figure["places"]] == sides
 
     skin = ode.get(f"/api/people/{tamsin}/figure/skin")
     head = np.frombuffer(skin.content[:16], "<f4")
@@ -135,8 +140,8 @@ def test_the_figure_fits_the_person(ode, cast):
     again = ode.get(f"/api/people/{tamsin}/figure/skin", headers={"If-None-Match": skin.headers["etag"]})
     assert (again.status_code, again.content) == (304, b"")
     # Every place is on the skin that was sent.
-    for place in figure["places"]:
-        assert np.linalg.norm(vertices - place["position_cm"], axis=1).min() < 1.5, place["id"]
+    away, _ = cKDTree(vertices).query([place["position_cm"] for place in figure["places"]])
+    assert away.max() < 1.5, figure["places"][away.argmax()]["id"]
 
 
 def test_a_new_measure_moves_the_points(newcomer):
@@ -156,7 +161,10 @@ def test_places_carry_limits_and_the_practitioners_hand(newcomer):
     assert found["refused"]["rule"] == "pregnancy_points"
     assert found["fingers"][0]["practitioner_cm"] == 7.4
     refused = {(p["id"], p["side"]) for p in newcomer.get("/figure").json()["places"] if p["refused"]}
-    assert refused == {(id, side) for id in ("LI4", "SP6", "GB21", "ST25") for side in ("left", "right")}
+    for id in ("LI4", "SP6", "GB21", "ST25", "foot_womb_prostate", "ear_TF2"):
+        assert (id, "left") in refused, id
+    for id in ("ST36", "GV20", "yintang", "KI3", "foot_shoulder", "ear_TF4"):
+        assert (id, "left") not in refused, id
     drawing = newcomer.get("/places/ear_TF4/drawing?side=right")
     assert drawing.headers["content-type"].startswith("image/svg+xml")
     problem(newcomer.get("/places/SP99"), 422, "there is no point or area 'SP99'")
@@ -165,7 +173,7 @@ def test_places_carry_limits_and_the_practitioners_hand(newcomer):
 
 def test_search_and_atlas(ode):
     assert ode.get("/api/atlas/search", params={"q": "san yin jiao"}).json()[0]["id"] == "SP6"
-    assert len(ode.get("/api/atlas").json()) == 38
+    assert [entry["id"] for entry in ode.get("/api/atlas").json()] == [entry.id for entry in entries()]
     assert ode.get("/api/atlas/search", params={"q": "x" * 81}).status_code == 422
 
 

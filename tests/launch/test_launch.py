@@ -4,12 +4,17 @@ import json
 import socket
 import subprocess
 import sys
+import uuid
 
 import pytest
 from launch.steps import CannotGoOn
+from sqlalchemy import create_engine, text
 
 from acuthesis.settings import ROOT
+from acuthesis.store.setup import ensure_database
 from launch import commands, machine, postgres, steps
+
+OWNER_AND_APP = ("acuthesis_owner", "acuthesis_app")
 
 
 @pytest.fixture
@@ -101,6 +106,39 @@ def test_restore_of_a_file_that_is_not_there(workshop):
         commands.restore([str(workshop / "nothing.dump")])
     with pytest.raises(CannotGoOn, match="takes one file"):
         commands.dump([])
+
+
+def test_a_dump_outlives_the_database(tmp_path, monkeypatch):
+    """With a server of the test's own: everything is thrown away, and comes back with its walls between practices."""
+    monkeypatch.setattr(postgres, "WORK", tmp_path)
+    monkeypatch.setattr(postgres, "ROOT", tmp_path)
+    monkeypatch.setattr(postgres, "STATE", tmp_path / "postgres.json")
+    monkeypatch.setattr(commands, "SERVE_STATE", tmp_path / "serve.json")
+    file = str(tmp_path / "all.dump")
+    practice = {"id": str(uuid.uuid4()), "name": "Harbour room"}
+
+    def owned(statement, **values):
+        engine = create_engine(postgres.start().url("acuthesis_owner", commands.DATABASE))
+        with engine.begin() as connection:
+            done = connection.execute(text(statement), values)
+            rows = list(done) if done.returns_rows else []
+        engine.dispose()
+        return rows
+
+    try:
+        server = postgres.start()
+        urls = [server.url("postgres", "postgres"), *(server.url(r, commands.DATABASE) for r in OWNER_AND_APP)]
+        ensure_database(*urls)
+        owned("INSERT INTO practice (id, name) VALUES (:id, :name)", **practice)
+        assert commands.dump([file]) == 0
+        assert commands.reset(["--yes"]) == 0
+        assert not server.data.exists()
+        assert commands.restore([file]) == 0
+        assert [tuple(map(str, row)) for row in owned("SELECT id, name FROM practice")] == [tuple(practice.values())]
+        forced = "SELECT relrowsecurity AND relforcerowsecurity FROM pg_class WHERE relname = 'person'"
+        assert owned(forced) == [(True,)]
+    finally:
+        postgres.remove()
 
 
 def test_help_and_unknown_commands():

@@ -689,6 +689,20 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcrossUsed
+         * @description How far beside the midline a point lies: cun of a width segment, and that distance on this person.
+         */
+        AcrossUsed: {
+            /** Cun */
+            cun: number;
+            /** Cun Cm */
+            cun_cm: number;
+            /** Distance Cm */
+            distance_cm: number;
+            /** Segment */
+            segment: string;
+        };
+        /**
          * Advice
          * @description What to do now, and why.
          */
@@ -740,6 +754,8 @@ export interface components {
             /** Map */
             map: string;
             names: components["schemas"]["Names"];
+            /** Only */
+            only?: ("left" | "right") | null;
             /**
              * Paired
              * @default true
@@ -753,6 +769,11 @@ export interface components {
             reach: components["schemas"]["Reach"];
             /** Region */
             region: string;
+            /**
+             * Site
+             * @default
+             */
+            site: string;
             /** Surface */
             surface: string;
             /**
@@ -767,6 +788,22 @@ export interface components {
             traditional: string[];
             /** Where */
             where: string;
+        };
+        /**
+         * Around
+         * @description From a place on the midline outward along the skin, in the plane through it and a core inside the body.
+         */
+        Around: {
+            /** Around */
+            around: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            /** Cun */
+            cun?: number | null;
+            /** From */
+            from: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            /** Of */
+            of: string;
+            /** Span */
+            span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
         };
         /**
          * Begin
@@ -791,6 +828,25 @@ export interface components {
             score: components["schemas"]["Score"];
         };
         /**
+         * Beside
+         * @description Straight across from a place on the midline, then onto the front or the back of the body.
+         */
+        Beside: {
+            /** Beside */
+            beside: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            /** Cun */
+            cun?: number | null;
+            /**
+             * Face
+             * @enum {string}
+             */
+            face: "front" | "back";
+            /** Of */
+            of: string;
+            /** Span */
+            span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
          * Between
          * @description A share `at` of the straight way between two places.
          */
@@ -802,8 +858,8 @@ export interface components {
             at: number;
             /** Between */
             between: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ];
         };
         /**
@@ -1318,6 +1374,7 @@ export interface components {
          * @description A point or area on one side of one person; the contract of `acuthesis locate --json`.
          */
         Located: {
+            across: components["schemas"]["AcrossUsed"] | null;
             /** Area Cm2 */
             area_cm2: number | null;
             /** Cautions */
@@ -1467,15 +1524,17 @@ export interface components {
             /** Name */
             name: string;
             /** Place */
-            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"];
+            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
         };
         /**
          * MethodPlace
-         * @description Where one method leads, and how far that is from the first.
+         * @description Where one method leads, how far that is from the first, how exact it is on this person, and why.
          */
         MethodPlace: {
             /** Agrees */
             agrees: boolean;
+            /** Error Cm */
+            error_cm: number;
             /** Name */
             name: string;
             /** Off Cm */
@@ -1486,6 +1545,10 @@ export interface components {
                 number,
                 number
             ];
+            /** Trusted */
+            trusted: boolean;
+            /** Why */
+            why: string;
         };
         /**
          * Move
@@ -1501,11 +1564,11 @@ export interface components {
             /** In */
             in: string;
             /** Move */
-            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"];
+            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
             of?: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ] | null;
             /** Width */
             width?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers") | null;
@@ -1919,6 +1982,8 @@ export interface components {
         /**
          * Point
          * @description A point of the atlas.
+         *
+         *     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
          */
         Point: {
             /**
@@ -1930,7 +1995,7 @@ export interface components {
              * Categories
              * @default []
              */
-            categories: string[];
+            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "crossing" | "opening" | "lower_sea")[];
             /** Channel */
             channel: string;
             /**
@@ -1955,7 +2020,12 @@ export interface components {
             /** Methods */
             methods: components["schemas"]["Method"][];
             names: components["schemas"]["Names"];
-            /** Paired */
+            /** Only */
+            only?: ("left" | "right") | null;
+            /**
+             * Paired
+             * @default true
+             */
             paired: boolean;
             /** Part */
             part: string;
@@ -1968,6 +2038,11 @@ export interface components {
              * @default 1
              */
             search_radius_cm: number;
+            /**
+             * Site
+             * @default
+             */
+            site: string;
             /**
              * Tissue
              * @enum {string}
@@ -2333,7 +2408,7 @@ export interface components {
              */
             source: "first_aid" | "tradition" | "manual";
             touches: components["schemas"]["Touches"];
-            when: components["schemas"]["Condition"];
+            when?: components["schemas"]["Condition"] | null;
         };
         /**
          * SafetyBook
@@ -2564,9 +2639,9 @@ export interface components {
              */
             outside: boolean;
             /** Skin */
-            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"];
+            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Through */
-            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"]) | null;
+            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]) | null;
             /** Toward */
             toward?: {
                 [key: string]: number;
@@ -2796,6 +2871,11 @@ export interface components {
              * @enum {string}
              */
             side: "any" | "same";
+            /**
+             * Sites
+             * @default []
+             */
+            sites: string[];
             /**
              * Tissues
              * @default []
