@@ -10,7 +10,7 @@ import typer
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import Located, locate
+from acuthesis.core.atlas.locate import Located, locate, with_way
 from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
@@ -138,6 +138,7 @@ def locate_command(
     target = _plainly(lambda: catalogue.entry(id))
     body, screening, practitioner = _person(person)
     found = _plainly(lambda: locate(target, side, body, screening, practitioner.measured()))  # type: ignore[arg-type]
+    found = _plainly(lambda: with_way(found, target, body))
     if as_json:
         _print(found)
     else:

@@ -107,6 +107,7 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "{visit_id}": tamsin["visit_id"],
         "{complaint_id}": complaint,
         "{id}": "SP6",
+        "{channel}": "SP",
     }
     visit = ode.get(f"/api/visits/{tamsin['visit_id']}").json()
     bodies = {
@@ -115,6 +116,8 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "/ratings": {"id": NOBODY, "value": 3, "moment": "home"},
         "/compose": {"version": 1, "complaint_ids": [complaint]},
         "/score": {"version": 1, "stops": []},
+        "/trial": {"row": {"id": "own_x"}},
+        "/findings": {"id": NOBODY, "entry": "SP6", "side": "left"},
         "/events": {"events": [event("begin", score=visit["score"])]},
     }
     tried = 0
@@ -125,6 +128,8 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
             address = address.replace(name, value)
         body = next((body for end, body in bodies.items() if path.endswith(end)), {"version": 1})
         arguments = {} if method in ("get", "delete") else {"json": body}
+        if path.endswith("/here"):
+            arguments = {"params": {"x": 0, "y": 100, "z": 0}}
         theirs = stranger.request(method, address, **arguments)
         assert theirs.status_code == 404, f"{method} {path} gave {theirs.status_code}: {theirs.text[:200]}"
         assert "Tamsin" not in theirs.text

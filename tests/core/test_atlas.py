@@ -49,7 +49,8 @@ def test_everything_mentioned_exists():
 
 def test_every_entry_is_found_in_four_spellings():
     for entry in catalogue.entries():
-        code = entry.id.split("_", 1)[-1] if entry.kind == "area" else entry.id
+        short = entry.id.split("_", 1)[-1]
+        code = short if any(letter.isdigit() for letter in short) else entry.id.replace("_", " ")
         name = entry.names.romanised or entry.names.english
         spellings = [code, code.upper(), name, plain(name), plain(name).replace(" ", ""), entry.names.english]
         spellings += [entry.names.characters] if entry.names.characters else []
@@ -70,6 +71,8 @@ def test_every_entry_is_found_in_four_spellings():
         ("crown", "GV20"),
         ("hoku", "LI4"),
         ("behind the knee", "BL40"),
+        ("outer forearm below the elbow", "LI10"),
+        ("between the two tendons of the forearm", "PC5"),
     ],
 )
 def test_search_puts_the_meant_one_first(typed, first):

@@ -10,11 +10,12 @@ from sqlalchemy import text
 from starlette.exceptions import HTTPException
 
 from acuthesis import __version__
-from acuthesis.api import access, complaints, compose, errors, find, follow, people, screening, take_away, treat
+from acuthesis.api import access, atlas, complaints, compose, errors, find, follow, people, screening, take_away, treat
 from acuthesis.api.access import Database, same_origin
+from acuthesis.api.limits import BodyLimit
 from acuthesis.settings import settings
 
-ROUTERS = (access, follow, people, screening, complaints, find, compose, treat, take_away)
+ROUTERS = (access, follow, people, screening, complaints, atlas, find, compose, treat, take_away)
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; worker-src 'self' blob:; "
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
@@ -36,6 +37,7 @@ def create_app() -> FastAPI:
         generate_unique_id_function=_operation_id,
     )
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
+    app.add_middleware(BodyLimit)
     errors.install(app)
 
     @app.middleware("http")

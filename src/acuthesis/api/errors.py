@@ -36,6 +36,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
         403: "Not allowed from here",
         404: "Not in this practice",
         409: "Changed in the meantime",
+        413: "More than can be taken in at once",
         422: "The input cannot be used; says what and where",
         503: "The database does not answer",
     }.items()

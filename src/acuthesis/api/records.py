@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from acuthesis.core.compose.score import Score
 from acuthesis.exchange.record import (
     ComplaintPart,
+    FindingPart,
     MeasurePart,
     PersonPart,
     PersonRecord,
@@ -15,9 +16,10 @@ from acuthesis.exchange.record import (
     ScreeningPart,
     VisitPart,
 )
-from acuthesis.store import people, visits
+from acuthesis.store import atlas, people, visits
 from acuthesis.store.model import (
     ComplaintRow,
+    FindingRow,
     MeasureRow,
     PersonRow,
     PractitionerRow,
@@ -88,6 +90,19 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             )
             for r in people.ratings(session, person_id)
         ],
+        findings=[
+            FindingPart(
+                id=f.id,
+                entry=f.entry,
+                side=f.side,
+                offset_mm=f.offset_mm,
+                soreness=f.soreness,
+                texture=f.texture,
+                note=f.note,
+                at=f.at,
+            )
+            for f in atlas.findings_of(session, person_id)
+        ],
     )
 
 
@@ -124,6 +139,7 @@ def import_person(session: Session, record: PersonRecord, practitioner: Practiti
                 )
             )
             session.flush()  # one by one: their order is the order of the treatment
+    session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
     session.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
     session.flush()
     return row

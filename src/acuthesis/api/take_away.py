@@ -7,9 +7,10 @@ from fastapi import APIRouter, Response
 
 from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.complaints import judged
-from acuthesis.api.find import located_for, part_of
+from acuthesis.api.find import located_for
 from acuthesis.api.people import PersonOut, person_out
 from acuthesis.api.records import export_person, import_person
+from acuthesis.core.atlas.finding import part_of
 from acuthesis.core.atlas.plate import plate
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set

@@ -2,10 +2,11 @@
 
 import uuid
 from datetime import date
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
+from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.score import Score
@@ -90,6 +91,21 @@ class RatingPart(_Part):
     rated_at: AwareDatetime
 
 
+class FindingPart(_Part):
+    """What a hand found at one place."""
+
+    id: uuid.UUID
+    entry: str = Field(max_length=60)
+    side: Literal["left", "right"]
+    offset_mm: dict[str, Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]] = Field(
+        {}, max_length=3
+    )
+    soreness: int | None = Field(None, ge=0, le=10)
+    texture: Texture | None = None
+    note: str = Field("", max_length=120)
+    at: AwareDatetime
+
+
 class PersonRecord(_Part):
     """Everything that is kept of one person."""
 
@@ -101,6 +117,7 @@ class PersonRecord(_Part):
     measures: list[MeasurePart] = Field([], max_length=MOST_ROWS)
     visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
     ratings: list[RatingPart] = Field([], max_length=MOST_ROWS)
+    findings: list[FindingPart] = Field([], max_length=MOST_ROWS)
 
     @model_validator(mode="after")
     def _sound(self) -> "PersonRecord":

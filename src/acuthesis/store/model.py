@@ -235,6 +235,54 @@ class TreatmentEventRow(OfPerson, Base):
     body: Mapped[dict[str, Any]]
 
 
+class FindingRow(OfPerson, Base):
+    """What a hand found at one point or area: how far beside it (mm by direction), how sore, how it felt."""
+
+    __tablename__ = "finding"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            CheckConstraint("side IN ('left', 'right')", name="side"),
+            CheckConstraint("soreness BETWEEN 0 AND 10", name="soreness"),
+        )
+
+    entry: Mapped[str]
+    side: Mapped[str]
+    offset_mm: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    soreness: Mapped[int | None]
+    texture: Mapped[str | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class OwnEntryRow(Base):
+    """A point or area of a practice's own, as the row that the atlas reads."""
+
+    __tablename__ = "own_entry"
+    __table_args__ = (UniqueConstraint("practice_id", "entry"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
+    entry: Mapped[str]
+    version: Mapped[int] = mapped_column(server_default="1")
+    row: Mapped[dict[str, Any]]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class AtlasTextRow(Base):
+    """One text that a shipped point or area may be found by, for names that are nearly spelled right."""
+
+    __tablename__ = "atlas_text"
+    __table_args__ = (
+        Index("ix_atlas_text_text", "text", postgresql_using="gin", postgresql_ops={"text": "gin_trgm_ops"}),
+    )
+
+    entry: Mapped[str] = mapped_column(primary_key=True)
+    text: Mapped[str] = mapped_column(primary_key=True)
+
+
 class AuditRow(Base):
     """Who read or wrote a person's record, and when."""
 
@@ -249,5 +297,16 @@ class AuditRow(Base):
 
 
 # Tables that row-level security guards; a test checks that every table with a practice is here.
-GUARDED = ("person", "screening", "complaint", "measure", "visit", "rating", "treatment_event", "audit")
-ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "audit")
+GUARDED = (
+    "person",
+    "screening",
+    "complaint",
+    "measure",
+    "visit",
+    "rating",
+    "treatment_event",
+    "finding",
+    "own_entry",
+    "audit",
+)
+ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "finding", "audit")

@@ -2,7 +2,10 @@
 
 from sqlalchemy import create_engine, make_url, text
 
-from acuthesis.store.database import migrate
+from acuthesis.core.atlas.catalogue import entries
+from acuthesis.core.atlas.search import WHERE, texts
+from acuthesis.store.atlas import fill_texts
+from acuthesis.store.database import engine, migrate
 
 
 def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
@@ -30,3 +33,5 @@ def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
     finally:
         admin.dispose()
     migrate(owner_url)
+    names = ((entry.id, known) for entry in entries() for weight, known in texts(entry) if weight >= WHERE)
+    fill_texts(engine(owner_url), names)

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from acuthesis.core.compose.score import Score
 from acuthesis.core.treat.events import EVENT, Event
 from acuthesis.core.treat.session import Session as Treatment
 from acuthesis.core.treat.session import fold
@@ -36,6 +37,14 @@ def visits_between(session: Session, start: datetime, end: datetime) -> list[Vis
 def visits_of(session: Session, person_id: uuid.UUID) -> list[VisitRow]:
     """A person's visits in order."""
     return list(session.scalars(select(VisitRow).where(VisitRow.person_id == person_id).order_by(VisitRow.starts_at)))
+
+
+def planned(row: VisitRow) -> list[str]:
+    """Ids of the points and areas in a visit's score, in order; none without a score."""
+    if row.score is None:
+        return []
+    stops = Score.model_validate(row.score).stops
+    return list(dict.fromkeys(stop.id for stop in stops if stop.kind in ("point", "area")))
 
 
 def events_of(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, list[Event]]:

@@ -13,9 +13,81 @@ export interface paths {
         };
         /**
          * List Atlas
-         * @description Every point and area with its rule.
+         * @description Every point and area with its rule, the practice's own last.
          */
         get: operations["list_atlas"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/atlas/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Atlas
+         * @description The whole atlas as a file, or only what is the practice's own (which can be taken in elsewhere).
+         */
+        get: operations["export_atlas"];
+        put?: never;
+        /**
+         * Import Atlas
+         * @description Take in a file of own points and areas: all of it, or nothing and the first place that cannot be used.
+         */
+        post: operations["import_atlas"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/atlas/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Own
+         * @description The practice's own points and areas.
+         */
+        get: operations["list_own"];
+        /**
+         * Keep Own
+         * @description Keep a point or area of one's own, once it can be placed on every build it is tried on.
+         */
+        put: operations["keep_own"];
+        post?: never;
+        /**
+         * Drop Own
+         * @description Remove a point or area of one's own.
+         */
+        delete: operations["drop_own"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/atlas/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rule Parts
+         * @description Landmarks, segments, lines and sites: what a rule of one's own can be built of.
+         */
+        get: operations["rule_parts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -33,7 +105,7 @@ export interface paths {
         };
         /**
          * Search Atlas
-         * @description Points and areas by code, name with or without tone marks, characters, place or use; best first.
+         * @description Points and areas by code, name with or without tone marks, characters, place, landmark or use; best first.
          */
         get: operations["search_atlas"];
         put?: never;
@@ -256,6 +328,26 @@ export interface paths {
         patch: operations["change_person"];
         trace?: never;
     };
+    "/api/people/{person_id}/channels/{channel}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Channel
+         * @description A channel's line along a person's skin, one list of places a branch.
+         */
+        get: operations["read_channel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/complaints": {
         parameters: {
             query?: never;
@@ -320,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/figure/landmarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Landmarks
+         * @description Every landmark on a person, and how the hand finds it.
+         */
+        get: operations["read_landmarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/figure/skin": {
         parameters: {
             query?: never;
@@ -332,6 +444,50 @@ export interface paths {
          * @description Skin vertices: four float32 (lowest x, y, z in cm, and cm a step), then uint16 x, y, z each; little-endian.
          */
         get: operations["read_skin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Findings
+         * @description The person's own map: everything that hands found, oldest first.
+         */
+        get: operations["list_findings"];
+        put?: never;
+        /**
+         * Add Finding
+         * @description Keep what a hand found. Sent twice with the same id, it is kept once.
+         */
+        post: operations["add_finding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is Here
+         * @description Points, areas and landmarks around a place on a person's skin, the nearest first.
+         */
+        get: operations["what_is_here"];
         put?: never;
         post?: never;
         delete?: never;
@@ -360,6 +516,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/measure-next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What To Measure Next
+         * @description Which measure would make the places of some points surer (by default those of the visit's score, or all).
+         */
+        get: operations["what_to_measure_next"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/places/{id}": {
         parameters: {
             query?: never;
@@ -369,7 +545,7 @@ export interface paths {
         };
         /**
          * Read Place
-         * @description One point or area on a person: place, methods, fingers, steps, cautions.
+         * @description One point or area on a person: place, methods, way over the skin, fingers, steps, cautions.
          */
         get: operations["read_place"];
         put?: never;
@@ -458,6 +634,26 @@ export interface paths {
         get: operations["read_today"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rule
+         * @description Where a rule of one's own leads on a person; nothing is kept.
+         */
+        post: operations["try_rule"];
         delete?: never;
         options?: never;
         head?: never;
@@ -804,6 +1000,28 @@ export interface components {
             of: string;
             /** Span */
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
+         * AtlasPack
+         * @description Points and areas as a file: rows as in the atlas's own data files (docs/guide/atlas.md).
+         */
+        AtlasPack: {
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Format
+             * @default acuthesis.atlas
+             * @constant
+             */
+            format: "acuthesis.atlas";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
         };
         /**
          * Begin
@@ -1243,6 +1461,84 @@ export interface components {
             segments: components["schemas"]["SegmentOut"][];
         };
         /**
+         * FindingIn
+         * @description What a hand found: beside the rule's place by mm, or at a place on the skin; how sore; how it felt.
+         */
+        FindingIn: {
+            /** Entry */
+            entry: string;
+            /** Found Cm */
+            found_cm?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * @default {
+             *       "mm": {}
+             *     }
+             */
+            offset: components["schemas"]["Offset"];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Soreness */
+            soreness?: number | null;
+            /** Texture */
+            texture?: ("hollow" | "cord" | "knot" | "grit" | "hard" | "soft" | "warm" | "cold") | null;
+        };
+        /**
+         * FindingPart
+         * @description What a hand found at one place.
+         */
+        FindingPart: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entry */
+            entry: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Offset Mm
+             * @default {}
+             */
+            offset_mm: {
+                [key: string]: number;
+            };
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Soreness */
+            soreness?: number | null;
+            /** Texture */
+            texture?: ("hollow" | "cord" | "knot" | "grit" | "hard" | "soft" | "warm" | "cold") | null;
+        };
+        /**
          * FingerCheck
          * @description A finger rule as a check: the wanted distance is `cun`, the hand's is `own_cm`; the error is theirs minus it.
          */
@@ -1280,6 +1576,52 @@ export interface components {
             two_fingers?: number | null;
         };
         /**
+         * FoundOut
+         * @description A finding with its place on the figure of today, and in words.
+         */
+        FoundOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entry */
+            entry: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Note */
+            note: string;
+            offset: components["schemas"]["Offset"];
+            /** Position Cm */
+            position_cm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Soreness */
+            soreness: number | null;
+            /** Texture */
+            texture: ("hollow" | "cord" | "knot" | "grit" | "hard" | "soft" | "warm" | "cold") | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * Glide
          * @description Strokes along the area.
          */
@@ -1309,6 +1651,46 @@ export interface components {
             form: "hold";
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * LandmarkOnBody
+         * @description A landmark on this figure's left or its middle.
+         */
+        LandmarkOnBody: {
+            /** Find */
+            find: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Paired */
+            paired: boolean;
+            /** Position Cm */
+            position_cm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * LandmarkOut
+         * @description A landmark: where it is, how the hand finds it.
+         */
+        LandmarkOut: {
+            /** Find */
+            find: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
         };
         /**
          * Later
@@ -1442,6 +1824,7 @@ export interface components {
             triangles: number[];
             /** Uncertainty Cm */
             uncertainty_cm: number;
+            way?: components["schemas"]["Way"] | null;
         };
         /**
          * Me
@@ -1601,6 +1984,28 @@ export interface components {
             romanised: string;
         };
         /**
+         * Nearby
+         * @description One thing near a place, and how far away it is; 0 inside an area.
+         */
+        Nearby: {
+            /** Distance Cm */
+            distance_cm: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "point" | "area" | "landmark";
+            /** Name */
+            name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+        };
+        /**
          * NewComplaint
          * @description A new complaint: which, where, what it hinders, since when.
          */
@@ -1702,6 +2107,16 @@ export interface components {
             value: number;
         };
         /**
+         * Offset
+         * @description How far along two directions of the body part, mm: `{"distal": 6, "medial": 2}`.
+         */
+        Offset: {
+            /** Mm */
+            mm?: {
+                [key: string]: number;
+            };
+        };
+        /**
          * OnArc
          * @description Along the skin from the first end of a segment that is measured with a tape.
          */
@@ -1726,6 +2141,44 @@ export interface components {
             segment: string;
             /** Span */
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
+         * OwnIn
+         * @description A row to keep; `version` as it was read, none for a new one.
+         */
+        OwnIn: {
+            /** Row */
+            row: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version?: number | null;
+        };
+        /**
+         * OwnOut
+         * @description A point or area of the practice's own, as a row of the atlas.
+         */
+        OwnOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Row */
+            row: {
+                [key: string]: unknown;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
+         * Part
+         * @description Something that rules are built of.
+         */
+        Part: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Pause
@@ -1882,6 +2335,11 @@ export interface components {
              * @default []
              */
             complaints: components["schemas"]["ComplaintPart"][];
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["FindingPart"][];
             /**
              * Format
              * @default acuthesis.person
@@ -2411,6 +2869,20 @@ export interface components {
             when?: components["schemas"]["Condition"] | null;
         };
         /**
+         * RuleParts
+         * @description What a rule can be built of.
+         */
+        RuleParts: {
+            /** Landmarks */
+            landmarks: components["schemas"]["LandmarkOut"][];
+            /** Lines */
+            lines: components["schemas"]["Part"][];
+            /** Segments */
+            segments: components["schemas"]["SegmentPart"][];
+            /** Sites */
+            sites: components["schemas"]["Part"][];
+        };
+        /**
          * SafetyBook
          * @description Everything the safety core works with, for the page that lists it.
          */
@@ -2534,6 +3006,22 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * SegmentPart
+         * @description A segment: its number of parts, and the landmarks at its ends.
+         */
+        SegmentPart: {
+            /** Cun */
+            cun: number;
+            /** End */
+            end: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Start */
+            start: string;
         };
         /**
          * SegmentUsed
@@ -2792,6 +3280,16 @@ export interface components {
             techniques: string[];
         };
         /**
+         * Taken
+         * @description What came in with a file.
+         */
+        Taken: {
+            /** Added */
+            added: string[];
+            /** Changed */
+            changed: string[];
+        };
+        /**
          * Technique
          * @description Another way of working the sore spot: lighten and hold, or circle the rim.
          */
@@ -2881,6 +3379,22 @@ export interface components {
              * @default []
              */
             tissues: ("muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge")[];
+        };
+        /**
+         * Trial
+         * @description A rule to be seen on a person before it is kept.
+         */
+        Trial: {
+            /** Row */
+            row: {
+                [key: string]: unknown;
+            };
+            /**
+             * Side
+             * @default left
+             * @enum {string}
+             */
+            side: "left" | "right";
         };
         /**
          * Use
@@ -2984,6 +3498,46 @@ export interface components {
              */
             starts_at: string;
         };
+        /**
+         * Way
+         * @description From a landmark to the point: straight through, and with a tape along the skin.
+         */
+        Way: {
+            /** From */
+            from: string;
+            /** From Name */
+            from_name: string;
+            /** Path Cm */
+            path_cm: [
+                number,
+                number,
+                number
+            ][];
+            /** Skin Cm */
+            skin_cm: number;
+            /** Straight Cm */
+            straight_cm: number;
+        };
+        /**
+         * WorthMeasuring
+         * @description A measure not taken yet: the points whose place it would make surer, and their mean ring before and after, cm.
+         */
+        WorthMeasuring: {
+            /** Gain Cm */
+            gain_cm: number;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: string[];
+            /** Ring Cm */
+            ring_cm: number;
+            /** Ring Then Cm */
+            ring_then_cm: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -3049,6 +3603,578 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_atlas: {
+        parameters: {
+            query?: {
+                own?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtlasPack"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_atlas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtlasPack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_own: {
+        parameters: {
+            query: {
+                id: string;
+                version: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rule_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleParts"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3141,6 +4267,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3224,6 +4359,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3300,6 +4444,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3396,6 +4549,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3475,6 +4637,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3569,6 +4740,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3654,6 +4834,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3730,6 +4919,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3824,6 +5022,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -3900,6 +5107,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3985,6 +5201,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4079,6 +5304,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4157,6 +5391,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4253,6 +5496,116 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_channel: {
+        parameters: {
+            query?: {
+                side?: "left" | "right";
+            };
+            header?: never;
+            path: {
+                person_id: string;
+                channel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number,
+                        number
+                    ][][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4331,6 +5684,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4427,6 +5789,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4505,6 +5876,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4597,6 +5977,109 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_landmarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandmarkOnBody"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4682,6 +6165,305 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_is_here: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                z: number;
+            };
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nearby"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4760,6 +6542,111 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_to_measure_next: {
+        parameters: {
+            query?: {
+                ids?: string[] | null;
+            };
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthMeasuring"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4855,6 +6742,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -4936,6 +6832,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5028,6 +6933,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5106,6 +7020,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5202,6 +7125,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5287,6 +7219,113 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Located"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5365,6 +7404,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5459,6 +7507,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5535,6 +7592,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5629,6 +7695,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5703,6 +7778,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5788,6 +7872,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5884,6 +7977,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -5966,6 +8068,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6062,6 +8173,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -6147,6 +8267,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The input cannot be used; says what and where */
             422: {
                 headers: {
@@ -6225,6 +8354,15 @@ export interface operations {
             };
             /** @description Changed in the meantime */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

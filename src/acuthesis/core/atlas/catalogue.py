@@ -136,6 +136,11 @@ def entry(id: str) -> Entry:
     return found
 
 
+def is_shipped(id: str) -> bool:
+    """Whether the atlas itself has a point or area of this id."""
+    return id.lower() in _by_lower_id()
+
+
 def entries() -> list[Entry]:
     """All points, then all areas."""
     return [*points().values(), *areas().values()]

@@ -7,6 +7,7 @@ import numpy as np
 
 from acuthesis.core.atlas.catalogue import Entry, areas, entries, points, surfaces
 from acuthesis.core.atlas.chart import areas_on_body
+from acuthesis.core.atlas.model import Area
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.places import MIRROR
@@ -41,3 +42,14 @@ def place_all(body: FittedBody) -> list[Placed]:
         for area, drawn in zip(kept, areas_on_body(kept, surfaces()[surface], body.places), strict=True):
             left[area.id] = Placed(area, "left", drawn.centre, drawn.normal, drawn.outline)
     return [left[entry.id].on(side) for entry in entries() for side in entry.sides]
+
+
+def place_one(entry: Entry, body: FittedBody) -> list[Placed]:
+    """One point or area on all its sides. Raises: CoreError if it cannot be placed."""
+    if isinstance(entry, Area):
+        (drawn,) = areas_on_body([entry], surfaces()[entry.surface], body.places)
+        left = Placed(entry, "left", drawn.centre, drawn.normal, drawn.outline)
+    else:
+        position = body.places.at(entry.methods[0].place, "left")
+        left = Placed(entry, "left", position, body.figure.normals_at(position[None])[0])
+    return [left.on(side) for side in entry.sides]

@@ -1,9 +1,54 @@
 """Finds points and areas by whatever a practitioner types: code, name with or without tone marks, place, use."""
 
 import unicodedata
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import Entry, entries
+from acuthesis.core.atlas.catalogue import Entry, entries, sites, surfaces
+from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.whereabouts import phrases
+
+# Weights of the texts of an entry: a hit in the code counts more than one in a use.
+CODE, NAME, ENGLISH, ALIAS, PLACE, WHERE, USE, FEEL = 10, 8, 7, 6, 4, 3, 2, 1
+SMALL_WORDS = {
+    "a",
+    "an",
+    "and",
+    "around",
+    "at",
+    "for",
+    "from",
+    "in",
+    "into",
+    "is",
+    "its",
+    "of",
+    "on",
+    "or",
+    "the",
+    "to",
+    "with",
+}
+# What people call a thing beside the name that our texts give it.
+SAME = {
+    "patella": "kneecap",
+    "shinbone": "shin",
+    "eyebrow": "brow",
+    "malleolus": "ankle bone",
+    "tendon": "cord",
+    "tendons": "cord",
+    "ulna": "inner bone",
+    "radius": "outer bone",
+    "belly button": "navel",
+    "umbilicus": "navel",
+    "sternum": "breastbone",
+    "clavicle": "collarbone",
+    "scapula": "shoulder blade",
+    "lower back": "low back",
+    "spine": "bump",
+    "vertebra": "bump",
+}
 
 
 def plain(text: str) -> str:
@@ -12,44 +57,100 @@ def plain(text: str) -> str:
     return " ".join("".join(c if c.isalnum() else " " for c in bare).split())
 
 
+def texts(entry: Entry) -> list[tuple[int, str]]:
+    """Everything an entry may be found by, with its weight, in plain form."""
+    code = entry.id.split("_", 1)[-1]
+    site = sites()[entry.site]["region"] if entry.site else ""
+    found = [
+        (CODE, entry.id),
+        (CODE if any(letter.isdigit() for letter in code) else ALIAS, code),  # else a plain word: `scalp_crown`
+        (NAME, entry.names.romanised),
+        (NAME, entry.names.characters),
+        (ENGLISH, entry.names.english),
+        *((ALIAS, name) for name in entry.also_called),
+        (PLACE, entry.region),
+        (WHERE, site),
+        *((USE, use) for use in entry.traditional),
+        (FEEL, entry.feel),
+    ]
+    if isinstance(entry, Area):
+        found += [(WHERE, f"{entry.where} {surfaces()[entry.surface].name}")]
+    else:
+        found += [(WHERE, method.name) for method in entry.methods]
+        found += [(WHERE, phrase) for method in entry.methods for phrase in phrases(method.place)]
+    return list(dict.fromkeys((weight, plain(text)) for weight, text in found if plain(text)))
+
+
+@dataclass(frozen=True)
+class Hit:
+    """An entry that was found; the higher the score, the better it fits."""
+
+    entry: Entry
+    score: float
+
+
+class Index:
+    """The texts of some entries, ready to be searched; `also` adds further uses by id (complaints, say)."""
+
+    def __init__(self, entries: Iterable[Entry], also: Mapping[str, Sequence[str]] | None = None) -> None:
+        further = also or {}
+        self._rows = []
+        for entry in entries:
+            known = texts(entry) + [(USE, plain(text)) for text in further.get(entry.id, ())]
+            rows = [(weight, text, text.replace(" ", ""), frozenset(text.split())) for weight, text in known]
+            self._rows.append((entry, rows, " ".join(row[1] for row in rows), "\n".join(row[2] for row in rows)))
+
+    def search(self, text: str) -> list[Hit]:
+        """Entries in which every word typed is found, best first; spaces do not matter within a name."""
+        wanted = plain(text)
+        together = wanted.replace(" ", "")
+        words = _our_words(wanted)
+        if not words:
+            return []
+        hits = []
+        for entry, rows, everything, packed_everything in self._rows:
+            score = 0.0
+            if together in packed_everything:
+                score = max(_name_score(weight, packed, together) for weight, _, packed, _ in rows)
+            elif all(word in everything for word in words):
+                score = _words_score(rows, words)
+            if score:
+                hits.append(Hit(entry, score))
+        return sorted(hits, key=lambda hit: -hit.score)
+
+
+def _our_words(wanted: str) -> list[str]:
+    """The words that carry meaning, in the words that our texts use."""
+    spaced = f" {wanted} "
+    for theirs, ours in SAME.items():
+        spaced = spaced.replace(f" {theirs} ", f" {ours} ")
+    return [word for word in spaced.split() if word not in SMALL_WORDS]
+
+
+def _name_score(weight: int, packed: str, together: str) -> float:
+    """A text that is what was typed counts most, then one that begins with it, then one that holds it."""
+    if together not in packed:
+        return 0.0
+    return weight * (3 if packed == together else 2 if packed.startswith(together) else 1)
+
+
+def _words_score(rows: list[tuple[int, str, str, frozenset[str]]], words: list[str]) -> float:
+    """How well texts hold the words: most if one text holds them all, in full; then by where each is found."""
+    whole = max((weight for weight, text, _, _ in rows if all(word in text for word in words)), default=0)
+    each = 0.0
+    for word in words:
+        each += max(
+            (weight * (1.0 if word in full else 0.6) for weight, text, _, full in rows if word in text), default=0
+        )
+    return each / len(words) / 2 + whole / 2
+
+
 @lru_cache
-def _index() -> list[tuple[Entry, tuple[tuple[int, str], ...]]]:
-    """For each entry its texts with their weight: a hit in the code counts more than one in a use."""
-    rows = []
-    for entry in entries():
-        texts = [
-            (10, entry.id.removeprefix("ear_").removeprefix("foot_")),
-            (8, entry.names.romanised),
-            (8, entry.names.characters),
-            (7, entry.names.english),
-            *((6, name) for name in entry.also_called),
-            (4, entry.region),
-            *((2, use) for use in entry.traditional),
-        ]
-        rows.append((entry, tuple((weight, plain(text)) for weight, text in texts if text)))
-    return rows
+def index() -> Index:
+    """The index of the whole atlas."""
+    return Index(entries())
 
 
 def search(text: str, limit: int = 20) -> list[Entry]:
-    """Entries that match, best first. Every word typed must be found; spaces do not matter within a name."""
-    wanted = plain(text)
-    if not wanted:
-        return []
-    together = wanted.replace(" ", "")
-    scored: list[tuple[float, int, Entry]] = []
-    for position, (entry, texts) in enumerate(_index()):
-        score = 0.0
-        for weight, known in texts:
-            packed = known.replace(" ", "")
-            if packed == together:
-                score = max(score, weight * 3)
-            elif packed.startswith(together):
-                score = max(score, weight * 2)
-            elif together in packed:
-                score = max(score, weight)
-        words = wanted.split()
-        if not score and all(any(word in known for _, known in texts) for word in words):
-            score = sum(max(weight for weight, known in texts if word in known) for word in words) / len(words) / 2
-        if score:
-            scored.append((-score, position, entry))
-    return [entry for _, _, entry in sorted(scored, key=lambda row: row[:2])[:limit]]
+    """Entries of the atlas that match, best first."""
+    return [hit.entry for hit in index().search(text)[:limit]]

@@ -1,0 +1,198 @@
+"""The atlas: its list and search, a practice's own points and areas in it, and all of it as a file, out and in."""
+
+from functools import lru_cache
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.bodies import shelf
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.catalogue import Described, Entry, describe
+from acuthesis.core.atlas.own import TRIED_ON, AtlasPack, own_entry, try_on
+from acuthesis.core.atlas.search import Index, plain
+from acuthesis.core.body import catalogue as body
+from acuthesis.core.compose.knowledge import complaint_kinds
+from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.store import atlas as store
+from acuthesis.store.people import audit
+
+router = APIRouter(tags=["atlas"])
+FEW = 4  # with fewer hits than this, names that are nearly spelled right are looked for too
+MOST_HITS = 24
+
+
+class OwnOut(BaseModel):
+    """A point or area of the practice's own, as a row of the atlas."""
+
+    id: str
+    version: int
+    name: str
+    row: dict[str, Any]
+
+
+class OwnIn(BaseModel):
+    """A row to keep; `version` as it was read, none for a new one."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    row: dict[str, Any]
+    version: Annotated[int, Field(ge=1, lt=2**31)] | None = None
+
+
+class Taken(BaseModel):
+    """What came in with a file."""
+
+    added: list[str]
+    changed: list[str]
+
+
+class Part(BaseModel):
+    """Something that rules are built of."""
+
+    id: str
+    name: str
+
+
+class LandmarkOut(Part):
+    """A landmark: where it is, how the hand finds it."""
+
+    find: str
+    part: str
+
+
+class SegmentPart(Part):
+    """A segment: its number of parts, and the landmarks at its ends."""
+
+    cun: float
+    start: str
+    end: str
+
+
+class RuleParts(BaseModel):
+    """What a rule can be built of."""
+
+    landmarks: list[LandmarkOut]
+    segments: list[SegmentPart]
+    lines: list[Part]
+    sites: list[Part]
+
+
+def own_entries(here: Here) -> dict[str, Entry]:
+    """The practice's own points and areas by id."""
+    return {row.entry: own_entry(row.row) for row in store.own_rows(here.session)}
+
+
+def entry_here(here: Here, id: str) -> Entry:
+    """A shipped point or area, or one of the practice's own. Raises: UnknownId."""
+    if id.startswith("own_"):
+        for row in store.own_rows(here.session):
+            if row.entry == id:
+                return own_entry(row.row)
+        raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+    return catalogue.entry(id)
+
+
+@lru_cache
+def _index() -> Index:
+    """The shipped atlas, with the complaints that a point is used for among its texts."""
+    used: dict[str, list[str]] = {}
+    for kind in complaint_kinds().values():
+        for use in kind.uses:
+            used.setdefault(use.id, []).append(kind.name)
+    return Index(catalogue.entries(), used)
+
+
+@router.get("/atlas")
+def list_atlas(here: SignedIn) -> list[Entry]:
+    """Every point and area with its rule, the practice's own last."""
+    return [*catalogue.entries(), *own_entries(here).values()]
+
+
+@router.get("/atlas/search")
+def search_atlas(q: Annotated[str, Query(max_length=80)], here: SignedIn) -> list[Described]:
+    """Points and areas by code, name with or without tone marks, characters, place, landmark or use; best first."""
+    hits = [*_index().search(q), *Index(own_entries(here).values()).search(q)]
+    found = [hit.entry for hit in sorted(hits, key=lambda hit: -hit.score)]
+    if len(found) < FEW and plain(q):
+        near = [catalogue.entry(id) for id in store.near_misses(here.session, plain(q), MOST_HITS)]
+        found += [entry for entry in near if entry not in found]
+    return [describe(entry) for entry in found[:MOST_HITS]]
+
+
+@router.get("/atlas/parts")
+def rule_parts() -> RuleParts:
+    """Landmarks, segments, lines and sites: what a rule of one's own can be built of."""
+    return RuleParts(
+        landmarks=[LandmarkOut(id=m.id, name=m.name, find=m.find, part=m.part) for m in body.landmarks().values()],
+        segments=[
+            SegmentPart(id=s.id, name=s.name, cun=s.cun, start=body.bare(s.start), end=body.bare(s.end))
+            for s in body.segments().values()
+        ],
+        lines=[Part(id=line.id, name=line.name) for line in body.lines().values()],
+        sites=[Part(id=id, name=site["region"]) for id, site in catalogue.sites().items()],
+    )
+
+
+@router.get("/atlas/own")
+def list_own(here: SignedIn) -> list[OwnOut]:
+    """The practice's own points and areas."""
+    return [
+        OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
+        for row in store.own_rows(here.session)
+    ]
+
+
+@router.put("/atlas/own")
+def keep_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
+    """Keep a point or area of one's own, once it can be placed on every build it is tried on."""
+    checked(wanted.row)
+    row = store.keep_own(here.session, here.practice_id, wanted.row, wanted.version)
+    audit(here.session, here.practice_id, here.practitioner.id, None, f"own {row.entry} kept")
+    return OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
+
+
+@router.delete("/atlas/own", status_code=204)
+def drop_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: Annotated[int, Query(ge=1)]) -> None:
+    """Remove a point or area of one's own."""
+    store.drop_own(here.session, id, version)
+    audit(here.session, here.practice_id, here.practitioner.id, None, "own entry removed")
+
+
+@router.get("/atlas/file")
+def export_atlas(here: SignedIn, response: Response, own: bool = False) -> AtlasPack:
+    """The whole atlas as a file, or only what is the practice's own (which can be taken in elsewhere)."""
+    shipped = [] if own else [e.model_dump(mode="json", by_alias=True, exclude_none=True) for e in catalogue.entries()]
+    name = "own-points" if own else "atlas"
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}-{now():%Y-%m-%d}.json"'
+    return AtlasPack(entries=[*shipped, *(row.row for row in store.own_rows(here.session))])
+
+
+@router.post("/atlas/file", status_code=201)
+def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
+    """Take in a file of own points and areas: all of it, or nothing and the first place that cannot be used."""
+    known = {row.entry: row.version for row in store.own_rows(here.session)}
+    seen: set[str] = set()
+    for rank, row in enumerate(pack.entries):
+        checked(row, f"entries.{rank}")
+        if row["id"] in seen:
+            raise CoreError(f"{row['id']} comes twice", where=f"entries.{rank}.id")
+        seen.add(row["id"])
+    for row in pack.entries:
+        store.keep_own(here.session, here.practice_id, row, known.get(row["id"]))
+    audit(here.session, here.practice_id, here.practitioner.id, None, f"{len(pack.entries)} own entries taken in")
+    return Taken(
+        added=[row["id"] for row in pack.entries if row["id"] not in known],
+        changed=[row["id"] for row in pack.entries if row["id"] in known],
+    )
+
+
+def checked(row: dict[str, Any], where: str = "row") -> Entry:
+    """An own entry that can be placed on every build it is tried on. Raises: CoreError."""
+    found = own_entry(row, where)
+    for facts in TRIED_ON:
+        kept = shelf.body(facts)
+        with kept.lock:
+            try_on(found, [kept.body], where)
+    return found

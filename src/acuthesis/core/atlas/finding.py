@@ -1,0 +1,124 @@
+"""What a hand found on one person: how far beside the rule's place, how sore, how it felt. The person's own map."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.core.atlas.catalogue import Entry, surfaces
+from acuthesis.core.atlas.model import Area
+from acuthesis.core.body.figure import Side, Vector
+from acuthesis.core.body.fit import FittedBody
+from acuthesis.core.body.frames import frame_of
+from acuthesis.core.errors import OutOfRange
+
+FARTHEST_MM = 40.0  # farther away it is another place
+Texture = Literal["hollow", "cord", "knot", "grit", "hard", "soft", "warm", "cold"]
+# The two directions along the skin in which a hand says where it found a place, by body part; words beside.
+AXES: dict[str, tuple[str, str]] = {
+    "head": ("superior", "lateral"),
+    "trunk": ("superior", "lateral"),
+    "upper_arm": ("proximal", "lateral"),
+    "forearm": ("proximal", "lateral"),
+    "hand": ("proximal", "radial"),
+    "thigh": ("proximal", "lateral"),
+    "lower_leg": ("proximal", "lateral"),
+    "foot": ("proximal", "lateral"),
+}
+WORDS: dict[str, dict[str, str]] = {
+    "head": {"superior": "up", "inferior": "down"},
+    "trunk": {"superior": "toward the head", "inferior": "toward the feet"},
+    "upper_arm": {"proximal": "toward the shoulder", "distal": "toward the elbow"},
+    "forearm": {"proximal": "toward the elbow", "distal": "toward the wrist"},
+    "hand": {"proximal": "toward the wrist", "distal": "toward the fingertips"},
+    "thigh": {"proximal": "toward the hip", "distal": "toward the knee"},
+    "lower_leg": {"proximal": "toward the knee", "distal": "toward the ankle"},
+    "foot": {"proximal": "toward the heel", "distal": "toward the toes"},
+}
+SIDEWAYS = {
+    "lateral": "outward",
+    "medial": "inward",
+    "anterior": "forward",
+    "posterior": "back",
+    "superior": "up",
+    "inferior": "down",
+    "radial": "toward the thumb",
+    "ulnar": "toward the little finger",
+    "dorsal": "toward the back of the hand",
+    "palmar": "toward the palm",
+}
+
+
+class Offset(BaseModel):
+    """How far along two directions of the body part, mm: `{"distal": 6, "medial": 2}`."""
+
+    model_config = ConfigDict(frozen=True)
+
+    mm: dict[str, Annotated[float, Field(ge=-FARTHEST_MM, le=FARTHEST_MM, allow_inf_nan=False)]] = Field(
+        default_factory=dict, max_length=3
+    )
+
+    @property
+    def length_mm(self) -> float:
+        """How far in all."""
+        return float(np.sqrt(sum(amount**2 for amount in self.mm.values())))
+
+
+class Finding(BaseModel):
+    """One finding at a point or area of a person, on a side."""
+
+    entry: str
+    side: Side
+    offset: Offset = Offset()
+    soreness: int | None = Field(None, ge=0, le=10)
+    texture: Texture | None = None
+    note: str = ""
+    at: datetime
+
+
+def part_of(entry: Entry) -> str:
+    """Body part of a point, or of the surface an area lies on."""
+    return surfaces()[entry.surface].part if isinstance(entry, Area) else entry.part
+
+
+def moved(place: Vector, offset: Offset, entry: Entry, side: Side, body: FittedBody) -> Vector:
+    """The found place (3,) on the skin: from the rule's place along the directions of the part. Raises: UnknownId."""
+    frame = frame_of(body.figure, part_of(entry), side)
+    steps = sum((mm / 10 * frame[name] for name, mm in offset.mm.items() if name in frame), np.zeros(3))
+    found, _ = body.figure.nearest_on_skin(place + steps)
+    return found
+
+
+def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: FittedBody) -> Offset:
+    """How a found place lies beside the rule's: the two directions of the part that say most, in whole millimetres.
+
+    Raises: OutOfRange if it is farther away than a place can be.
+    """
+    frame = frame_of(body.figure, part_of(entry), side)
+    away = 10 * (found - place)
+    if np.linalg.norm(away) > FARTHEST_MM:
+        raise OutOfRange(
+            f"the found place is {np.linalg.norm(away) / 10:.1f} cm from {entry.id}; up to {FARTHEST_MM / 10:g} cm is "
+            "the same place",
+            where="found_cm",
+        )
+    # Of each pair of opposite directions the one that leads there.
+    along = {name: float(away @ axis) for name, axis in frame.items() if away @ axis >= 0.5}
+    most = sorted(along, key=lambda name: -along[name])[:2]
+    return Offset(mm={name: float(round(along[name])) for name in most})
+
+
+def in_words(finding: Finding, part: str) -> str:
+    """'6 mm toward the heel, soreness 5, a knot'."""
+    parts = [
+        f"{abs(mm):.0f} mm {WORDS[part].get(name, SIDEWAYS.get(name, name))}"
+        for name, mm in finding.offset.mm.items()
+        if abs(mm) >= 0.5
+    ] or ["at the place"]
+    said = [" and ".join(parts)]
+    if finding.soreness is not None:
+        said.append(f"soreness {finding.soreness}")
+    if finding.texture is not None:
+        said.append({"cord": "a cord", "knot": "a knot", "hollow": "a hollow"}.get(finding.texture, finding.texture))
+    return ", ".join(said)

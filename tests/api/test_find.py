@@ -1,0 +1,224 @@
+"""Finding over the API: search that forgives, a practice's own points, what hands found, what to measure next."""
+
+import uuid
+
+import numpy as np
+import pytest
+
+from .test_stations import problem
+
+SHIN = {
+    "id": "own_shin_spot",
+    "names": {"english": "Shin spot"},
+    "site": "shin_outer",
+    "feel": "A hollow beside the crest.",
+    "methods": [
+        {
+            "name": "five parts below the crease",
+            "place": {"line": "shin_crest_outer", "segment": "lower_leg_outer", "from": "popliteal_crease", "cun": 5},
+        }
+    ],
+}
+
+
+def changed(**change):
+    return {**SHIN, **change}
+
+
+def rule(**change):
+    return changed(methods=[{"name": "a rule", "place": {**SHIN["methods"][0]["place"], **change}}])
+
+
+def placed(place):
+    return changed(methods=[{"name": "a rule", "place": place}])
+
+
+@pytest.fixture
+def own(stranger):
+    """The other practice, with one point of its own; gone again afterwards."""
+    made = stranger.put("/api/atlas/own", json={"row": SHIN})
+    assert made.status_code == 200, made.text
+    yield stranger
+    for row in stranger.get("/api/atlas/own").json():
+        stranger.delete("/api/atlas/own", params={"id": row["id"], "version": row["version"]})
+
+
+@pytest.mark.parametrize(
+    ("typed", "found"),
+    [
+        ("san yin jiao", "SP6"),
+        ("sanyinjao", "SP6"),  # a letter is missing
+        ("zu san ly", "ST36"),  # and one is wrong
+        ("below the kneecap", "ST36"),
+        ("between the two tendons of the forearm", "PC6"),
+        ("inner wrist", "HT7"),
+        ("poor sleep", "HT7"),
+        ("belly button", "ST25"),
+        ("TF4", "ear_TF4"),
+    ],
+)
+def test_search_forgives(ode, typed, found):
+    assert found in [row["id"] for row in ode.get("/api/atlas/search", params={"q": typed}).json()]
+
+
+def test_nothing_is_found_by_nothing(ode):
+    for typed in ("", " -- ", "qqqqqqqq", "%", "'; --"):
+        assert ode.get("/api/atlas/search", params={"q": typed}).json() == []
+
+
+def test_an_own_point_is_placed_found_and_seen_by_its_practice_only(own, ode, cast):
+    assert own.get("/api/atlas/search?q=shin spot").json()[0]["id"] == SHIN["id"]
+    assert SHIN["id"] not in [row["id"] for row in ode.get("/api/atlas/search?q=shin spot").json()]
+    tamsin = cast["Tamsin"]["person_id"]
+    problem(ode.get(f"/api/people/{tamsin}/places/{SHIN['id']}"), 422, "there is no point or area")
+    pack = own.get("/api/atlas/file?own=true").json()
+    taken = ode.post("/api/atlas/file", json=pack)
+    assert taken.json() == {"added": [SHIN["id"]], "changed": []}
+    located = ode.get(f"/api/people/{tamsin}/places/{SHIN['id']}?side=right").json()
+    assert located["level_cun"] == pytest.approx(5, abs=0.02)
+    assert located["position_cm"][0] < 0
+    figure = ode.get(f"/api/people/{tamsin}/figure").json()
+    assert {(one["id"], one["side"]) for one in figure["places"]} >= {(SHIN["id"], "left"), (SHIN["id"], "right")}
+    assert ode.delete("/api/atlas/own", params={"id": SHIN["id"], "version": 1}).status_code == 204
+    assert ode.get("/api/atlas/own").json() == []
+
+
+def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
+    again = own.put("/api/atlas/own", json={"row": changed(feel="A dip."), "version": 1})
+    assert again.json()["version"] == 2
+    problem(own.put("/api/atlas/own", json={"row": SHIN, "version": 1}), 409, "changed in another window")
+    problem(own.put("/api/atlas/own", json={"row": SHIN}), 409, "is here already")
+    problem(own.delete("/api/atlas/own", params={"id": SHIN["id"], "version": 1}), 409, "changed in another window")
+    assert own.get("/api/atlas/own").json()[0]["row"]["feel"] == "A dip."
+
+
+@pytest.mark.parametrize(
+    ("row", "where", "says"),
+    [
+        (changed(id="SP6"), "id", "begins with own_"),
+        (rule(**{"from": "left_antler"}), "row", "landmark 'left_antler', which does not exist"),
+        (rule(cun=19), "methods.0.place.cun", "level 19 is not on the outer lower leg, which has 16 parts"),
+        (rule(line="tail"), "row", "'tail' does not exist"),
+        (rule(segment="tail"), "row", "'tail' does not exist"),
+        (changed(site="moon"), "row", "site 'moon', which does not exist"),
+        (changed(colour="red"), "colour", "Extra inputs"),
+        (changed(methods=[]), "methods", "at least 1 item"),
+        (placed("joint.knee"), "row", "cm off the skin"),
+        (placed({"skin": "joint.tail", "toward": {"lateral": 1}, "in": "foot"}), "row", "no joint 'tail'"),
+        (placed({"skin": "joint.knee", "toward": {"up": 1}, "in": "foot"}), "row", "'up' is not a direction here"),
+        (placed({"between": ["glabella", "vertex"], "at": 1.9}), "row", "off the skin"),
+    ],
+)
+def test_a_rule_that_cannot_be_is_refused_with_its_place(stranger, row, where, says):
+    refused = problem(stranger.put("/api/atlas/own", json={"row": row}), 422, says)
+    assert where in refused["where"], refused
+    pack = {"format": "acuthesis.atlas", "version": 1, "entries": [changed(id="own_first"), row]}
+    refused = problem(stranger.post("/api/atlas/file", json=pack), 422, says)
+    assert refused["where"].startswith("entries.1"), refused
+    assert stranger.get("/api/atlas/own").json() == [], "nothing half-kept"
+
+
+def test_a_file_that_is_no_atlas_is_refused(stranger):
+    nest = "glabella"
+    for _ in range(40):
+        nest = {"between": [nest, "vertex"]}
+    refused = stranger.put("/api/atlas/own", json={"row": changed(methods=[{"name": "nest", "place": nest}])})
+    problem(refused, 422, "nested too deep")
+    many = {"format": "acuthesis.atlas", "version": 1, "entries": [{}] * 2001}
+    problem(stranger.post("/api/atlas/file", json=many), 422, "at most 2000")
+    problem(stranger.post("/api/atlas/file", json={"format": "other", "entries": []}), 422, "format")
+    problem(
+        stranger.post("/api/atlas/file", content=b"x" * 9_000_000, headers={"Content-Type": "application/json"}),
+        413,
+        "8 MB",
+    )
+    problem(stranger.post("/api/atlas/file", content=b"{ nope", headers={"Content-Type": "application/json"}), 422, "")
+
+
+def test_the_whole_atlas_comes_out_as_a_file(ode):
+    answer = ode.get("/api/atlas/file")
+    assert "attachment" in answer.headers["content-disposition"]
+    pack = answer.json()
+    assert len(pack["entries"]) == len(ode.get("/api/atlas").json())
+    assert next(row for row in pack["entries"] if row["id"] == "SP6")["methods"][0]["place"]["line"]
+
+
+def test_what_a_hand_found_is_remembered(newcomer):
+    # The rule's place, and one 6 mm behind it.
+    rule_at = np.array(newcomer.get("/places/foot_liver?side=right").json()["position_cm"])
+    found = {
+        "id": str(uuid.uuid4()),
+        "entry": "foot_liver",
+        "side": "right",
+        "found_cm": [rule_at[0], rule_at[1], rule_at[2] - 0.6],
+        "soreness": 5,
+        "texture": "grit",
+    }
+    kept = newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=found)
+    assert kept.status_code == 201, kept.text
+    assert "6 mm toward the heel" in kept.json()["words"]
+    assert "soreness 5, grit" in kept.json()["words"]
+    again = newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=found)
+    assert again.json() == kept.json()
+    (only,) = newcomer.get("/findings").json()
+    assert only == kept.json()
+    # The person's own map follows the figure: on a longer foot the place lies as far beside the rule's.
+    newcomer.measure(measures_cm={"foot_length": 27})
+    there = np.array(newcomer.get("/places/foot_liver?side=right").json()["position_cm"])
+    assert np.linalg.norm(np.array(newcomer.get("/findings").json()[0]["position_cm"]) - there) == pytest.approx(
+        0.6, abs=0.15
+    )
+    for change, says in [
+        ({"side": "left"}, "not on the left"),
+        ({"found_cm": [0, 100, 0]}, "up to 4 cm is the same place"),
+        ({"soreness": 11}, "less than or equal to 10"),
+        ({"found_cm": None, "offset": {"mm": {"sideways": 3}}}, "not a direction"),
+        ({"found_cm": None, "offset": {"mm": {"distal": 300}}}, "less than or equal to 40"),
+        ({"entry": "SP99"}, "there is no point or area"),
+    ]:
+        wrong = {**found, "id": str(uuid.uuid4()), **change}
+        problem(newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=wrong), 422, says)
+    assert len(newcomer.get("/findings").json()) == 1
+    record = newcomer.get("/record").json()
+    assert record["findings"][0]["offset_mm"] == only["offset"]["mm"]
+
+
+def test_what_is_here_names_points_areas_and_landmarks(newcomer):
+    sp6 = newcomer.get("/places/SP6").json()["position_cm"]
+    near = newcomer.get(f"/here?x={sp6[0]}&y={sp6[1] + 0.4}&z={sp6[2]}").json()
+    assert (near[0]["id"], near[0]["side"]) == ("SP6", "left")
+    assert near[0]["distance_cm"] == pytest.approx(0.4, abs=0.15)
+    area = newcomer.get("/places/foot_kidney").json()["position_cm"]
+    inside = newcomer.get(f"/here?x={area[0]}&y={area[1]}&z={area[2]}").json()
+    assert ("foot_kidney", 0) in [(one["id"], one["distance_cm"]) for one in inside]
+    ankle = newcomer.get("/places/SP6").json()["landmarks"]["medial_malleolus_tip"]
+    marks = newcomer.get(f"/here?x={ankle[0]}&y={ankle[1]}&z={ankle[2]}").json()
+    assert "medial_malleolus_tip" in [one["id"] for one in marks if one["kind"] == "landmark"]
+    assert newcomer.get("/here?x=1e9&y=0&z=0").status_code == 422
+
+
+def test_the_assistant_asks_for_the_measure_that_helps_most(newcomer):
+    newcomer.measure(height_cm=172)
+    asked = newcomer.get("/measure-next?ids=SP6&ids=SP7&ids=LI4").json()
+    assert asked[0]["id"] == "lower_leg_inner"
+    assert asked[0]["points"] == ["SP6", "SP7"]
+    ring = newcomer.get("/places/SP6").json()["uncertainty_cm"]
+    newcomer.measure(measures_cm={"lower_leg_inner": 36})
+    assert newcomer.get("/places/SP6").json()["uncertainty_cm"] < ring
+    assert "lower_leg_inner" not in [row["id"] for row in newcomer.get("/measure-next?ids=SP6").json()]
+    assert newcomer.get("/measure-next").json(), "without a plan it asks for all points"
+
+
+def test_ways_over_the_skin_and_channels(newcomer):
+    way = newcomer.get("/places/SP6").json()["way"]
+    assert way["from"] == "medial_malleolus_tip"
+    assert way["straight_cm"] < way["skin_cm"] < way["straight_cm"] * 1.2
+    for channel, branches in (("SP", 1), ("BL", 2), ("GV", 1)):
+        lines = newcomer.get(f"/channels/{channel}?side=right").json()
+        assert len(lines) == branches
+        steps = np.linalg.norm(np.diff(np.array(lines[0]), axis=0), axis=1)
+        assert steps.max() < 9, "it goes along the skin, not through the body"
+    problem(newcomer.get("/channels/XX"), 422, "there is no channel 'XX'")
+    marks = newcomer.get("/figure/landmarks").json()
+    assert len(marks) > 180
+    assert all(mark["find"] for mark in marks)
