@@ -10,12 +10,26 @@ from sqlalchemy import text
 from starlette.exceptions import HTTPException
 
 from acuthesis import __version__
-from acuthesis.api import access, atlas, complaints, compose, errors, find, follow, people, screening, take_away, treat
+from acuthesis.api import (
+    access,
+    atlas,
+    complaints,
+    compose,
+    errors,
+    figures,
+    find,
+    findings,
+    follow,
+    people,
+    screening,
+    take_away,
+    treat,
+)
 from acuthesis.api.access import Database, same_origin
 from acuthesis.api.limits import BodyLimit
 from acuthesis.settings import settings
 
-ROUTERS = (access, follow, people, screening, complaints, atlas, find, compose, treat, take_away)
+ROUTERS = (access, follow, people, screening, complaints, atlas, figures, find, findings, compose, treat, take_away)
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; worker-src 'self' blob:; "
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"

@@ -8,6 +8,7 @@ from acuthesis.core.atlas.placed import Placed, place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.body.skeleton import BoneOnBody, skeleton
 from acuthesis.settings import settings
 
 KEPT = 12
@@ -21,6 +22,7 @@ class KeptBody:
         self.body: FittedBody = fit(load_asset(settings().body_asset), facts)
         self.lock = Lock()
         self._placed: list[Placed] | None = None
+        self._bones: list[BoneOnBody] | None = None
 
     def placed(self) -> list[Placed]:
         """Every point and area on all its sides."""
@@ -28,6 +30,13 @@ class KeptBody:
             if self._placed is None:
                 self._placed = place_all(self.body)
             return self._placed
+
+    def bones(self) -> list[BoneOnBody]:
+        """The skeleton."""
+        with self.lock:
+            if self._bones is None:
+                self._bones = skeleton(self.body.places)
+            return self._bones
 
 
 class Shelf:

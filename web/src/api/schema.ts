@@ -412,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/figure/bones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Bones
+         * @description The skeleton inside a person's figure.
+         */
+        get: operations["read_bones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/figure/landmarks": {
         parameters: {
             query?: never;
@@ -1079,6 +1099,22 @@ export interface components {
                 string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
                 string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ];
+        };
+        /**
+         * BoneOut
+         * @description A bone as `rings` cross-sections of `corners` places each; `grid` is their x, y, z in hundredths of a cm.
+         */
+        BoneOut: {
+            /** Corners */
+            corners: number;
+            /** Grid */
+            grid: number[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rings */
+            rings: number;
         };
         /**
          * Breaths
@@ -5930,6 +5966,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FigureOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_bones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoneOut"][];
                 };
             };
             /** @description The request cannot be read */

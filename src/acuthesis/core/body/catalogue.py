@@ -36,11 +36,13 @@ def read_rows(path: Path) -> list[dict[str, Any]]:
     rows: list[dict[str, Any]] = []
     for file in files:
         for row in yaml.load(file.read_text(), Loader=yaml.CSafeLoader):
-            rows += _written_out(row)
+            rows += written_out(row)
     return rows
 
 
-def _written_out(row: dict[str, Any]) -> list[dict[str, Any]]:
+def written_out(row: dict[str, Any]) -> list[dict[str, Any]]:
+    """The entries that a row stands for: itself, or one a column of its `each`."""
+    row = dict(row)
     columns = row.pop("each", None)
     if columns is None:
         return [row]

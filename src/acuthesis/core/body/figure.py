@@ -157,3 +157,10 @@ class Figure:
         """Nearest place (3,) of the skin, and the outward unit normal (3,) of the skin around it."""
         found, _ = self._nearest.nearest(place)
         return found[0], self.normals_at(found)[0]
+
+    def nearest_with_normals(self, places: Vector) -> tuple[Vector, Vector]:
+        """Nearest places (n, 3) of the skin to places (n, 3), and the outward unit normals (n, 3) of its triangles."""
+        found, triangles = self._nearest.nearest(places)
+        corners = self.skin[self.asset.triangles[triangles]]
+        normals = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        return found, normals / np.linalg.norm(normals, axis=1, keepdims=True)

@@ -118,9 +118,14 @@ def frame_of(figure: Figure, name: str, side: Side) -> Frame:
     return _FRAMES[name](figure, side)
 
 
+def known_directions(frame: Frame, parts: dict[str, float]) -> None:
+    """Raises: UnknownId naming a direction that the frame does not have."""
+    for name in parts:
+        if name not in frame:
+            raise UnknownId(f"'{name}' is not a direction here; there are {', '.join(frame)}", where=name)
+
+
 def direction(frame: Frame, parts: dict[str, float]) -> Vector:
     """Unit vector of a mix of named directions, such as {medial: 1, posterior: 0.3}. Raises: UnknownId."""
-    unknown = [name for name in parts if name not in frame]
-    if unknown:
-        raise UnknownId(f"'{unknown[0]}' is not a direction here; there are {', '.join(frame)}", where=unknown[0])
+    known_directions(frame, parts)
     return unit(sum((amount * frame[name] for name, amount in parts.items()), np.zeros(3)))

@@ -19,7 +19,7 @@ from acuthesis.core.body.construct import (
     Vertex,
 )
 from acuthesis.core.body.figure import Figure, Side, Vector, other_side, unit
-from acuthesis.core.body.frames import Frame, direction, frame_of
+from acuthesis.core.body.frames import Frame, direction, frame_of, known_directions
 from acuthesis.core.errors import CoreError, UnknownId
 
 MIRROR = np.array([-1.0, 1.0, 1.0])
@@ -122,6 +122,7 @@ class Places:
                 return np.asarray(a + place.at * (b - a))
             case Move():
                 frame = self._frame(place.part, side)
+                known_directions(frame, place.by)
                 steps = sum((amount * frame[name] for name, amount in place.by.items()), np.zeros(3))
                 return np.asarray(self.at(place.move, side) + self._unit_length(place, side) * steps)
             case Skin():

@@ -1,0 +1,254 @@
+"""The person's figure: its skin, bones, landmarks and segments, all that is located on it, and what can be measured."""
+
+import uuid
+from typing import Literal
+
+import numpy as np
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel
+
+from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.atlas import own_entries
+from acuthesis.api.bodies import KeptBody, body_key, shelf
+from acuthesis.core.atlas.assistant import how_to
+from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.locate import Triple, triple
+from acuthesis.core.atlas.placed import Placed, place_one
+from acuthesis.core.atlas.ways import channel_line, triples
+from acuthesis.core.body.asset import load_asset
+from acuthesis.core.body.catalogue import landmarks, segments
+from acuthesis.core.body.figure import Side
+from acuthesis.core.body.person import FINGER_RANGE_CM, body_measures
+from acuthesis.core.safety.rules import limits_for
+from acuthesis.settings import settings
+from acuthesis.store import people as store
+from acuthesis.store.model import PersonRow
+
+router = APIRouter(tags=["figure"])
+QUANTA = 65535
+
+
+class PlaceOnBody(BaseModel):
+    """Where one point or area is, for drawing all of them at once."""
+
+    id: str
+    kind: Literal["point", "area"]
+    side: Side
+    paired: bool
+    name: str
+    region: str
+    part: str
+    position_cm: Triple
+    normal: Triple
+    outline_cm: list[Triple]
+    refused: bool
+
+
+class SegmentOut(BaseModel):
+    """A proportional segment on this person."""
+
+    id: str
+    name: str
+    length_cm: float
+    cun: float
+    cun_cm: float
+    measured: bool
+    path_cm: list[Triple]
+    normal: Triple
+
+
+class FigureOut(BaseModel):
+    """A person's figure: its key (changes with the measures), how well it fits, its segments and all places."""
+
+    key: str
+    height_cm: float
+    residuals_cm: dict[str, float]
+    notes: list[str]
+    segments: list[SegmentOut]
+    places: list[PlaceOnBody]
+
+
+class LandmarkOnBody(BaseModel):
+    """A landmark on this figure's left or its middle."""
+
+    id: str
+    name: str
+    find: str
+    paired: bool
+    position_cm: Triple
+    normal: Triple
+
+
+class MeasureField(BaseModel):
+    """One thing that can be measured: what, how, between which places on the figure, and the possible range."""
+
+    id: str
+    name: str
+    how: str
+    min: float
+    max: float
+    segment: str | None
+
+
+def kept_body(here: Here, row: PersonRow) -> KeptBody:
+    """The person's fitted body."""
+    return shelf.body(store.body_facts(here.session, row, now().date()))
+
+
+class BoneOut(BaseModel):
+    """A bone as `rings` cross-sections of `corners` places each; `grid` is their x, y, z in hundredths of a cm."""
+
+    id: str
+    name: str
+    rings: int
+    corners: int
+    grid: list[int]
+
+
+@router.get("/measures")
+def list_measures() -> list[MeasureField]:
+    """What can be measured, with the range an adult can have; finger widths last."""
+    lengths = [
+        MeasureField(id=m.id, name=m.name, how=how_to(m), min=m.min, max=m.max, segment=m.segment)
+        for m in body_measures().values()
+    ]
+    fingers = [
+        MeasureField(
+            id=name,
+            name=name.replace("_", " ").capitalize(),
+            how="Across the middle joints, held together.",
+            min=low,
+            max=high,
+            segment=None,
+        )
+        for name, (low, high) in FINGER_RANGE_CM.items()
+    ]
+    return [*lengths, *fingers]
+
+
+@router.get("/body/triangles", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
+def body_triangles() -> Response:
+    """Corners of the skin's triangles, uint16 little-endian, three a triangle; the same for every person."""
+    triangles = load_asset(settings().body_asset).triangles.astype("<u2")
+    return Response(
+        triangles.tobytes(), media_type="application/octet-stream", headers={"Cache-Control": "public, max-age=86400"}
+    )
+
+
+def _own_placed(here: Here, kept: KeptBody) -> list[Placed]:
+    with kept.lock:
+        return [one for entry in own_entries(here).values() for one in place_one(entry, kept.body)]
+
+
+@router.get("/people/{person_id}/figure")
+def read_figure(person_id: uuid.UUID, here: SignedIn) -> FigureOut:
+    """The figure of a person."""
+    row = store.person(here.session, person_id)
+    kept = kept_body(here, row)
+    screening = store.screening_of(here.session, row.id)
+    body = kept.body
+    return FigureOut(
+        key=kept.key,
+        height_cm=round(body.figure.height_cm, 1),
+        residuals_cm={name: round(off, 2) for name, off in body.residuals_cm.items()},
+        notes=list(body.notes),
+        segments=[
+            SegmentOut(
+                id=name,
+                name=segment.name,
+                length_cm=round(on_body.length_cm, 2),
+                cun=segment.cun,
+                cun_cm=round(on_body.cun_cm, 3),
+                measured=body.is_measured(name),
+                path_cm=[triple(place) for place in on_body.path],
+                normal=triple(body.figure.nearest_on_skin(on_body.path.mean(axis=0))[1]),
+            )
+            for name, segment in segments().items()
+            if (on_body := body.places.segment(name, "left"))
+        ],
+        places=[
+            PlaceOnBody(
+                id=found.entry.id,
+                kind=found.entry.kind,
+                side=found.side,
+                paired=len(found.entry.sides) == 2,
+                name=found.entry.names.english,
+                region=found.entry.region,
+                part=part_of(found.entry),
+                position_cm=triple(found.position),
+                normal=triple(found.normal),
+                outline_cm=[] if found.outline is None else [triple(place) for place in found.outline],
+                refused=limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused
+                is not None,
+            )
+            for found in [*kept.placed(), *_own_placed(here, kept)]
+        ],
+    )
+
+
+@router.get(
+    "/people/{person_id}/figure/skin",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request) -> Response:
+    """Skin vertices: four float32 (lowest x, y, z in cm, and cm a step), then uint16 x, y, z each; little-endian."""
+    row = store.person(here.session, person_id)
+    key = body_key(store.body_facts(here.session, row, now().date()))
+    headers = {"Cache-Control": "private, no-cache", "ETag": f'"{key}"'}
+    if request.headers.get("if-none-match") == headers["ETag"]:
+        return Response(status_code=304, headers=headers)
+    skin = kept_body(here, row).body.figure.skin
+    low = skin.min(axis=0)
+    step = float(np.ptp(skin, axis=0).max()) / QUANTA
+    head = np.array([*low, step], dtype="<f4").tobytes()
+    return Response(
+        head + np.round((skin - low) / step).astype("<u2").tobytes(),
+        media_type="application/octet-stream",
+        headers=headers,
+    )
+
+
+@router.get("/people/{person_id}/figure/bones")
+def read_bones(person_id: uuid.UUID, here: SignedIn) -> list[BoneOut]:
+    """The skeleton inside a person's figure."""
+    kept = kept_body(here, store.person(here.session, person_id))
+    return [
+        BoneOut(
+            id=bone.id,
+            name=bone.name,
+            rings=bone.rings.shape[0],
+            corners=bone.rings.shape[1],
+            grid=[int(value) for value in (bone.rings.ravel() * 100).round()],
+        )
+        for bone in kept.bones()
+    ]
+
+
+@router.get("/people/{person_id}/figure/landmarks")
+def read_landmarks(person_id: uuid.UUID, here: SignedIn) -> list[LandmarkOnBody]:
+    """Every landmark on a person, and how the hand finds it."""
+    kept = kept_body(here, store.person(here.session, person_id))
+    with kept.lock:
+        places = kept.body.places
+        found = [(mark, places.landmark(id, "left")) for id, mark in landmarks().items()]
+        normals = kept.body.figure.normals_at(np.array([place for _, place in found]))
+    return [
+        LandmarkOnBody(
+            id=mark.id,
+            name=mark.name,
+            find=mark.find,
+            paired=mark.paired,
+            position_cm=triple(place),
+            normal=triple(normal),
+        )
+        for (mark, place), normal in zip(found, normals, strict=True)
+    ]
+
+
+@router.get("/people/{person_id}/channels/{channel}")
+def read_channel(person_id: uuid.UUID, channel: str, here: SignedIn, side: Side = "left") -> list[list[Triple]]:
+    """A channel's line along a person's skin, one list of places a branch."""
+    kept = kept_body(here, store.person(here.session, person_id))
+    with kept.lock:
+        return [triples(branch) for branch in channel_line(channel, side, kept.body)]

@@ -1,0 +1,137 @@
+"""What hands found on a person: kept once each, and shown on the figure of today."""
+
+import uuid
+from datetime import datetime
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.atlas import entry_here, own_entries
+from acuthesis.api.bodies import KeptBody
+from acuthesis.api.figures import kept_body
+from acuthesis.api.text import LineOrNone
+from acuthesis.core.atlas.catalogue import is_shipped
+from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to, part_of
+from acuthesis.core.atlas.locate import Triple, triple
+from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.body.figure import Side
+from acuthesis.core.body.frames import frame_of
+from acuthesis.core.errors import OutOfRange, UnknownId
+from acuthesis.store import atlas as atlas_store
+from acuthesis.store import people as store
+from acuthesis.store.model import FindingRow
+
+router = APIRouter(tags=["findings"])
+Coordinate = Annotated[float, Field(ge=-300, le=300, allow_inf_nan=False)]
+Place = tuple[Coordinate, Coordinate, Coordinate]
+
+
+class FindingIn(BaseModel):
+    """What a hand found: beside the rule's place by mm, or at a place on the skin; how sore; how it felt."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: uuid.UUID
+    entry: Annotated[str, Field(max_length=60)]
+    side: Side
+    offset: Offset = Offset()
+    found_cm: Place | None = None
+    soreness: Annotated[int, Field(ge=0, le=10)] | None = None
+    texture: Texture | None = None
+    note: LineOrNone = ""
+
+
+class FoundOut(BaseModel):
+    """A finding with its place on the figure of today, and in words."""
+
+    id: uuid.UUID
+    entry: str
+    name: str
+    side: Side
+    offset: Offset
+    position_cm: Triple
+    normal: Triple
+    soreness: int | None
+    texture: Texture | None
+    note: str
+    at: datetime
+    words: str
+
+
+def _found(here: Here, row: FindingRow, kept: KeptBody) -> FoundOut:
+    target = entry_here(here, row.entry)
+    side: Side = "left" if row.side == "left" else "right"
+    finding = Finding(
+        entry=row.entry,
+        side=side,
+        offset=Offset(mm=row.offset_mm),
+        soreness=row.soreness,
+        texture=row.texture,
+        at=row.at,
+    )
+    with kept.lock:
+        place = moved(place_one(target, kept.body)[0].on(side).position, finding.offset, target, side, kept.body)
+        normal = kept.body.figure.normals_at(place[None])[0]
+    return FoundOut(
+        id=row.id,
+        name=target.names.english,
+        position_cm=triple(place),
+        normal=triple(normal),
+        words=in_words(finding, part_of(target)),
+        **finding.model_dump(),
+    )
+
+
+@router.get("/people/{person_id}/findings")
+def list_findings(person_id: uuid.UUID, here: SignedIn) -> list[FoundOut]:
+    """The person's own map: everything that hands found, oldest first."""
+    row = store.person(here.session, person_id)
+    kept = kept_body(here, row)
+    known = own_entries(here)
+    found = [
+        one for one in atlas_store.findings_of(here.session, row.id) if one.entry in known or is_shipped(one.entry)
+    ]
+    return [_found(here, one, kept) for one in found]
+
+
+@router.post("/people/{person_id}/findings", status_code=201)
+def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> FoundOut:
+    """Keep what a hand found. Sent twice with the same id, it is kept once."""
+    row = store.person(here.session, person_id)
+    target = entry_here(here, wanted.entry)
+    if wanted.side not in target.sides:
+        raise OutOfRange(f"{target.id} is not on the {wanted.side}", where="side")
+    kept = kept_body(here, row)
+    offset = wanted.offset
+    if wanted.found_cm is not None:
+        with kept.lock:
+            place = place_one(target, kept.body)[0].on(wanted.side).position
+            found, _ = kept.body.figure.nearest_on_skin(np.array(wanted.found_cm))
+            offset = offset_to(found, place, target, wanted.side, kept.body)
+    directions = frame_of(kept.body.figure, part_of(target), wanted.side)
+    for name in offset.mm:
+        if name not in directions:
+            raise UnknownId(f"'{name}' is not a direction there; there are {', '.join(directions)}", where="offset.mm")
+    known = here.session.get(FindingRow, wanted.id)
+    if known is None:
+        known = FindingRow(
+            id=wanted.id,
+            practice_id=row.practice_id,
+            person_id=row.id,
+            entry=target.id,
+            side=wanted.side,
+            offset_mm=offset.mm,
+            soreness=wanted.soreness,
+            texture=wanted.texture,
+            note=wanted.note,
+            at=now(),
+        )
+        here.session.add(known)
+        here.session.flush()
+        store.audit(here.session, here.practice_id, here.practitioner.id, row.id, f"found at {target.id}")
+    elif known.person_id != row.id:
+        raise store.Conflict("this finding belongs to another person", where="id")
+    return _found(here, known, kept)
