@@ -222,3 +222,54 @@ def test_ways_over_the_skin_and_channels(newcomer):
     marks = newcomer.get("/figure/landmarks").json()
     assert len(marks) > 180
     assert all(mark["find"] for mark in marks)
+
+
+@pytest.mark.parametrize(
+    ("query", "pages", "names"),
+    [
+        ("ids=SP6&ids=ST36&ids=GV20", 3, ["SP6"]),
+        ("group=HT", 3, ["HT1"]),
+        ("group=ear", 2, ["TF4"]),
+        ("group=foot", 3, []),
+    ],
+)
+def test_plates_of_a_set_a_channel_and_a_map(newcomer, query, pages, names):
+    pdf = newcomer.get(f"/plates?{query}")
+    assert pdf.status_code == 200, pdf.text
+    assert pdf.content.startswith(b"%PDF")
+    drawn = [newcomer.get(f"/plates?{query}&side=right&page={page}").text for page in range(1, pages + 1)]
+    assert all(svg.startswith("<svg") and "<circle" in svg for svg in drawn)
+    for name in names:
+        assert any(f">{name}<" in svg for svg in drawn), name
+    problem(newcomer.get(f"/plates?{query}&page=60"), 422, "pages")
+
+
+def test_plates_of_nothing_say_so(newcomer):
+    problem(newcomer.get("/plates"), 422, "say which")
+    problem(newcomer.get("/plates?group=tail"), 422, "there is no group 'tail'")
+    problem(newcomer.get("/plates?group=own"), 422, "nothing in this group yet")
+    problem(newcomer.get("/plates?ids=SP99"), 422, "there is no point or area")
+
+
+def test_sheets_show_two_traditions_and_where_they_differ(newcomer):
+    contents = newcomer.client.get("/api/atlas/contents").json()
+    assert {"SP", "ear", "ear2", "foot", "own"} <= {group["id"] for group in contents["groups"]}
+    both = {sheet["id"]: sheet["traditions"] for sheet in contents["sheets"]}
+    assert both["ear"] == both["sole"] == ["first", "second"]
+    first, second = (newcomer.get(f"/sheets/ear?tradition={name}&side=right").json() for name in ("first", "second"))
+    assert first["width_cm"] == second["width_cm"], "they can be laid side by side"
+    for area in [*first["areas"], *second["areas"]]:
+        assert all(0 <= value <= first["width_cm"] for corner in area["outline"] for value in corner), area["id"]
+    knee = next(area for area in second["areas"] if area["id"] == "ear2_knee")
+    assert knee["elsewhere"], "the two maps have the knee at two places"
+    zero = next(area for area in second["areas"] if area["id"] == "ear2_zero")
+    assert zero["alone"]
+    problem(newcomer.get("/sheets/moon"), 422, "there is no sheet 'moon'")
+    problem(newcomer.get("/sheets/palm?tradition=second"), 422, "has nothing on the sheet")
+
+
+def test_bones_come_with_the_figure(newcomer):
+    bones = newcomer.get("/figure/bones").json()
+    assert len(bones) > 200
+    tibia = next(bone for bone in bones if bone["id"] == "left.tibia")
+    assert len(tibia["grid"]) == tibia["rings"] * tibia["corners"] * 3

@@ -10,8 +10,10 @@ from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.bodies import shelf
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Described, Entry, describe
+from acuthesis.core.atlas.groups import Group, groups
 from acuthesis.core.atlas.own import TRIED_ON, AtlasPack, own_entry, try_on
 from acuthesis.core.atlas.search import Index, plain
+from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.errors import CoreError, UnknownId
@@ -133,6 +135,29 @@ def rule_parts() -> RuleParts:
         lines=[Part(id=line.id, name=line.name) for line in body.lines().values()],
         sites=[Part(id=id, name=site["region"]) for id, site in catalogue.sites().items()],
     )
+
+
+class SheetKnown(BaseModel):
+    """A sheet that can be shown, with the traditions that have areas on it."""
+
+    id: str
+    group: str
+    name: str
+    traditions: list[Tradition]
+
+
+class Contents(BaseModel):
+    """How the atlas is looked through: groups in their order, and the close views that some of them have."""
+
+    groups: list[Group]
+    sheets: list[SheetKnown]
+
+
+@router.get("/atlas/contents")
+def atlas_contents() -> Contents:
+    """Groups and sheets."""
+    known = [SheetKnown(id=s.id, group=s.group, name=s.name, traditions=traditions(s)) for s in sheets().values()]
+    return Contents(groups=groups(), sheets=known)
 
 
 @router.get("/atlas/own")

@@ -12,8 +12,10 @@ from acuthesis.api.atlas import own_entries
 from acuthesis.api.bodies import KeptBody, body_key, shelf
 from acuthesis.core.atlas.assistant import how_to
 from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.groups import group_of
 from acuthesis.core.atlas.locate import Triple, triple
 from acuthesis.core.atlas.placed import Placed, place_one
+from acuthesis.core.atlas.sheet import SheetOnBody, Tradition, sheet_on
 from acuthesis.core.atlas.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.catalogue import landmarks, segments
@@ -38,6 +40,7 @@ class PlaceOnBody(BaseModel):
     name: str
     region: str
     part: str
+    group: str
     position_cm: Triple
     normal: Triple
     outline_cm: list[Triple]
@@ -175,6 +178,7 @@ def read_figure(person_id: uuid.UUID, here: SignedIn) -> FigureOut:
                 name=found.entry.names.english,
                 region=found.entry.region,
                 part=part_of(found.entry),
+                group=group_of(found.entry),
                 position_cm=triple(found.position),
                 normal=triple(found.normal),
                 outline_cm=[] if found.outline is None else [triple(place) for place in found.outline],
@@ -252,3 +256,13 @@ def read_channel(person_id: uuid.UUID, channel: str, here: SignedIn, side: Side 
     kept = kept_body(here, store.person(here.session, person_id))
     with kept.lock:
         return [triples(branch) for branch in channel_line(channel, side, kept.body)]
+
+
+@router.get("/people/{person_id}/sheets/{sheet}")
+def read_sheet(
+    person_id: uuid.UUID, sheet: str, here: SignedIn, tradition: Tradition = "first", side: Side = "left"
+) -> SheetOnBody:
+    """The close flat view of a surface on a person, with every area of one tradition."""
+    kept = kept_body(here, store.person(here.session, person_id))
+    with kept.lock:
+        return sheet_on(sheet, tradition, side, kept.body)

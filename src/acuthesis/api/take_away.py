@@ -2,23 +2,32 @@
 
 import uuid
 from dataclasses import replace
+from typing import Annotated
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 
 from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.atlas import entry_here, own_entries
 from acuthesis.api.complaints import judged
+from acuthesis.api.figures import kept_body
 from acuthesis.api.find import located_for
 from acuthesis.api.people import PersonOut, person_out
 from acuthesis.api.records import export_person, import_person
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.catalogue import Entry
 from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.groups import GROUPS, group_of
+from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.atlas.plate import plate
+from acuthesis.core.atlas.plates import PARTS, plates
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.score import Score
-from acuthesis.core.errors import CoreError
+from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.rules import limit_strip, sides_of
-from acuthesis.exchange.pdf import Drawn, Rated, home_pdf, visit_pdf
+from acuthesis.exchange.pdf import Drawn, Rated, Row, home_pdf, plates_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.store import people as store
 from acuthesis.store import visits
@@ -109,6 +118,65 @@ def home_sheet(person_id: uuid.UUID, here: SignedIn) -> Response:
         home_pdf(person.given_name, _practice(here), now().date(), points, TIMES_A_DAY),
         "home",
     )
+
+
+def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | None) -> tuple[str, list[Entry]]:
+    """Title and entries of plates: those named, those of a group (a channel, a map), or the points of a body part.
+
+    Raises: UnknownId, CoreError where nothing is chosen.
+    """
+    everything = [*catalogue.entries(), *own_entries(here).values()]
+    if ids:
+        chosen = [entry_here(here, id) for id in dict.fromkeys(ids)]
+        return (chosen[0].names.english if len(chosen) == 1 else "A set of points"), chosen
+    if group is not None:
+        if group not in GROUPS:
+            raise UnknownId(f"there is no group '{group}'; there are {', '.join(GROUPS)}", where="group")
+        return GROUPS[group], [entry for entry in everything if group_of(entry) == group]
+    if part is not None:
+        if part not in PARTS:
+            raise UnknownId(f"there is no body part '{part}'; there are {', '.join(PARTS)}", where="part")
+        points = [entry for entry in everything if isinstance(entry, Point) and entry.part == part]
+        return f"Points of the {PARTS[part].lower()}", points
+    raise CoreError("say which: ids of points, a group, or a body part", where="group")
+
+
+@router.get(
+    "/people/{person_id}/plates",
+    response_class=Response,
+    responses={200: {"content": {"application/pdf": {}, "image/svg+xml": {}}}},
+)
+def read_plates(
+    person_id: uuid.UUID,
+    here: SignedIn,
+    ids: Annotated[list[str] | None, Query(max_length=100)] = None,
+    group: Annotated[str | None, Query(max_length=20)] = None,
+    part: Annotated[str | None, Query(max_length=20)] = None,
+    side: Side = "left",
+    page: Annotated[int | None, Query(ge=1, le=60)] = None,
+) -> Response:
+    """Plates of some points, of a channel or a map (`group`), or of a body part, on a person: PDF, or a page as SVG."""
+    person = store.person(here.session, person_id)
+    title, chosen = _chosen(here, ids, group, part)
+    if not chosen:
+        raise CoreError("there is nothing in this group yet", where="group")
+    kept = kept_body(here, person)
+    with kept.lock:
+        placed = [
+            one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, kept.body)[:1]
+        ]
+        drawings = plates(placed, kept.body)
+    if page is not None:
+        if page > len(drawings):
+            raise CoreError(f"there are {len(drawings)} pages", where="page")
+        return Response(drawings[page - 1].svg, media_type="image/svg+xml")
+    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "plates printed")
+    rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
+    return _pdf(plates_pdf(title, person.given_name, _practice(here), now().date(), drawings, rows), "plates")
+
+
+def _where(entry: Entry) -> str:
+    return entry.where if entry.kind == "area" else entry.methods[0].name
 
 
 @router.get("/people/{person_id}/record")

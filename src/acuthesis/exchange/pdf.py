@@ -11,6 +11,7 @@ from markupsafe import Markup
 
 from acuthesis.core.atlas.fingers import SPAN_WORDS
 from acuthesis.core.atlas.locate import Located
+from acuthesis.core.atlas.plates import Plate
 from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Hold, Pulse
 from acuthesis.core.compose.home import HomePoint
 from acuthesis.core.compose.score import Score
@@ -108,6 +109,30 @@ def visit_pdf(
         Markup=Markup,
         dose_words=dose_words,
         levels={level.level: level for level in pressure_table().levels},
+    )
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line of the list beside plates."""
+
+    id: str
+    name: str
+    where: str
+    feel: str
+
+
+def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[Plate], rows: list[Row]) -> bytes:
+    """Plates of several points, and a list of where they are."""
+    return _render(
+        "plates.html",
+        title=title,
+        person=person,
+        practice=practice,
+        on=on,
+        plates=drawings,
+        rows=rows,
+        Markup=Markup,
     )
 
 

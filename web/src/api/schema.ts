@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/atlas/contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Atlas Contents
+         * @description Groups and sheets.
+         */
+        get: operations["atlas_contents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/atlas/file": {
         parameters: {
             query?: never;
@@ -596,6 +616,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/plates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Plates
+         * @description Plates of some points, of a channel or a map (`group`), or of a body part, on a person: PDF, or a page as SVG.
+         */
+        get: operations["read_plates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/record": {
         parameters: {
             query?: never;
@@ -634,6 +674,26 @@ export interface paths {
          * @description Keep a screening and say what it decides.
          */
         post: operations["add_screening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/sheets/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Sheet
+         * @description The close flat view of a surface on a person, with every area of one tradition.
+         */
+        get: operations["read_sheet"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -951,6 +1011,8 @@ export interface components {
              * @default []
              */
             also_called: string[];
+            /** Answers */
+            answers?: string | null;
             /**
              * Contact
              * @default thumb
@@ -1004,6 +1066,36 @@ export interface components {
             traditional: string[];
             /** Where */
             where: string;
+        };
+        /**
+         * AreaOnSheet
+         * @description An area as drawn: outline and middle in cm of the picture.
+         *
+         *     `elsewhere`: the other tradition has it at another place; `alone`: the other tradition does not have it.
+         */
+        AreaOnSheet: {
+            /** Alone */
+            alone: boolean;
+            /** Elsewhere */
+            elsewhere: string | null;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Middle */
+            middle: [
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /** Size Cm2 */
+            size_cm2: number;
         };
         /**
          * Around
@@ -1298,6 +1390,16 @@ export interface components {
             at_least?: number | null;
             /** Question */
             question: string;
+        };
+        /**
+         * Contents
+         * @description How the atlas is looked through: groups in their order, and the close views that some of them have.
+         */
+        Contents: {
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetKnown"][];
         };
         /**
          * Course
@@ -1676,6 +1778,16 @@ export interface components {
             strokes: number;
         };
         /**
+         * Group
+         * @description A group by id, in the order in which it is offered.
+         */
+        Group: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Hold
          * @description Held evenly for so many seconds.
          */
@@ -1854,6 +1966,8 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Step Landmarks */
+            step_landmarks: (string | null)[];
             /** Steps */
             steps: string[];
             /** Triangles */
@@ -2432,6 +2546,8 @@ export interface components {
          * @description Where one point or area is, for drawing all of them at once.
          */
         PlaceOnBody: {
+            /** Group */
+            group: string;
             /** Id */
             id: string;
             /**
@@ -3148,6 +3264,46 @@ export interface components {
             level: number;
         };
         /**
+         * SheetKnown
+         * @description A sheet that can be shown, with the traditions that have areas on it.
+         */
+        SheetKnown: {
+            /** Group */
+            group: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Traditions */
+            traditions: ("first" | "second")[];
+        };
+        /**
+         * SheetOnBody
+         * @description A sheet of one person: the drawing of the body (SVG elements, cm) and the areas on it.
+         */
+        SheetOnBody: {
+            /** Areas */
+            areas: components["schemas"]["AreaOnSheet"][];
+            /** Body */
+            body: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
+             * Tradition
+             * @enum {string}
+             */
+            tradition: "first" | "second";
+            /** Width Cm */
+            width_cm: number;
+        };
+        /**
          * Skin
          * @description Out of the body onto the skin.
          */
@@ -3599,6 +3755,98 @@ export interface operations {
                 };
                 content: {
                     "application/json": (components["schemas"]["Point"] | components["schemas"]["Area"])[];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    atlas_contents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Contents"];
                 };
             };
             /** @description The request cannot be read */
@@ -6998,6 +7246,107 @@ export interface operations {
             };
         };
     };
+    read_plates: {
+        parameters: {
+            query?: {
+                ids?: string[] | null;
+                group?: string | null;
+                part?: string | null;
+                side?: "left" | "right";
+                page?: number | null;
+            };
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                    "image/svg+xml": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     export_record: {
         parameters: {
             query?: never;
@@ -7208,6 +7557,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScreeningOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sheet: {
+        parameters: {
+            query?: {
+                tradition?: "first" | "second";
+                side?: "left" | "right";
+            };
+            header?: never;
+            path: {
+                person_id: string;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOnBody"];
                 };
             };
             /** @description The request cannot be read */

@@ -109,7 +109,11 @@ def surfaces() -> dict[str, Surface]:
 def areas() -> dict[str, Area]:
     """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist."""
     rows = [row for name in MAPS for row in read_rows(DATA / "areas" / f"{name}.yaml")]
-    return {row["id"]: area_from(row) for row in rows}
+    table = {row["id"]: area_from(row) for row in rows}
+    for area in table.values():
+        if area.answers is not None and area.answers not in table:
+            raise UnknownId(f"{area.id} answers to '{area.answers}', which does not exist", where=area.id)
+    return table
 
 
 def area_from(row: dict[str, Any]) -> Area:

@@ -101,6 +101,7 @@ class Located(BaseModel):
     fingers: list[FingerCheck]
     uncertainty_cm: float
     steps: list[str]
+    step_landmarks: list[str | None]  # what each step asks to find; None where it leads to the place itself
     feel: str
     press: PressAs
     cautions: list[str]
@@ -171,6 +172,7 @@ def _locate_point(
     judged = trust.judge(point, places, body, side)
     normal = body.figure.normals_at(places[0][None])[0]
     limits = limits_for(point, side if point.paired else "midline", screening)
+    steps = wording.steps(point, body.places, side)
     return Located(
         point=point.id,
         kind="point",
@@ -198,7 +200,8 @@ def _locate_point(
         ],
         fingers=_finger_checks(point, cun_cm, body, practitioner),
         uncertainty_cm=judged.uncertainty_cm,
-        steps=wording.steps(point, body.places, side),
+        steps=steps,
+        step_landmarks=[getattr(step, "landmark", None) for step in steps],
         feel=point.feel,
         press=PressAs(
             toward=point.press.words,
@@ -291,6 +294,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
         ],
         fingers=[],
         uncertainty_cm=round(float(np.sqrt(size_cm2)) / 2, 2),
+        step_landmarks=[None, None],
         steps=[f"Go to the {surface.name}: {area.where}.", f"Feel: {area.feel[0].lower()}{area.feel[1:]}"],
         feel=area.feel,
         press=PressAs(

@@ -158,6 +158,7 @@ class Area(_Placed):
     polygon: tuple[tuple[float, float], ...] = Field(min_length=3)
     where: str
     feel: str
+    answers: str | None = None  # the area of the first map that this one of the second map stands for
     contact: Contact = "thumb"
     tissue: Tissue
     reach: Reach

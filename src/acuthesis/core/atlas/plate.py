@@ -23,6 +23,7 @@ FRAMES: dict[str, tuple[float, float, float]] = {
     "ear": (7.5, 6, 5),
 }
 
+STRAIGHT_IN = 0.25  # pressure that goes so straight into the picture shows as no arrow
 LETTER_WIDTH = 0.55  # of the size of the type, on average
 
 
@@ -60,12 +61,26 @@ def _flat(view: View, place: Triple | Vector) -> tuple[float, float]:
     return float(x), float(y)
 
 
-def _text(x: float, y: float, text: str, size: float, anchor: str = "start") -> str:
+def text(x: float, y: float, text: str, size: float, anchor: str = "start") -> str:
+    """Letters with a white edge, readable on the drawing."""
     # A white edge under the letters, as an element of its own: not every renderer knows the order of painting.
     place = f'x="{x:.2f}" y="{y:.2f}" font-size="{size:.2f}" text-anchor="{anchor}"'
     face = "font-family=\"'Atkinson Hyperlegible Next', sans-serif\""
     edge = f'stroke="#ffffff" stroke-width="{size / 4:.2f}" stroke-linejoin="round" fill="#ffffff"'
     return f'<text {place} {face} {edge}>{escape(text)}</text><text {place} {face} fill="{INK}">{escape(text)}</text>'
+
+
+def spread(heights: Vector, gap: float, width: float) -> Vector:
+    """Heights (n,) in order, pushed apart to at least `gap`, and kept on the picture."""
+    placed = heights.copy()
+    for i in range(1, len(placed)):
+        placed[i] = max(placed[i], placed[i - 1] + gap)
+    over = placed[-1] - (width - gap / 2)
+    if over > 0:
+        placed[-1] -= over
+        for i in range(len(placed) - 2, -1, -1):
+            placed[i] = min(placed[i], placed[i + 1] - gap)
+    return np.maximum(placed, gap)
 
 
 def _outline(located: Located, view: View) -> str:
@@ -104,23 +119,30 @@ def _segment(segment: SegmentUsed | None, view: View) -> str:
 
 
 def _landmarks(located: Located, view: View) -> str:
-    size = view.width_cm / 36
-    marks = []
+    """A cross at each landmark, its name beside it on the side away from the target."""
+    width = view.width_cm
+    size, arm = width / 36, width / 90
+    target, _ = _flat(view, located.position_cm)
+    inside = []
     for id, place in located.landmarks.items():
         x, y = _flat(view, place)
-        if not (0 < x < view.width_cm and 0 < y < view.width_cm):
+        if 0 < x < width and 0 < y < width:
+            inside.append((x, y, located.landmark_names[id]))
+    marks = []
+    for rightward in (True, False):
+        column = sorted((row for row in inside if (row[0] >= target) == rightward), key=lambda row: row[1])
+        if not column:
             continue
-        arm = view.width_cm / 90
-        marks.append(
-            f'<path d="M{x - arm:.2f} {y:.2f}H{x + arm:.2f}M{x:.2f} {y - arm:.2f}V{y + arm:.2f}" stroke="{INK}" '
-            f'stroke-width="{view.width_cm / 250:.3f}"/>'
-        )
-        right = x < view.width_cm / 2
-        name = located.landmark_names[id]
-        room = (view.width_cm - x if right else x) - 2 * arm
-        fitting = min(size, room / (LETTER_WIDTH * len(name)))
-        label_x = x + 1.6 * arm if right else x - 1.6 * arm
-        marks.append(_text(label_x, y + fitting / 3, name, fitting, "start" if right else "end"))
+        heights = spread(np.array([y for _, y, _ in column]), size * 1.2, width)
+        for (x, y, name), height in zip(column, heights, strict=True):
+            marks.append(
+                f'<path d="M{x - arm:.2f} {y:.2f}H{x + arm:.2f}M{x:.2f} {y - arm:.2f}V{y + arm:.2f}" stroke="{INK}" '
+                f'stroke-width="{width / 250:.3f}"/>'
+            )
+            room = (width - x if rightward else x) - 2 * arm
+            fitting = min(size, room / (LETTER_WIDTH * len(name)))
+            label_x = x + 1.6 * arm if rightward else x - 1.6 * arm
+            marks.append(text(label_x, float(height) + fitting / 3, name, fitting, "start" if rightward else "end"))
     return "".join(marks)
 
 
@@ -140,15 +162,16 @@ def _fingers(located: Located, view: View) -> str:
                 f'<path d="M{size:.2f} {y - size / 3:.2f}h{length:.2f}" stroke="{INK}" stroke-width="{size / 3:.2f}" '
                 f"{'' if label != 'wanted' else f'stroke-dasharray={chr(34)}{size / 3:.2f} {size / 5:.2f}{chr(34)}'}/>"
             )
-            bars.append(_text(size * 1.4 + length, y, f"{length:.1f} cm {label}", size))
+            bars.append(text(size * 1.4 + length, y, f"{length:.1f} cm {label}", size))
             y -= size * 1.25
-        bars.append(_text(size, y + size * 0.2, check.span.replace("_", " "), size))
+        bars.append(text(size, y + size * 0.2, check.span.replace("_", " "), size))
         y -= size * 1.3
     return "".join(bars)
 
 
 def _target(located: Located, view: View) -> str:
     x, y = _flat(view, located.position_cm)
+    arrow = _arrow(located, view)
     dot = view.width_cm / 75
     ring = max(located.uncertainty_cm, dot * 1.8)
     size = view.width_cm / 24
@@ -159,6 +182,30 @@ def _target(located: Located, view: View) -> str:
             else f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{ring:.2f}" fill="none" stroke="{INK}" '
             f'stroke-width="{view.width_cm / 320:.3f}" stroke-dasharray="{ring / 5:.2f} {ring / 8:.2f}"/>'
         )
+        + arrow
         + f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{dot:.2f}" fill="{INK}"/>'
-        + _text(x + ring + size / 3, y - size / 2, located.point.split("_")[-1], size)
+        + text(x + ring + size / 3, y - size / 2, located.point.split("_")[-1], size)
+    )
+
+
+def _arrow(located: Located, view: View) -> str:
+    """The direction of pressure, as far as it shows in the picture: an arrow that ends at the point."""
+    toward = np.array(located.press.vector)
+    x, y = _flat(view, located.position_cm)
+    across, up = float(toward @ view.right), float(toward @ view.up)
+    length = float(np.hypot(across, up))
+    if length < STRAIGHT_IN:
+        return ""
+    reach, head = view.width_cm / 9 * length, view.width_cm / 45
+    dx, dy = across / length, -up / length
+    tip = view.width_cm / 60
+    from_x, from_y = x - dx * (reach + tip), y - dy * (reach + tip)
+    to_x, to_y = x - dx * tip, y - dy * tip
+    wings = "".join(
+        f"M{to_x - head * (dx - side * dy * 0.5):.2f} {to_y - head * (dy + side * dx * 0.5):.2f}L{to_x:.2f} {to_y:.2f}"
+        for side in (1, -1)
+    )
+    return (
+        f'<path class="press" d="M{from_x:.2f} {from_y:.2f}L{to_x:.2f} {to_y:.2f}{wings}" fill="none" stroke="{INK}" '
+        f'stroke-width="{view.width_cm / 200:.3f}" stroke-linecap="round"/>'
     )

@@ -29,8 +29,17 @@ def number(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
 
+class Step(str):
+    """A sentence of the way to a place; `landmark` is what it asks to find, None where it leads to the place itself."""
+
+    landmark: str | None = None
+
+
 def steps(point: Point, places: Places, side: Side) -> list[str]:
-    """Sentences that lead a hand to a point: its landmark, the way from there, what the finger meets."""
+    """Sentences that lead a hand to a point: its landmark, the way from there, what the finger meets.
+
+    Those that ask to find a landmark are `Step`s.
+    """
     rule = point.methods[0].place
     sentences = _way(rule, places, side) or [f"Go to: {point.methods[0].name}."]
     return [*sentences, f"Feel: {point.feel[0].lower()}{point.feel[1:]}", f"Press {point.press.words}."]
@@ -38,7 +47,9 @@ def steps(point: Point, places: Places, side: Side) -> list[str]:
 
 def _find(name: str) -> str:
     mark = catalogue.landmarks()[name]
-    return f"Find the {mark.name}. {mark.find}"
+    step = Step(f"Find the {mark.name}. {mark.find}")
+    step.landmark = name
+    return step
 
 
 def _way(place: Place, places: Places, side: Side) -> list[str]:

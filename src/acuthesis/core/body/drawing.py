@@ -15,11 +15,13 @@ from acuthesis.core.body.figure import Figure, Vector, unit
 
 PIXELS = 220
 STEP_SHARE = 1 / 45  # a jump in depth of this share of the width between neighbouring rays is a contour
-TONES = (0.42, 0.66)  # shares of light below which a tone is laid
+TONES = ((0.42, 1.0), (0.66, 0.45))  # shares of light below which a tone is laid, and how dark it is
+# For the folds of an ear, which no contour shows: more steps of tone.
+RELIEF = ((0.5, 1.0), (0.66, 0.7), (0.78, 0.5), (0.88, 0.35))
 FAR_CM = 60.0
 FEWEST_POINTS = 6  # shorter contours are specks
 MOST_POINTS = 400
-INK, STONE, SHADE = "#1c1d1f", "#f1f1ee", "#d9d9d4"
+INK, STONE, SHADE, DEEP_SHADE = "#1c1d1f", "#f1f1ee", "#d9d9d4", "#aeaca4"
 UP = np.array([0.0, 1.0, 0.0])
 
 
@@ -35,11 +37,13 @@ class View:
     width_cm: float
     stand_off_cm: float = 40.0
     depth_cm: float = 30.0
+    top: Vector | None = None  # what points to the top of the picture, where it is not the head
 
     @property
     def right(self) -> Vector:
         """Unit vector to the right of the picture."""
         up = UP if abs(self.look @ UP) < 0.9 else np.array([0.0, 0.0, 1.0])
+        up = up if self.top is None else self.top
         return unit(np.cross(self.look, up))
 
     @property
@@ -106,8 +110,8 @@ def _path(field: Vector, level: float, width_cm: float, closed: bool) -> str:
     return "".join(parts)
 
 
-def body_paths(figure: Figure, view: View) -> str:
-    """SVG elements of the body itself, in centimetres of the view."""
+def body_paths(figure: Figure, view: View, tones: tuple[tuple[float, float], ...] = TONES, shade: str = SHADE) -> str:
+    """SVG elements of the body itself, in centimetres of the view; `tones` as (light below, opacity of the shade)."""
     raster = _look_at(figure, view)
     width = view.width_cm
     step = width * STEP_SHARE
@@ -117,14 +121,14 @@ def body_paths(figure: Figure, view: View) -> str:
     jump[:, 1:] = np.abs(np.diff(raster.depth, axis=1))
     jump[1:] = np.maximum(jump[1:], np.abs(np.diff(raster.depth, axis=0)))
     inner = _smooth(np.where(mask > 0.95, np.minimum(jump, 3 * step), 0.0), 1)
-    tones = "".join(
+    shades = "".join(
         f'<path d="{_path(_smooth(((light < tone) & (mask > 0.5)).astype(float), 1), 0.5, width, closed=True)}" '
-        f'fill="{SHADE}" fill-rule="evenodd" opacity="{opacity}"/>'
-        for tone, opacity in zip(TONES, (1, 0.45), strict=True)
+        f'fill="{shade}" fill-rule="evenodd" opacity="{opacity}"/>'
+        for tone, opacity in tones
     )
     line = width / 260
     return (
-        f'<path d="{_path(mask, 0.5, width, closed=True)}" fill="{STONE}" fill-rule="evenodd"/>{tones}'
+        f'<path d="{_path(mask, 0.5, width, closed=True)}" fill="{STONE}" fill-rule="evenodd"/>{shades}'
         f'<path d="{_path(inner, step, width, closed=False)}" fill="none" stroke="{INK}" '
         f'stroke-width="{line * 0.6:.3f}"/>'
         f'<path d="{_path(mask, 0.5, width, closed=False)}" fill="none" stroke="{INK}" stroke-width="{line:.3f}" '
