@@ -83,6 +83,16 @@ def test_an_own_point_is_placed_found_and_seen_by_its_practice_only(own, ode, ca
     assert ode.get("/api/atlas/own").json() == []
 
 
+def test_a_place_beside_a_landmark_comes_to_lie_on_the_skin(own, newcomer):
+    away = {"move": "fibula_head", "by": {"distal": 1}, "cun": "lower_leg_outer", "in": "lower_leg"}
+    row = {**placed({"drop": away}), "id": "own_below_the_knob"}
+    tried = newcomer.client.post(f"/api/people/{newcomer.id}/trial", json={"row": row, "side": "right"})
+    assert tried.status_code == 200, tried.text
+    assert tried.json()["position_cm"][0] < 0
+    assert any("Find the bony knob" in step for step in tried.json()["steps"])
+    assert newcomer.client.get("/api/atlas/own").json() == [], "trying keeps nothing"
+
+
 def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
     again = own.put("/api/atlas/own", json={"row": changed(feel="A dip."), "version": 1})
     assert again.json()["version"] == 2
@@ -107,6 +117,8 @@ def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
         (placed({"skin": "joint.tail", "toward": {"lateral": 1}, "in": "foot"}), "row", "no joint 'tail'"),
         (placed({"skin": "joint.knee", "toward": {"up": 1}, "in": "foot"}), "row", "'up' is not a direction here"),
         (placed({"between": ["glabella", "vertex"], "at": 1.9}), "row", "off the skin"),
+        (placed(5), "methods.0.place", "valid string"),
+        (placed({"drop": {"between": ["glabella"]}}), "methods.0.place", "between"),
     ],
 )
 def test_a_rule_that_cannot_be_is_refused_with_its_place(stranger, row, where, says):
@@ -229,7 +241,7 @@ def test_ways_over_the_skin_and_channels(newcomer):
     [
         ("ids=SP6&ids=ST36&ids=GV20", 3, ["SP6"]),
         ("group=HT", 3, ["HT1"]),
-        ("group=ear", 2, ["TF4"]),
+        ("group=ear", 2, ["Gate of the spirit"]),
         ("group=foot", 3, []),
     ],
 )

@@ -17,6 +17,8 @@ import { SignInScreen } from "./screens/sign-in/SignInScreen";
 import { Trouble, Waiting } from "./shared/parts";
 import { Shell } from "./shared/Shell";
 
+/** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
+type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };
 type Context = { queries: QueryClient };
 
 const root = createRootRouteWithContext<Context>()({ component: Outlet });
@@ -76,9 +78,11 @@ const measures = createRoute({
 const find = createRoute({
   getParentRoute: () => person,
   path: "/find",
-  validateSearch: (search: Record<string, unknown>) => ({
+  validateSearch: (search: Record<string, unknown>): FindSearch => ({
     id: typeof search.id === "string" ? search.id : undefined,
-    side: search.side === "right" ? ("right" as const) : undefined,
+    side: search.side === "right" ? "right" : undefined,
+    group: typeof search.group === "string" ? search.group : undefined,
+    view: search.view === "sheets" ? "sheets" : undefined,
   }),
   component: lazyRouteComponent(() => import("./screens/find/FindScreen"), "FindScreen"),
 });

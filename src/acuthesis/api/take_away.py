@@ -136,7 +136,7 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
     if part is not None:
         if part not in PARTS:
             raise UnknownId(f"there is no body part '{part}'; there are {', '.join(PARTS)}", where="part")
-        points = [entry for entry in everything if isinstance(entry, Point) and entry.part == part]
+        points: list[Entry] = [one for one in everything if isinstance(one, Point) and one.part == part]
         return f"Points of the {PARTS[part].lower()}", points
     raise CoreError("say which: ids of points, a group, or a body part", where="group")
 

@@ -73,6 +73,30 @@ export const placeQuery = (id: string, place: string, side: "left" | "right") =>
     staleTime: 300_000,
   });
 
+export const findingsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "figure", "findings"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/findings", person_id(id))),
+  });
+
+export const landmarksQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "figure", "landmarks"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/figure/landmarks", person_id(id))),
+    staleTime: 300_000,
+  });
+
+export const worthMeasuringQuery = (id: string, ids?: string[]) =>
+  queryOptions({
+    queryKey: ["person", id, "figure", "measure-next", ids ?? "plan"],
+    queryFn: () =>
+      take(
+        api.GET("/api/people/{person_id}/measure-next", {
+          params: { path: { person_id: id }, query: ids ? { ids } : {} },
+        }),
+      ),
+  });
+
 export const courseQuery = (id: string) =>
   queryOptions({
     queryKey: ["person", id, "course"],
@@ -102,6 +126,20 @@ export const kindsQuery = queryOptions({
   queryKey: ["kinds"],
   queryFn: () => take(api.GET("/api/complaint-kinds")),
   ...forever,
+});
+export const contentsQuery = queryOptions({
+  queryKey: ["atlas", "contents"],
+  queryFn: () => take(api.GET("/api/atlas/contents")),
+  ...forever,
+});
+export const rulePartsQuery = queryOptions({
+  queryKey: ["atlas", "parts"],
+  queryFn: () => take(api.GET("/api/atlas/parts")),
+  ...forever,
+});
+export const ownQuery = queryOptions({
+  queryKey: ["atlas", "own"],
+  queryFn: () => take(api.GET("/api/atlas/own")),
 });
 export const measuresQuery = queryOptions({
   queryKey: ["measures"],

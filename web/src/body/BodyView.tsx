@@ -6,12 +6,16 @@ import type { Schema } from "../api/client";
 import { useDim } from "../shared/dim";
 import { useKeys } from "../shared/keys";
 import { Trouble, Waiting } from "../shared/parts";
+import { shortId } from "../shared/words";
 import css from "./BodyView.module.css";
+import { Bones } from "./Bones";
 import { colours } from "./colours";
 import { type Label, Labels, LabelTracker } from "./Labels";
-import { AreaFill, HandsPath, Marks, Pressing, SegmentLine, Stone } from "./Marks";
+import { AreaFill, Found, HandsPath, Marks, Pressing, SegmentLine, SkinLine, Stone } from "./Marks";
 import { Rig } from "./Rig";
 import { useSkin } from "./skin";
+import { Targets, TargetTracker } from "./Targets";
+import type { Triple } from "./view";
 import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, markSize, wholeBody } from "./view";
 
 type Place = Schema["PlaceOnBody"];
@@ -25,7 +29,19 @@ type Props = {
   /** Places of the hands in order, for a score. */
   path?: [number, number, number][];
   onPick?: (place: Place) => void;
+  /** A touch on the skin, away from every mark. */
+  onTouch?: (place: Triple) => void;
   marks?: boolean;
+  /** The points and areas that are shown; all of them if left out. */
+  places?: Place[];
+  /** Something on the way to the place that is looked at first: a landmark. */
+  focus?: { position_cm: Triple; normal: Triple; name: string };
+  /** Whether the ghost of bones is faded in. */
+  bones?: boolean;
+  /** Lines along the skin: a channel, one list a branch. */
+  line?: Triple[][];
+  /** Where hands found the chosen place. */
+  found?: Triple[];
 };
 
 const hasWebGl = () => {
@@ -61,22 +77,27 @@ const PART_OF_SEGMENT: Record<string, string> = {
   lower_leg_inner: "lower_leg",
   lower_leg_outer: "lower_leg",
   lower_leg_front: "lower_leg",
+  thigh_outer: "thigh",
+  thigh_back: "thigh",
+  ankle_height: "foot",
 };
 
 function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
-  const { figure, located, part = "trunk", segment, path, onPick, marks = true, geometry } = props;
+  const { figure, located, part = "trunk", segment, path, onPick, onTouch, marks = true, geometry, focus } = props;
+  const shown = props.places ?? figure.places;
   const { dim } = useDim();
   const paint = colours(dim);
   const [turn, setTurn] = useState(0);
   const near = located?.point.startsWith("ear_") ? "ear" : part;
   const look = useMemo(() => {
+    if (focus) return lookAt(focus.position_cm, focus.normal, near);
     if (located) {
       const run = located.segment && located.segment.length_cm > 14 ? located.segment.path_cm : undefined;
       return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)]);
     }
     if (segment) return lookAlong(segment.path_cm, segment.normal);
     return wholeBody(figure.height_cm);
-  }, [located, near, segment, figure.height_cm]);
+  }, [located, near, segment, focus, figure.height_cm]);
   useKeys((event) => {
     if (event.key !== "v" && event.key !== "V") return;
     setTurn((count) => count + 1);
@@ -86,7 +107,8 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     if (located) return cuts(part, located.side, figure.height_cm);
     return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
   }, [located, segment, part, figure.height_cm]);
-  const labels = useMemo(() => labelsFor(located, path), [located, path]);
+  const labels = useMemo(() => labelsFor(located, path, focus), [located, path, focus]);
+  const [bone, setBone] = useState("");
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
   return (
@@ -102,7 +124,29 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <color attach="background" args={[paint.ground]} />
         <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} />
         <Stone geometry={geometry} paint={paint} cut={cut} />
-        {marks && <Marks places={figure.places} chosen={located} paint={paint} cut={cut} onPick={onPick} />}
+        <Bones
+          personId={props.personId}
+          figureKey={figure.key}
+          shown={props.bones ?? false}
+          skin={geometry}
+          cut={cut}
+          paint={paint}
+          onName={setBone}
+        />
+        {marks && (
+          <Marks
+            places={shown}
+            chosen={located}
+            paint={paint}
+            cut={cut}
+            onPick={onPick}
+            onTouch={onTouch}
+            skin={geometry}
+          />
+        )}
+        {props.line && <SkinLine branches={props.line} paint={paint} />}
+        {located?.way && <SkinLine branches={[located.way.path_cm]} paint={paint} dashed />}
+        {props.found && <Found places={props.found} paint={paint} size={markSize(near)} />}
         {located && <Pressing located={located} paint={paint} size={markSize(near)} />}
         {located && located.triangles.length > 0 && <AreaFill located={located} geometry={geometry} paint={paint} />}
         {located?.segment && (
@@ -125,8 +169,15 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         )}
         {path && path.length > 1 && <HandsPath path={path} paint={paint} />}
         <LabelTracker labels={labels} />
+        {marks && onPick && <TargetTracker places={shown} cut={cut} />}
       </Canvas>
       <Labels labels={labels} />
+      {marks && onPick && <Targets places={shown} chosen={located} onPick={onPick} />}
+      {props.bones && (
+        <p className={css.bone} role="status">
+          {bone || "Point at a bone to name it"}
+        </p>
+      )}
       <button type="button" className={css.back} onClick={() => setTurn(turn + 1)}>
         Turn back <kbd>V</kbd>
       </button>
@@ -134,16 +185,22 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   );
 }
 
-function labelsFor(located: Schema["Located"] | undefined, path: [number, number, number][] | undefined): Label[] {
+function labelsFor(
+  located: Schema["Located"] | undefined,
+  path: [number, number, number][] | undefined,
+  focus: Props["focus"],
+): Label[] {
   const labels: Label[] = [];
+  if (focus) labels.push({ text: focus.name, at: focus.position_cm, strong: true });
   if (located) {
     labels.push({
-      text: located.point.replace(/^(ear|foot)_/, "").replaceAll("_", " "),
+      text: shortId(located.point),
       at: located.position_cm,
       strong: true,
     });
     // Left and right by turns: landmarks of one place often lie close together.
     Object.entries(located.landmarks).forEach(([id, at], index) => {
+      if (focus?.name === located.landmark_names[id]) return;
       labels.push({ text: located.landmark_names[id] ?? id, at, left: index % 2 === 0 });
     });
   }

@@ -107,10 +107,13 @@ type MarksProps = {
   paint: Colours;
   cut: THREE.Plane[];
   onPick: ((place: Place) => void) | undefined;
+  /** A touch on bare skin, away from every mark. */
+  onTouch: ((place: Triple) => void) | undefined;
+  skin: THREE.BufferGeometry;
 };
 
 /** All points and areas as small marks; a click takes the nearest one under the finger that faces the eye. */
-export function Marks({ places: all, chosen, paint, cut, onPick }: MarksProps) {
+export function Marks({ places: all, chosen, paint, cut, onPick, onTouch, skin }: MarksProps) {
   const { camera, size, gl } = useThree();
   const places = useMemo(
     () => all.filter((place) => cut.every((plane) => plane.distanceToPoint(vector(place.position_cm)) > 0)),
@@ -137,8 +140,13 @@ export function Marks({ places: all, chosen, paint, cut, onPick }: MarksProps) {
     const release = (event: PointerEvent) => {
       if (!down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 5) return;
       const box = gl.domElement.getBoundingClientRect();
-      const found = nearest(places, camera, size, event.clientX - box.left, event.clientY - box.top);
+      const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+      const found = nearest(places, camera, size, x, y);
       if (found) onPick(found);
+      else if (onTouch) {
+        const touched = skinAt(skin, camera, size, x, y, cut);
+        if (touched) onTouch(touched);
+      }
     };
     gl.domElement.addEventListener("pointerdown", press);
     gl.domElement.addEventListener("pointerup", release);
@@ -146,7 +154,7 @@ export function Marks({ places: all, chosen, paint, cut, onPick }: MarksProps) {
       gl.domElement.removeEventListener("pointerdown", press);
       gl.domElement.removeEventListener("pointerup", release);
     };
-  }, [places, camera, size, gl, onPick]);
+  }, [places, camera, size, gl, onPick, onTouch, skin, cut]);
   return (
     <>
       <Dots places={others.filter((place) => !place.refused)} texture={FULL} colour={paint.line} size={7} />
@@ -158,6 +166,22 @@ export function Marks({ places: all, chosen, paint, cut, onPick }: MarksProps) {
       ))}
     </>
   );
+}
+
+/** Where the skin is under a place of the picture. */
+function skinAt(
+  skin: THREE.BufferGeometry,
+  camera: THREE.Camera,
+  size: { width: number; height: number },
+  x: number,
+  y: number,
+  cut: THREE.Plane[],
+): Triple | undefined {
+  const ray = new THREE.Raycaster();
+  ray.setFromCamera(new THREE.Vector2((x / size.width) * 2 - 1, 1 - (y / size.height) * 2), camera);
+  const hits = ray.intersectObject(new THREE.Mesh(skin), false);
+  const hit = hits.find(({ point }) => cut.every((plane) => plane.distanceToPoint(point) > 0));
+  return hit?.point.toArray();
 }
 
 function nearest(places: Place[], camera: THREE.Camera, size: { width: number; height: number }, x: number, y: number) {
@@ -274,6 +298,50 @@ export function AreaFill({
       </lineLoop>
     </>
   );
+}
+
+/** A line along the skin: a channel, or the tape from a landmark to the place; broken where it begins anew. */
+export function SkinLine({
+  branches,
+  paint,
+  dashed = false,
+}: {
+  branches: Triple[][];
+  paint: Colours;
+  dashed?: boolean;
+}) {
+  const lines = useMemo(
+    () =>
+      branches.map((branch) => {
+        const geometry = new THREE.BufferGeometry().setFromPoints(branch.map(vector));
+        const material = dashed
+          ? new THREE.LineDashedMaterial({ color: paint.now, dashSize: 0.5, gapSize: 0.35, fog: false })
+          : new THREE.LineBasicMaterial({ color: paint.line, transparent: true, opacity: 0.7, fog: false });
+        // A hair nearer to the eye than the skin that it lies on, and still hidden behind the body.
+        material.onBeforeCompile = (shader) => {
+          shader.vertexShader = shader.vertexShader.replace(
+            "#include <project_vertex>",
+            "#include <project_vertex>\n gl_Position.z -= 0.0016 * gl_Position.w;",
+          );
+        };
+        const line = new THREE.Line(geometry, material);
+        line.computeLineDistances();
+        line.renderOrder = 3;
+        return line;
+      }),
+    [branches, paint.line, paint.now, dashed],
+  );
+  return lines.map((line) => <primitive key={line.uuid} object={line} />);
+}
+
+/** Where hands found a place: a lozenge beside the rule's dot. */
+export function Found({ places, paint, size }: { places: Triple[]; paint: Colours; size: number }) {
+  return places.map((at) => (
+    <mesh key={at.join()} position={vector(at)} renderOrder={6} rotation={[0, 0, Math.PI / 4]}>
+      <octahedronGeometry args={[size * 0.75]} />
+      <meshBasicMaterial color={paint.line} depthTest={false} fog={false} transparent wireframe />
+    </mesh>
+  ));
 }
 
 /** The way of the hands from stop to stop. */

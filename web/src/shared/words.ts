@@ -11,7 +11,7 @@ export const minutesAndSeconds = (seconds: number) => {
 };
 
 /** Short code of a point or area: "TF4" for "ear_TF4", "spine lumbar" for "foot_spine_lumbar". */
-export const shortId = (id: string) => id.replace(/^(ear|foot)_/, "").replaceAll("_", " ");
+export const shortId = (id: string) => id.replace(/^(ear|foot|hand|face|scalp|own)2?_/, "").replaceAll("_", " ");
 
 export const sideWords: Record<Side, string> = {
   left: "left",

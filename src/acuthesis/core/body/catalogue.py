@@ -11,6 +11,7 @@ from acuthesis.core.body.construct import (
     Around,
     Beside,
     Between,
+    Drop,
     Landmark,
     Line,
     Move,
@@ -117,6 +118,8 @@ def mentioned(place: Place) -> list[str]:
             return mentioned(place.move)
         case Skin():
             return _unique([*mentioned(place.skin), *(mentioned(place.through) if place.through else [])])
+        case Drop():
+            return mentioned(place.drop)
         case OnLine():
             line, segment = lines()[place.line], segments()[place.segment]
             ends = [place.start, bare(segment.start), bare(segment.end)]
@@ -154,6 +157,8 @@ def segment_of(place: Place) -> str | None:
             return place.arc
         case Move():
             return place.cun or segment_of(place.move)
+        case Drop():
+            return segment_of(place.drop)
         case Skin():
             return segment_of(place.skin) or (segment_of(place.through) if place.through else None)
         case Between():

@@ -9,6 +9,7 @@ A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `ot
     {move: a, by: {lateral: 1}, width: two_fingers, in: trunk}   the same, in widths of the person's own hand
     {skin: a, toward: {medial: 1}, in: lower_leg}        from inside the body straight out onto the skin
     {skin: a, through: b}                                the same, in the direction of a second place
+    {drop: {between: [a, b]}}                            the place of the skin that is nearest to a place
     {line: shin_inner, segment: lower_leg_inner, from: medial_malleolus_tip, cun: 3}
                                                          at a level of a segment, on a named line (`span: [thumb_width]`
                                                          instead of `cun:` counts in the person's own fingers)
@@ -80,6 +81,12 @@ class Skin(_Form):
         return self
 
 
+class Drop(_Form):
+    """The place of the skin that is nearest to a place: what lies a little in or out comes to lie on it."""
+
+    drop: "Place"
+
+
 class OnLine(_Form):
     """At a level of a segment, where a named line crosses it."""
 
@@ -136,6 +143,7 @@ FORMS: dict[type[BaseModel], str] = {
     Between: "between",
     Move: "move",
     Skin: "skin",
+    Drop: "drop",
     OnLine: "line",
     OnArc: "arc",
     Beside: "beside",
@@ -148,6 +156,8 @@ def _kind(value: Any) -> str:
         return "reference"
     if isinstance(value, BaseModel):
         return FORMS[type(value)]
+    if not isinstance(value, dict):
+        return "reference"
     return next((key for key in FORMS.values() if key in value), "reference")
 
 
@@ -157,6 +167,7 @@ Place = Annotated[
     | Annotated[Between, Tag("between")]
     | Annotated[Move, Tag("move")]
     | Annotated[Skin, Tag("skin")]
+    | Annotated[Drop, Tag("drop")]
     | Annotated[OnLine, Tag("line")]
     | Annotated[OnArc, Tag("arc")]
     | Annotated[Beside, Tag("beside")]

@@ -9,6 +9,7 @@ from acuthesis.core.body.construct import (
     Around,
     Beside,
     Between,
+    Drop,
     FingerSpan,
     Move,
     OnArc,
@@ -134,6 +135,8 @@ class Places:
                 if place.outside:
                     return self.figure.exit_point(inside + OUTSIDE_CM * toward, -toward)
                 return self.figure.exit_point(inside, toward)
+            case Drop():
+                return self.figure.nearest_on_skin(self.at(place.drop, side))[0]
             case OnLine():
                 return self._on_line(place, side)
             case OnArc():

@@ -1,48 +1,81 @@
 /** Find: one body; a point by name or by touch; the place, the way there, in centimetres and in fingers. */
 import "@fontsource/noto-sans-tc/400.css";
-import { SegmentedControl, TextInput } from "@mantine/core";
-import { useDebouncedValue } from "@mantine/hooks";
+import { Button, SegmentedControl } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useRef, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { figureQuery, placeQuery } from "../../api/queries";
+import { contentsQuery, figureQuery, findingsQuery, landmarksQuery, placeQuery } from "../../api/queries";
 import { useKeys } from "../../shared/keys";
 import { Trouble, Waiting } from "../../shared/parts";
-import { shortId } from "../../shared/words";
 import css from "./FindScreen.module.css";
+import { type Here, HerePanel } from "./HerePanel";
+import { PlaceList } from "./PlaceList";
 import { PlaceSheet } from "./PlaceSheet";
+import { RuleEditor } from "./RuleEditor";
+import { SheetView } from "./SheetView";
+import { ALL, usePlan, useShownPlaces } from "./shown";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
 type Side = "left" | "right";
 
 export function FindScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId/find" });
-  const { id, side: wantedSide } = useSearch({ from: "/inside/people/$personId/find" });
+  const { id, side: wantedSide, group: wantedGroup, view } = useSearch({ from: "/inside/people/$personId/find" });
   const side: Side = wantedSide ?? "left";
   const navigate = useNavigate({ from: "/people/$personId/find" });
   const figure = useQuery(figureQuery(personId));
+  const contents = useQuery(contentsQuery);
+  const plan = usePlan(personId);
   const place = useQuery({
     ...placeQuery(personId, id ?? "", side),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
   });
-  const choose = (next: string, on: Side) =>
-    void navigate({ search: { id: next, side: on === "right" ? "right" : undefined } });
+  const [step, setStep] = useState<number | null>(null);
+  const [bones, setBones] = useState(false);
+  const [here, setHere] = useState<Here | null>(null);
+  const [nudging, setNudging] = useState(false);
+  const [nudged, setNudged] = useState<number[] | null>(null);
+  const [trial, setTrial] = useState<Schema["Located"] | null>(null);
+  const [editing, setEditing] = useState(false);
 
-  const known = figure.data?.places.find((one) => one.id === id);
-  const chosen = id !== undefined && place.data?.point === id && place.data.side === side ? place.data : undefined;
-  const inOrder = figure.data?.places.filter((one) => one.side === "left").map((one) => one.id) ?? [];
+  const known = figure.data?.places.find((one) => one.id === id && one.side === side);
+  const group = wantedGroup ?? known?.group ?? (plan.length > 0 ? "plan" : ALL);
+  const shown = useShownPlaces(figure.data?.places, group, plan);
+  const sheets = contents.data?.sheets.filter((sheet) => sheet.group === group.replace("2", "")) ?? [];
+  const located = id !== undefined && place.data?.point === id && place.data.side === side ? place.data : undefined;
+  const chosen = trial ?? located;
+
+  const go = (next: { id?: string; side?: Side; group?: string; view?: "sheets" }) =>
+    void navigate({
+      search: { id: next.id, side: next.side === "right" ? "right" : undefined, group: next.group, view: next.view },
+    });
+  const choose = (next: string, on: Side) => {
+    setHere(null);
+    // The group stays while the walk goes through it; a place from elsewhere brings its own.
+    const stays = shown.some((one) => one.id === next);
+    go({ id: next, side: on, group: stays ? wantedGroup : undefined, view: stays ? view : undefined });
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another place begins its way anew
+  useEffect(() => {
+    setStep(null);
+    setNudging(false);
+    setNudged(null);
+  }, [id, side]);
+
+  const inOrder = [...new Set(shown.map((one) => one.id))];
   const search = useRef<HTMLInputElement>(null);
+  const steps = chosen?.steps.length ?? 0;
   useKeys((event) => {
     if (event.key === "/") {
       search.current?.focus();
       return true;
     }
-    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (step && inOrder.length) {
+    const walk = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (walk && inOrder.length) {
       const at = id ? inOrder.indexOf(id) : -1;
-      const next = inOrder[(at + step + inOrder.length) % inOrder.length];
+      const next = inOrder[(at + walk + inOrder.length) % inOrder.length];
       if (next) choose(next, side);
       return true;
     }
@@ -50,110 +83,206 @@ export function FindScreen() {
       choose(known.id, side === "left" ? "right" : "left");
       return true;
     }
+    if (event.key === "g" || event.key === "G") {
+      setBones(!bones);
+      return true;
+    }
+    if ((event.key === "n" || event.key === "N") && steps) {
+      setStep(step === null ? 0 : step + 1 < steps ? step + 1 : null);
+      return true;
+    }
   });
+
+  const marks = useQuery({ ...landmarksQuery(personId), enabled: step !== null });
+  const wanted = step === null ? null : (chosen?.step_landmarks[step] ?? null);
+  const focus = landmarkOn(marks.data, wanted, side);
+  const channel = useChannel(personId, group, side);
+  const findings = useQuery(findingsQuery(personId));
+  const felt = findings.data?.filter((one) => one.entry === id && one.side === side) ?? [];
+  const lozenges = [...felt.slice(-1).map((one) => one.position_cm), ...(nudged ? [nudged] : [])];
+
+  const touch = async (at: number[]) => {
+    if (nudging) {
+      setNudged(at);
+      return;
+    }
+    const [x = 0, y = 0, z = 0] = at;
+    const query = { x, y, z };
+    const found = await take(
+      api.GET("/api/people/{person_id}/here", { params: { path: { person_id: personId }, query } }),
+    ).catch(() => null);
+    if (found) setHere({ found });
+  };
 
   return (
     <div className={css.page}>
-      <SearchList
-        places={figure.data?.places ?? []}
+      <PlaceList
+        personId={personId}
+        places={shown}
+        everywhere={figure.data?.places ?? []}
+        group={group}
+        groups={contents.data?.groups ?? []}
+        planned={plan.length > 0}
+        side={side}
         chosen={id}
+        onGroup={(next) =>
+          go({
+            group: next,
+            side,
+            view: contents.data?.sheets.some((sheet) => sheet.group === next.replace("2", "")) ? "sheets" : undefined,
+          })
+        }
         onChoose={(next) => choose(next, side)}
         input={search}
       />
       <div className={css.body}>
         {figure.isPending && <Waiting for="Fitting the figure" />}
         {figure.isError && <Trouble error={figure.error} retry={() => void figure.refetch()} />}
-        {figure.data && (
+        {figure.data && view === "sheets" && sheets.length > 0 && (
+          <SheetView
+            key={group.replace("2", "")}
+            personId={personId}
+            figureKey={figure.data.key}
+            sheets={sheets}
+            side={side}
+            chosen={id}
+            onChoose={(next) => choose(next, side)}
+          />
+        )}
+        {figure.data && !(view === "sheets" && sheets.length > 0) && (
           <Suspense fallback={<Waiting for="Loading the body" />}>
             <BodyView
               personId={personId}
               figure={figure.data}
               located={chosen}
-              part={known?.part}
+              part={known?.part ?? (trial ? editedPart(trial, figure.data) : undefined)}
+              places={shown}
+              focus={focus}
+              bones={bones}
+              line={channel}
+              found={lozenges}
               onPick={(picked) => choose(picked.id, picked.side)}
+              onTouch={touch}
             />
           </Suspense>
         )}
-        {known?.paired && (
-          <SegmentedControl
-            className={css.side}
-            aria-label="Side"
-            data={[
-              { value: "right", label: "right" },
-              { value: "left", label: "left" },
-            ]}
-            value={side}
-            onChange={(next) => choose(known.id, next as Side)}
-          />
-        )}
+        <div className={css.tools}>
+          {(known ? known.paired : true) && (
+            <SegmentedControl
+              aria-label="Side"
+              data={["right", "left"]}
+              value={side}
+              onChange={(next) => go({ id, side: next as Side, group: wantedGroup, view })}
+            />
+          )}
+          {sheets.length > 0 && (
+            <SegmentedControl
+              aria-label="View"
+              data={[
+                { value: "body", label: "body" },
+                { value: "sheets", label: "sheets" },
+              ]}
+              value={view ?? "body"}
+              onChange={(next) =>
+                go({ id, side, group: wantedGroup ?? group, view: next === "sheets" ? next : undefined })
+              }
+            />
+          )}
+          {view !== "sheets" && (
+            <Button variant={bones ? "filled" : "default"} aria-pressed={bones} onClick={() => setBones(!bones)}>
+              Bones <kbd>G</kbd>
+            </Button>
+          )}
+        </div>
+        {here && <HerePanel here={here} onChoose={choose} onClose={() => setHere(null)} />}
       </div>
       <aside className={css.sheet} aria-live="polite">
-        {place.isError && <Trouble error={place.error} retry={() => void place.refetch()} />}
-        {chosen ? (
-          <PlaceSheet located={chosen} personId={personId} />
+        {editing ? (
+          <RuleEditor
+            personId={personId}
+            side={side}
+            edited={id?.startsWith("own_") ? id : undefined}
+            onTrial={setTrial}
+            onClose={(kept) => {
+              setEditing(false);
+              setTrial(null);
+              if (kept) choose(kept, side);
+            }}
+          />
         ) : (
-          !place.isError && (
-            <p className={css.hint}>
-              {id
-                ? "Locating"
-                : "Choose a point from the list, or touch one on the body. Arrow keys walk the list; ← → change the side."}
-            </p>
-          )
+          <>
+            {place.isError && <Trouble error={place.error} retry={() => void place.refetch()} />}
+            {located ? (
+              <PlaceSheet
+                located={located}
+                personId={personId}
+                step={step}
+                onStep={setStep}
+                felt={felt}
+                nudging={nudging}
+                nudged={nudged}
+                onNudge={setNudging}
+                onNudged={setNudged}
+                onEdit={() => setEditing(true)}
+              />
+            ) : (
+              !place.isError && <Nothing waiting={id !== undefined} group={group} onNew={() => setEditing(true)} />
+            )}
+          </>
         )}
       </aside>
     </div>
   );
 }
 
-type ListProps = {
-  places: Schema["PlaceOnBody"][];
-  chosen: string | undefined;
-  onChoose: (id: string) => void;
-  input: React.RefObject<HTMLInputElement | null>;
-};
-
-function SearchList({ places, chosen, onChoose, input }: ListProps) {
-  const [text, setText] = useState("");
-  const [wanted] = useDebouncedValue(text.trim(), 80);
-  const found = useQuery({
-    queryKey: ["search", wanted],
-    queryFn: () => take(api.GET("/api/atlas/search", { params: { query: { q: wanted } } })),
-    enabled: wanted !== "",
-    placeholderData: keepPreviousData,
-  });
-  const once = places.filter((place) => place.side === "left");
-  const refused = new Set(places.filter((place) => place.refused).map((place) => place.id));
-  const shown = wanted === "" ? once : (found.data ?? []);
+function Nothing({ waiting, group, onNew }: { waiting: boolean; group: string; onNew: () => void }) {
+  if (waiting) return <p className={css.hint}>Locating</p>;
   return (
-    <div className={css.list}>
-      <TextInput
-        ref={input}
-        aria-label="Find a point or area"
-        placeholder="SP6, sanyinjiao, inner wrist, headache"
-        value={text}
-        onChange={(event) => setText(event.currentTarget.value)}
-        onKeyDown={(event) => {
-          const first = shown[0];
-          if (event.key === "Enter" && first) onChoose(first.id);
-          if (event.key === "Escape") event.currentTarget.blur();
-        }}
-      />
-      <ul>
-        {shown.map((place) => (
-          <li key={place.id}>
-            <button type="button" aria-current={place.id === chosen || undefined} onClick={() => onChoose(place.id)}>
-              <b>{shortId(place.id)}</b>
-              <span>
-                {place.name}
-                <small>{refused.has(place.id) ? "left out for this person" : place.region}</small>
-              </span>
-            </button>
-          </li>
-        ))}
-      </ul>
-      {wanted !== "" && found.data?.length === 0 && (
-        <p className={css.hint}>Nothing by that name. Try a place, such as “inner ankle”.</p>
+    <div className={css.hint}>
+      <p>
+        Choose a point from the list, or touch one on the body. ↑ ↓ walk the list, ← → change the side. Touch bare skin
+        to ask what is there.
+      </p>
+      {(group === "own" || group === ALL) && (
+        <Button variant="default" onClick={onNew}>
+          Make a point of your own
+        </Button>
       )}
     </div>
   );
+}
+
+function useChannel(personId: string, group: string, side: Side): number[][][] | undefined {
+  const line = useQuery({
+    queryKey: ["person", personId, "figure", "channel", group, side],
+    queryFn: () =>
+      take(
+        api.GET("/api/people/{person_id}/channels/{channel}", {
+          params: { path: { person_id: personId, channel: group }, query: { side } },
+        }),
+      ),
+    enabled: /^[A-Z]{2}$/.test(group) && group !== "EX",
+    staleTime: 300_000,
+  });
+  return line.data;
+}
+
+/** A landmark where it is on a side; figures are symmetric, so the right is the left's mirror image. */
+function landmarkOn(marks: Schema["LandmarkOnBody"][] | undefined, id: string | null, side: Side) {
+  const mark = marks?.find((one) => one.id === id);
+  if (!mark) return undefined;
+  const mirrored = (at: number[]) => (side === "right" ? [-(at[0] ?? 0), at[1] ?? 0, at[2] ?? 0] : at);
+  return { position_cm: mirrored(mark.position_cm), normal: mirrored(mark.normal), name: mark.name };
+}
+
+/** The body part of a point that is still being made: that of the nearest known one. */
+function editedPart(trial: Schema["Located"], figure: Schema["FigureOut"]): string | undefined {
+  const [x = 0, y = 0, z = 0] = trial.position_cm;
+  let best: { part: string; away: number } | undefined;
+  for (const one of figure.places) {
+    const [a = 0, b = 0, c = 0] = one.position_cm;
+    const away = Math.hypot(a - x, b - y, c - z);
+    if (!best || away < best.away) best = { part: one.part, away };
+  }
+  return best?.part;
 }

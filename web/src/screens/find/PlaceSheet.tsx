@@ -1,14 +1,30 @@
 /** Everything about one place on this person: distance, fingers, steps, methods, cautions. All of it from the rule. */
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schema } from "../../api/client";
 import { safetyQuery } from "../../api/queries";
 import { Figure } from "../../shared/parts";
 import { shortId } from "../../shared/words";
+import { FeltIt } from "./FeltIt";
+import { MeasureHere } from "./MeasureHere";
 import css from "./PlaceSheet.module.css";
 
 type Located = Schema["Located"];
+type Props = {
+  located: Located;
+  personId: string;
+  step: number | null;
+  onStep: (step: number | null) => void;
+  felt: Schema["FoundOut"][];
+  nudging: boolean;
+  nudged: number[] | null;
+  onNudge: (on: boolean) => void;
+  onNudged: (at: number[] | null) => void;
+  onEdit: () => void;
+};
 
-export function PlaceSheet({ located, personId }: { located: Located; personId: string }) {
+export function PlaceSheet(props: Props) {
+  const { located, personId } = props;
   const atlas = useAtlasNames(located.point);
   return (
     <div className={css.sheet}>
@@ -22,33 +38,42 @@ export function PlaceSheet({ located, personId }: { located: Located; personId: 
         </p>
       </header>
       {located.refused && <p className={css.refused}>Left out: {located.refused.text}</p>}
+      {located.cautions.length > 0 && (
+        <ul className={css.cautions} aria-label="Mind">
+          {located.cautions.map((caution) => (
+            <li key={caution}>{caution}</li>
+          ))}
+        </ul>
+      )}
+      <LastTime felt={props.felt} />
       <Distance located={located} />
-      <ol className={css.steps}>
-        {located.steps.map((step) => (
-          <li key={step}>{step}</li>
-        ))}
-      </ol>
+      <Steps {...props} />
+      <MeasureHere personId={personId} id={located.point} ring={located.uncertainty_cm} />
       {located.fingers.length > 0 && <FingerBars checks={located.fingers} />}
       {located.methods.length > 1 && <Methods methods={located.methods} />}
       <Pressure located={located} />
-      {located.cautions.length > 0 && (
-        <section>
-          <h3>Mind</h3>
-          <ul className={css.cautions}>
-            {located.cautions.map((caution) => (
-              <li key={caution}>{caution}</li>
-            ))}
-          </ul>
-        </section>
-      )}
-      <a
-        className={css.drawing}
-        href={`/api/people/${personId}/places/${located.point}/drawing?side=${located.side}`}
-        target="_blank"
-        rel="noreferrer"
-      >
-        Open as a drawing
-      </a>
+      <FeltIt key={`${located.point}-${located.side}`} {...props} />
+      <footer className={css.drawing}>
+        <a
+          href={`/api/people/${personId}/places/${located.point}/drawing?side=${located.side}`}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Drawing
+        </a>
+        <a
+          href={`/api/people/${personId}/plates?ids=${located.point}&side=${located.side}`}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Print this point
+        </a>
+        {located.point.startsWith("own_") && (
+          <Button variant="default" size="compact-sm" onClick={props.onEdit}>
+            Change its rule
+          </Button>
+        )}
+      </footer>
     </div>
   );
 }
@@ -62,27 +87,69 @@ function useAtlasNames(id: string): Schema["Names"] | undefined {
   return atlas.data?.find((entry) => entry.id === id)?.names;
 }
 
+function LastTime({ felt }: { felt: Schema["FoundOut"][] }) {
+  const last = felt.at(-1);
+  if (!last) return null;
+  const day = new Date(last.at).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  return (
+    <p className={css.last}>
+      <b>Last time</b> {last.words}
+      {last.note && `: ${last.note}`} <small>{day}</small>
+    </p>
+  );
+}
+
 function Distance({ located }: { located: Located }) {
-  const { segment, level_cun } = located;
+  const { segment, level_cun, way } = located;
   if (located.area_cm2) return <Figure value={located.area_cm2.toFixed(1)} unit="cm²" words="on this person" />;
-  if (!segment) return <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="to feel around" />;
-  const nearer = level_cun === null || level_cun === undefined ? null : Math.min(level_cun, segment.cun - level_cun);
+  const nearer =
+    !segment || level_cun === null || level_cun === undefined ? null : Math.min(level_cun, segment.cun - level_cun);
   return (
     <div className={css.distance}>
-      {nearer !== null && (
+      {segment && nearer !== null && (
         <Figure
           value={(nearer * segment.cun_cm).toFixed(1)}
           unit="cm"
           words={`${+nearer.toFixed(2)} of ${segment.cun} parts`}
         />
       )}
-      <Figure
-        value={segment.cun_cm.toFixed(2)}
-        unit="cm"
-        words={segment.measured ? "one cun, measured" : "one cun, from the fit"}
-      />
-      <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="the ring" />
+      {segment && (
+        <Figure
+          value={segment.cun_cm.toFixed(2)}
+          unit="cm"
+          words={segment.measured ? "one cun, measured" : "one cun, from the fit"}
+        />
+      )}
+      {located.across && (
+        <Figure
+          value={located.across.distance_cm.toFixed(1)}
+          unit="cm"
+          words={`beside the middle, ${+located.across.cun.toFixed(2)} cun`}
+        />
+      )}
+      <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="the ring: feel within it" />
+      {way && (
+        <p className={css.way}>
+          From the {way.from_name}: {way.skin_cm.toFixed(1)} cm along the skin, {way.straight_cm.toFixed(1)} cm
+          straight.
+        </p>
+      )}
     </div>
+  );
+}
+
+/** The way, one step at a time: a step that asks for a landmark turns the body to it. */
+function Steps({ located, step, onStep }: Props) {
+  return (
+    <ol className={css.steps} aria-label="The way">
+      {located.steps.map((text, index) => (
+        <li key={text} aria-current={index === step ? "step" : undefined}>
+          <button type="button" onClick={() => onStep(index === step ? null : index)}>
+            {text}
+          </button>
+        </li>
+      ))}
+    </ol>
   );
 }
 
@@ -124,14 +191,23 @@ function fingerSentence(check: Schema["FingerCheck"]): string {
   return `Their hand is ${off.toFixed(1)} cm ${check.error_cm > 0 ? "too wide" : "short"} here: trust the parts.`;
 }
 
+/** Each way to the place: how far from the first, how exact on this person, which one to trust and why. */
 function Methods({ methods }: { methods: Schema["MethodPlace"][] }) {
   return (
     <section>
       <h3>Ways to the place</h3>
       <ul className={css.methods}>
         {methods.map((method, index) => (
-          <li key={method.name} data-agrees={method.agrees}>
-            <b>{index === 0 ? "trusted" : `${method.off_cm.toFixed(1)} cm off`}</b> {method.name}
+          <li key={method.name} data-agrees={method.agrees} data-trusted={method.trusted || undefined}>
+            <p>
+              {method.trusted && <em>trust this</em>} {method.name}
+            </p>
+            <p>
+              <b>±{method.error_cm.toFixed(1)} cm</b>
+              {index > 0 && <b>{method.off_cm.toFixed(1)} cm off the first</b>}
+              {!method.agrees && <strong>disagrees</strong>}
+            </p>
+            <small>{method.why}</small>
           </li>
         ))}
       </ul>

@@ -1,0 +1,107 @@
+/** Feel and record: where the hand found the place, how sore it is, how it feels. Kept in the person's own map. */
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { api, type Schema, take } from "../../api/client";
+import { Scale, SoreRing, Trouble } from "../../shared/parts";
+import { dayOf, newId } from "../../shared/words";
+import css from "./PlaceSheet.module.css";
+
+type Texture = NonNullable<Schema["FindingIn"]["texture"]>;
+const TEXTURES: Texture[] = ["hollow", "cord", "knot", "grit", "hard", "soft", "warm", "cold"];
+type Props = {
+  located: Schema["Located"];
+  personId: string;
+  felt: Schema["FoundOut"][];
+  nudging: boolean;
+  nudged: number[] | null;
+  onNudge: (on: boolean) => void;
+  onNudged: (at: number[] | null) => void;
+};
+
+export function FeltIt({ located, personId, felt, nudging, nudged, onNudge, onNudged }: Props) {
+  const [soreness, setSoreness] = useState<number | null>(null);
+  const [texture, setTexture] = useState<Texture | "">("");
+  const [note, setNote] = useState("");
+  // One id for one finding, however often it is sent.
+  const id = useRef(newId());
+  const queries = useQueryClient();
+  const keep = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/people/{person_id}/findings", {
+          params: { path: { person_id: personId } },
+          body: {
+            id: id.current,
+            entry: located.point,
+            side: located.side,
+            offset: { mm: {} },
+            found_cm: nudged as [number, number, number] | null,
+            soreness,
+            texture: texture || null,
+            note,
+          },
+        }),
+      ),
+    onSuccess: async (kept) => {
+      await queries.invalidateQueries({ queryKey: ["person", personId, "figure", "findings"] });
+      id.current = newId();
+      setSoreness(null);
+      setTexture("");
+      setNote("");
+      onNudge(false);
+      onNudged(null);
+      notifications.show({ message: `Kept: ${kept.words}.` });
+    },
+  });
+  const off = nudged && Math.hypot(...nudged.map((value, axis) => value - (located.position_cm[axis] ?? 0)));
+  const something = soreness !== null || texture !== "" || note !== "" || nudged !== null;
+  return (
+    <section className={css.felt}>
+      <h3>What the hand found</h3>
+      <Button variant={nudging ? "filled" : "default"} aria-pressed={nudging} onClick={() => onNudge(!nudging)}>
+        {nudging ? "Touch the body where you found it" : "Found it elsewhere"}
+      </Button>
+      {off !== null && (
+        <p>
+          {(off * 10).toFixed(0)} mm from the rule’s place.{" "}
+          <button type="button" className={css.plain} onClick={() => onNudged(null)}>
+            Put it back
+          </button>
+        </p>
+      )}
+      <Scale label="Soreness, 0 to 10" value={soreness} onChange={setSoreness} />
+      <div className={css.pair}>
+        <NativeSelect
+          label="It feels like"
+          data={[{ value: "", label: "—" }, ...TEXTURES]}
+          value={texture}
+          onChange={(event) => setTexture(event.currentTarget.value as Texture | "")}
+        />
+        <TextInput label="Note" maxLength={120} value={note} onChange={(event) => setNote(event.currentTarget.value)} />
+      </div>
+      {keep.isError && <Trouble error={keep.error} />}
+      <Button disabled={!something} loading={keep.isPending} onClick={() => keep.mutate()}>
+        Keep what was found
+      </Button>
+      {felt.length > 0 && (
+        <ul className={css.map} aria-label="Found before">
+          {felt
+            .slice(-5)
+            .reverse()
+            .map((one) => (
+              <li key={one.id}>
+                {one.soreness !== null && <SoreRing value={one.soreness} size={26} />}
+                <span>
+                  {one.words}
+                  {one.note && `: ${one.note}`}
+                </span>
+                <small>{dayOf(one.at)}</small>
+              </li>
+            ))}
+        </ul>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,37 @@
+/** What is here: points, areas and landmarks around a touch on bare skin, the nearest first. */
+import { CloseButton } from "@mantine/core";
+import type { Schema } from "../../api/client";
+import { shortId } from "../../shared/words";
+import css from "./FindScreen.module.css";
+
+export type Here = { found: Schema["Nearby"][] };
+type Props = { here: Here; onChoose: (id: string, side: "left" | "right") => void; onClose: () => void };
+
+export function HerePanel({ here, onChoose, onClose }: Props) {
+  const places = here.found.filter((one) => one.kind !== "landmark");
+  const marks = here.found.filter((one) => one.kind === "landmark");
+  return (
+    <section className={css.here} aria-label="What is here" aria-live="polite">
+      <header>
+        <h3>Here</h3>
+        <CloseButton aria-label="Close" onClick={onClose} />
+      </header>
+      {places.length === 0 && <p>No point or area within 4 cm.</p>}
+      <ul>
+        {places.map((one) => (
+          <li key={`${one.id}-${one.side}`}>
+            <button type="button" onClick={() => onChoose(one.id, one.side)}>
+              <b>{shortId(one.id)}</b> {one.name}
+              <span>{one.distance_cm === 0 ? "inside" : `${one.distance_cm.toFixed(1)} cm`}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {marks.map((one) => (
+        <p key={one.id}>
+          {one.distance_cm.toFixed(1)} cm from the {one.name}
+        </p>
+      ))}
+    </section>
+  );
+}

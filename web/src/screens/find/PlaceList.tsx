@@ -1,0 +1,111 @@
+/** The list at the left: search that forgives, the group that is looked through, and its places. */
+import { NativeSelect, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
+import { api, type Schema, take } from "../../api/client";
+import { shortId } from "../../shared/words";
+import css from "./FindScreen.module.css";
+import { ALL, PLAN } from "./shown";
+
+type Place = Schema["PlaceOnBody"];
+type Props = {
+  personId: string;
+  places: Place[];
+  everywhere: Place[];
+  group: string;
+  groups: Schema["Group"][];
+  planned: boolean;
+  side: "left" | "right";
+  chosen: string | undefined;
+  onGroup: (group: string) => void;
+  onChoose: (id: string) => void;
+  input: RefObject<HTMLInputElement | null>;
+};
+
+export function PlaceList(props: Props) {
+  const { personId, places, everywhere, group, groups, planned, side, chosen, onGroup, onChoose, input } = props;
+  const [text, setText] = useState("");
+  const [wanted] = useDebouncedValue(text.trim(), 60);
+  const found = useQuery({
+    queryKey: ["search", wanted],
+    queryFn: () => take(api.GET("/api/atlas/search", { params: { query: { q: wanted } } })),
+    enabled: wanted !== "",
+    placeholderData: keepPreviousData,
+  });
+  const once = useMemo(() => {
+    const seen = new Set<string>();
+    return places.filter((one) => !seen.has(one.id) && seen.add(one.id));
+  }, [places]);
+  const refused = useMemo(() => new Set(everywhere.filter((one) => one.refused).map((one) => one.id)), [everywhere]);
+  const shown: { id: string; name: string; region: string }[] = wanted === "" ? once : (found.data ?? []);
+  const current = useRef<HTMLButtonElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another choice may lie outside of what is scrolled to
+  useEffect(() => current.current?.scrollIntoView({ block: "nearest" }), [chosen, group]);
+  const options = [
+    ...(planned ? [{ value: PLAN, label: "Today's score" }] : []),
+    { value: ALL, label: "All points" },
+    ...groups.map((one) => ({ value: one.id, label: one.name })),
+  ];
+  const plates = group === ALL || group === PLAN ? once.slice(0, 60).map((one) => `ids=${one.id}`) : [`group=${group}`];
+  return (
+    <div className={css.list}>
+      <div>
+        <TextInput
+          ref={input}
+          aria-label="Find a point or area"
+          placeholder="SP6, inner wrist, headache"
+          value={text}
+          onChange={(event) => setText(event.currentTarget.value)}
+          onKeyDown={(event) => {
+            const first = shown[0];
+            if (event.key === "Enter" && first) onChoose(first.id);
+            if (event.key === "Escape") event.currentTarget.blur();
+          }}
+        />
+        {wanted === "" && (
+          <NativeSelect
+            aria-label="Look through"
+            data={options}
+            value={group}
+            onChange={(event) => onGroup(event.currentTarget.value)}
+          />
+        )}
+      </div>
+      <ul>
+        {shown.map((place) => (
+          <li key={place.id}>
+            <button
+              type="button"
+              ref={place.id === chosen ? current : undefined}
+              aria-current={place.id === chosen || undefined}
+              onClick={() => onChoose(place.id)}
+            >
+              <b>{shortId(place.id)}</b>
+              <span>
+                {place.name}
+                <small>{refused.has(place.id) ? "left out for this person" : place.region}</small>
+              </span>
+            </button>
+          </li>
+        ))}
+        {wanted !== "" && found.data?.length === 0 && (
+          <li className={css.hint}>Nothing by that name. Try a place, such as “inner ankle”.</li>
+        )}
+        {wanted === "" && once.length === 0 && everywhere.length > 0 && (
+          <li className={css.hint}>Nothing here yet. Make a point of your own beside the body.</li>
+        )}
+      </ul>
+      {wanted === "" && once.length > 0 && group !== ALL && (
+        <a
+          className={css.plates}
+          href={`/api/people/${personId}/plates?${plates.join("&")}&side=${side}`}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Print {group === PLAN ? "these points" : "this group"}
+        </a>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,130 @@
+/** Close flat views of ear, foot, hand, face and scalp: every area, two traditions side by side, their differences. */
+import { SegmentedControl } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schema, take } from "../../api/client";
+import { Trouble, Waiting } from "../../shared/parts";
+import css from "./SheetView.module.css";
+
+type Known = Schema["SheetKnown"];
+type Tradition = Known["traditions"][number];
+type Props = {
+  personId: string;
+  figureKey: string;
+  sheets: Known[];
+  side: "left" | "right";
+  chosen: string | undefined;
+  onChoose: (id: string) => void;
+};
+
+export function SheetView({ personId, figureKey, sheets, side, chosen, onChoose }: Props) {
+  const [wanted, setWanted] = useState(sheets[0]?.id ?? "");
+  const sheet = sheets.find((one) => one.id === wanted) ?? sheets[0];
+  if (!sheet) return null;
+  return (
+    <div className={css.page}>
+      {sheets.length > 1 && (
+        <SegmentedControl
+          className={css.which}
+          aria-label="Sheet"
+          data={sheets.map((one) => ({ value: one.id, label: one.name }))}
+          value={sheet.id}
+          onChange={setWanted}
+        />
+      )}
+      <div className={css.pair}>
+        {sheet.traditions.map((tradition) => (
+          <OneSheet
+            key={tradition}
+            personId={personId}
+            figureKey={figureKey}
+            sheet={sheet.id}
+            tradition={tradition}
+            side={side}
+            chosen={chosen}
+            onChoose={onChoose}
+            titled={sheet.traditions.length > 1}
+          />
+        ))}
+      </div>
+      {sheet.traditions.length > 1 && (
+        <p className={css.legend}>
+          <span className={css.moved} /> the other map has it elsewhere
+          <span className={css.alone} /> only on this map
+        </p>
+      )}
+    </div>
+  );
+}
+
+type OneProps = Omit<Props, "sheets"> & { sheet: string; tradition: Tradition; titled: boolean };
+
+function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoose, titled }: OneProps) {
+  const drawn = useQuery({
+    queryKey: ["person", personId, "figure", "sheet", figureKey, sheet, tradition, side],
+    queryFn: () =>
+      take(
+        api.GET("/api/people/{person_id}/sheets/{sheet}", {
+          params: { path: { person_id: personId, sheet }, query: { tradition, side } },
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [pointed, setPointed] = useState<string | null>(null);
+  if (drawn.isPending) return <Waiting for="Drawing the sheet" />;
+  if (drawn.isError) return <Trouble error={drawn.error} retry={() => void drawn.refetch()} />;
+  const { width_cm: width, areas, body } = drawn.data;
+  const told = areas.find((one) => one.id === (pointed ?? chosen));
+  return (
+    <figure className={css.sheet} aria-label={`${drawn.data.name}, ${side}, ${tradition} tradition`}>
+      {titled && <figcaption>{tradition === "first" ? "First tradition" : "Second tradition"}</figcaption>}
+      {/* biome-ignore lint/a11y/noSvgWithoutTitle: the figure around it is named, and each area in it */}
+      <svg viewBox={`0 0 ${width} ${width}`}>
+        {/* The drawing comes from our own server, made of numbers only. */}
+        {/* biome-ignore lint/security/noDangerouslySetInnerHtml: paths that the server computed from the figure */}
+        <g className={css.stone} dangerouslySetInnerHTML={{ __html: body }} />
+        {areas.map((area) => (
+          // biome-ignore lint/a11y/useSemanticElements: an area of a drawing cannot be a button element
+          <polygon
+            key={area.id}
+            role="button"
+            tabIndex={area.id === chosen ? 0 : -1}
+            aria-label={area.name}
+            aria-pressed={area.id === chosen}
+            points={area.outline.map((corner) => corner.join(",")).join(" ")}
+            data-moved={area.elsewhere !== null || undefined}
+            data-alone={area.alone || undefined}
+            strokeWidth={width / 330}
+            onClick={() => onChoose(area.id)}
+            onKeyDown={(event) => event.key === "Enter" && onChoose(area.id)}
+            onPointerEnter={() => setPointed(area.id)}
+            onPointerLeave={() => setPointed(null)}
+          />
+        ))}
+        {areas.map((area) => {
+          const size = Math.min(width / 42, (1.75 * Math.max(span(area), width / 24)) / area.label.length);
+          return (
+            <text key={area.id} x={area.middle[0]} y={(area.middle[1] ?? 0) + size / 3} fontSize={size} aria-hidden>
+              {size > width / 95 ? area.label : ""}
+            </text>
+          );
+        })}
+      </svg>
+      <p className={css.told} role="status">
+        {told && (
+          <>
+            <b>{told.name}</b> {told.size_cm2.toFixed(1)} cm²
+            {told.elsewhere && `; on the other map ${told.elsewhere}`}
+            {told.alone && titled && "; only on this map"}
+          </>
+        )}
+      </p>
+    </figure>
+  );
+}
+
+/** How wide an area is, cm: its name has to fit. */
+function span(area: Schema["AreaOnSheet"]): number {
+  const across = area.outline.map((corner) => corner[0] ?? 0);
+  return Math.max(...across) - Math.min(...across);
+}
