@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from acuthesis.core.body.person import FINGER_RANGE_CM, BodyFacts, Fingers
+from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.store.model import AuditRow, ComplaintRow, MeasureRow, PersonRow, RatingRow, ScreeningRow
@@ -138,7 +138,7 @@ def body_facts(session: Session, row: PersonRow, today: date) -> BodyFacts:
 
 def fingers_of(widths: dict[str, Any]) -> Fingers:
     """Finger widths from their column."""
-    return Fingers(**{name: widths.get(name) for name in FINGER_RANGE_CM})
+    return Fingers(**{name: widths.get(name) for name in Fingers.model_fields})
 
 
 def add_screening(

@@ -1103,11 +1103,11 @@ export interface components {
          */
         Around: {
             /** Around */
-            around: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            around: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Cun */
             cun?: number | null;
             /** From */
-            from: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            from: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
             of: string;
             /** Span */
@@ -1163,7 +1163,7 @@ export interface components {
          */
         Beside: {
             /** Beside */
-            beside: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            beside: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Cun */
             cun?: number | null;
             /**
@@ -1188,8 +1188,8 @@ export interface components {
             at: number;
             /** Between */
             between: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ];
         };
         /**
@@ -1528,6 +1528,14 @@ export interface components {
             why: string[];
         };
         /**
+         * Drop
+         * @description The place of the skin that is nearest to a place: what lies a little in or out comes to lie on it.
+         */
+        Drop: {
+            /** Drop */
+            drop: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+        };
+        /**
          * End
          * @description The treatment is over.
          */
@@ -1701,11 +1709,13 @@ export interface components {
         };
         /**
          * Fingers
-         * @description Finger widths of one hand at the middle joints, cm; what is not measured is None.
+         * @description Finger widths of one hand at the middle joints, and its span when spread, cm; what is not measured is None.
          */
         Fingers: {
             /** Four Fingers */
             four_fingers?: number | null;
+            /** Hand Span */
+            hand_span?: number | null;
             /** Three Fingers */
             three_fingers?: number | null;
             /** Thumb Width */
@@ -2057,7 +2067,7 @@ export interface components {
             /** Name */
             name: string;
             /** Place */
-            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
         };
         /**
          * MethodPlace
@@ -2097,11 +2107,11 @@ export interface components {
             /** In */
             in: string;
             /** Move */
-            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
             of?: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ] | null;
             /** Width */
             width?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers") | null;
@@ -3319,9 +3329,9 @@ export interface components {
              */
             outside: boolean;
             /** Skin */
-            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Through */
-            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]) | null;
+            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]) | null;
             /** Toward */
             toward?: {
                 [key: string]: number;

@@ -16,7 +16,7 @@ import { Rig } from "./Rig";
 import { useSkin } from "./skin";
 import { Targets, TargetTracker } from "./Targets";
 import type { Triple } from "./view";
-import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, markSize, wholeBody } from "./view";
+import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, lookAtGroup, markSize, wholeBody } from "./view";
 
 type Place = Schema["PlaceOnBody"];
 type Props = {
@@ -96,8 +96,8 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
       return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)]);
     }
     if (segment) return lookAlong(segment.path_cm, segment.normal);
-    return wholeBody(figure.height_cm);
-  }, [located, near, segment, focus, figure.height_cm]);
+    return props.places ? lookAtGroup(oneSide(props.places), figure.height_cm) : wholeBody(figure.height_cm);
+  }, [located, near, segment, focus, figure.height_cm, props.places]);
   useKeys((event) => {
     if (event.key !== "v" && event.key !== "V") return;
     setTurn((count) => count + 1);
@@ -185,13 +185,19 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   );
 }
 
+/** Of places on both sides those on the left, so that a limb is looked at and not the air between two. */
+const oneSide = (places: Place[]) => {
+  const left = places.filter((one) => one.side === "left");
+  return left.length > 0 ? left : places;
+};
+
 function labelsFor(
   located: Schema["Located"] | undefined,
   path: [number, number, number][] | undefined,
   focus: Props["focus"],
 ): Label[] {
   const labels: Label[] = [];
-  if (focus) labels.push({ text: focus.name, at: focus.position_cm, strong: true });
+  if (focus) labels.push({ text: focus.name, at: focus.position_cm, focus: true });
   if (located) {
     labels.push({
       text: shortId(located.point),

@@ -4,8 +4,9 @@ import { useEffect } from "react";
 import * as THREE from "three";
 import css from "./BodyView.module.css";
 
-export type Label = { text: string; at: number[]; strong?: boolean; number?: boolean; left?: boolean };
+export type Label = { text: string; at: number[]; strong?: boolean; focus?: boolean; number?: boolean; left?: boolean };
 
+const APART_PX = 17;
 const id = (index: number) => `body-label-${index}`;
 
 export function Labels({ labels }: { labels: Label[] }) {
@@ -18,6 +19,7 @@ export function Labels({ labels }: { labels: Label[] }) {
           id={id(index)}
           className={css.label}
           data-strong={label.strong}
+          data-focus={label.focus}
           data-number={label.number}
           data-left={label.left}
         >
@@ -36,16 +38,26 @@ export function LabelTracker({ labels }: { labels: Label[] }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: new labels need one more frame to find their places
   useEffect(() => invalidate(), [labels, invalidate]);
   useFrame(() => {
-    labels.forEach((label, index) => {
-      const element = document.getElementById(id(index));
-      if (!element) return;
+    const seen = labels.map((label, index) => {
       place.set(label.at[0] ?? 0, label.at[1] ?? 0, label.at[2] ?? 0).project(camera);
       const x = (place.x * 0.5 + 0.5) * size.width;
       const y = (0.5 - place.y * 0.5) * size.height;
       const inside = place.z < 1 && x > -20 && x < size.width + 20 && y > -20 && y < size.height + 20;
+      return { label, index, x, y, inside };
+    });
+    // Names that stand on the same side are pushed apart, from the top down.
+    const lowest: Record<string, number> = {};
+    for (const { label, index, x, y, inside } of seen.toSorted((a, b) => a.y - b.y)) {
+      const element = document.getElementById(id(index));
+      if (!element) continue;
       element.style.display = inside ? "block" : "none";
       element.style.transform = `translate(${x}px, ${y}px)`;
-    });
+      if (!inside || label.strong || label.number) continue;
+      const column = label.left ? "left" : "right";
+      const at = Math.max(y, (lowest[column] ?? Number.NEGATIVE_INFINITY) + APART_PX);
+      lowest[column] = at;
+      element.style.setProperty("--down", `${at - y}px`);
+    }
   });
   return null;
 }

@@ -6,7 +6,7 @@ import { shortId } from "../shared/words";
 import css from "./BodyView.module.css";
 
 type Place = Schema["PlaceOnBody"];
-const MOST_CODES = 26; // with more of them in the picture, codes would cover the body
+const CODE_PX = { width: 40, height: 15 }; // a code that would cover another one is left out
 
 const id = (place: Place) => `target-${place.id}-${place.side}`;
 
@@ -60,14 +60,18 @@ export function TargetTracker({ places, cut }: { places: Place[]; cut: THREE.Pla
       const [left, top] = [(at.x * 0.5 + 0.5) * size.width, (0.5 - at.y * 0.5) * size.height];
       if (at.z < 1 && left > 0 && left < size.width && top > 0 && top < size.height) seen.set(place, [left, top]);
     }
-    const codes = seen.size <= MOST_CODES;
+    const written: [number, number][] = [];
     for (const place of places) {
       const element = document.getElementById(id(place));
       if (!element) continue;
       const found = seen.get(place);
       element.style.display = found ? "block" : "none";
       if (found) element.style.transform = `translate(${found[0]}px, ${found[1]}px)`;
-      element.dataset.code = codes ? "shown" : "hidden";
+      if (!found) continue;
+      const [x, y] = found;
+      const free = written.every(([a, b]) => Math.abs(a - x) > CODE_PX.width || Math.abs(b - y) > CODE_PX.height);
+      if (free) written.push(found);
+      element.dataset.code = free ? "shown" : "hidden";
     }
   });
   return null;

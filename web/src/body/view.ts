@@ -36,6 +36,27 @@ export function wholeBody(height: number): Look {
   };
 }
 
+const SPREAD_CM = 70; // places farther apart than this are looked at with the whole body around them
+
+/** A group of places: near if they lie together, else the whole figure from the side on which most of them are. */
+export function lookAtGroup(places: { position_cm: Triple; normal: Triple }[], height: number): Look {
+  if (places.length === 0) return wholeBody(height);
+  const box = new THREE.Box3().setFromPoints(places.map((one) => vector(one.position_cm)));
+  const away = places.reduce((sum, one) => sum.add(vector(one.normal)), new THREE.Vector3());
+  const size = box.getSize(new THREE.Vector3());
+  const widest = Math.max(size.x, size.y, size.z);
+  if (widest > SPREAD_CM || away.length() < 0.2 * places.length) {
+    const whole = wholeBody(height);
+    if (away.z < 0) whole.position.z = 2 * whole.target.z - whole.position.z;
+    return whole;
+  }
+  const target = box.getCenter(new THREE.Vector3());
+  away.normalize();
+  if (Math.abs(away.y) > 0.985) away.z += 0.2;
+  const distance = distanceFor(Math.max(widest * 1.6, 9));
+  return { target, position: target.clone().addScaledVector(away.normalize(), distance), fog: distance + widest + 20 };
+}
+
 /** Straight at a place on the skin; limbs and trunk are looked at level, so that lengths along them show in full. */
 export function lookAt(place: Triple, normal: Triple, part: string, middle?: Triple): Look {
   const width = WIDTHS[part] ?? 64;

@@ -65,8 +65,11 @@ def body_measures() -> dict[str, BodyMeasure]:
     return {row.id: row for row in read_yaml(DATA / "measures.yaml", BodyMeasure)}
 
 
+HAND_SPAN_CM = (12.0, 30.0)  # thumb tip to little finger tip, hand spread; general hand anthropometry
+
+
 class Fingers(BaseModel):
-    """Finger widths of one hand at the middle joints, cm; what is not measured is None."""
+    """Finger widths of one hand at the middle joints, and its span when spread, cm; what is not measured is None."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -74,11 +77,13 @@ class Fingers(BaseModel):
     two_fingers: float | None = None
     three_fingers: float | None = None
     four_fingers: float | None = None
+    hand_span: float | None = None
 
     @model_validator(mode="after")
     def _in_range(self) -> "Fingers":
         for name, (low, high) in FINGER_RANGE_CM.items():
             _check_range(name, getattr(self, name), low, high, "cm")
+        _check_range("hand_span", self.hand_span, *HAND_SPAN_CM, "cm")
         widths = [width for name in FINGER_RANGE_CM if (width := getattr(self, name)) is not None]
         if widths != sorted(widths):
             raise ValueError("finger widths must grow from thumb to four fingers")

@@ -189,8 +189,13 @@ export function FindScreen() {
             />
           )}
           {view !== "sheets" && (
-            <Button variant={bones ? "filled" : "default"} aria-pressed={bones} onClick={() => setBones(!bones)}>
-              Bones <kbd>G</kbd>
+            <Button
+              variant={bones ? "filled" : "default"}
+              aria-pressed={bones}
+              rightSection={<kbd>G</kbd>}
+              onClick={() => setBones(!bones)}
+            >
+              Bones
             </Button>
           )}
         </div>

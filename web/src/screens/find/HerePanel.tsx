@@ -22,6 +22,7 @@ export function HerePanel({ here, onChoose, onClose }: Props) {
           <li key={`${one.id}-${one.side}`}>
             <button type="button" onClick={() => onChoose(one.id, one.side)}>
               <b>{shortId(one.id)}</b> {one.name}
+              {paired(one, places) && `, ${one.side}`}
               <span>{one.distance_cm === 0 ? "inside" : `${one.distance_cm.toFixed(1)} cm`}</span>
             </button>
           </li>
@@ -35,3 +36,7 @@ export function HerePanel({ here, onChoose, onClose }: Props) {
     </section>
   );
 }
+
+/** Whether both sides of one thing are near: then each says which it is. */
+const paired = (one: Schema["Nearby"], all: Schema["Nearby"][]) =>
+  all.some((other) => other.id === one.id && other.side !== one.side);

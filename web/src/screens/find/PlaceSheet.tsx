@@ -2,7 +2,7 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schema } from "../../api/client";
-import { safetyQuery } from "../../api/queries";
+import { safetyQuery, useMe } from "../../api/queries";
 import { Figure } from "../../shared/parts";
 import { shortId } from "../../shared/words";
 import { FeltIt } from "./FeltIt";
@@ -101,6 +101,7 @@ function LastTime({ felt }: { felt: Schema["FoundOut"][] }) {
 
 function Distance({ located }: { located: Located }) {
   const { segment, level_cun, way } = located;
+  const span = useMe().data?.fingers.hand_span;
   if (located.area_cm2) return <Figure value={located.area_cm2.toFixed(1)} unit="cm²" words="on this person" />;
   const nearer =
     !segment || level_cun === null || level_cun === undefined ? null : Math.min(level_cun, segment.cun - level_cun);
@@ -130,8 +131,8 @@ function Distance({ located }: { located: Located }) {
       <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="the ring: feel within it" />
       {way && (
         <p className={css.way}>
-          From the {way.from_name}: {way.skin_cm.toFixed(1)} cm along the skin, {way.straight_cm.toFixed(1)} cm
-          straight.
+          From the {way.from_name}: {way.skin_cm.toFixed(1)} cm along the skin, {way.straight_cm.toFixed(1)} cm straight
+          {span && way.skin_cm > span / 3 ? `, ${(way.skin_cm / span).toFixed(1)} of your span.` : "."}
         </p>
       )}
     </div>

@@ -6,6 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./SheetView.module.css";
 
+const CROWDED = 40; // with more areas than this a name has to fit into its own
 type Known = Schema["SheetKnown"];
 type Tradition = Known["traditions"][number];
 type Props = {
@@ -19,21 +20,37 @@ type Props = {
 
 export function SheetView({ personId, figureKey, sheets, side, chosen, onChoose }: Props) {
   const [wanted, setWanted] = useState(sheets[0]?.id ?? "");
+  const [only, setOnly] = useState<Tradition | "both">("both");
   const sheet = sheets.find((one) => one.id === wanted) ?? sheets[0];
   if (!sheet) return null;
+  const picked = sheet.traditions.filter((tradition) => only === "both" || tradition === only);
+  const shown = picked.length > 0 ? picked : sheet.traditions;
   return (
     <div className={css.page}>
-      {sheets.length > 1 && (
-        <SegmentedControl
-          className={css.which}
-          aria-label="Sheet"
-          data={sheets.map((one) => ({ value: one.id, label: one.name }))}
-          value={sheet.id}
-          onChange={setWanted}
-        />
-      )}
+      <div className={css.which}>
+        {sheets.length > 1 && (
+          <SegmentedControl
+            aria-label="Sheet"
+            data={sheets.map((one) => ({ value: one.id, label: one.name }))}
+            value={sheet.id}
+            onChange={setWanted}
+          />
+        )}
+        {sheet.traditions.length > 1 && (
+          <SegmentedControl
+            aria-label="Tradition"
+            data={[
+              { value: "both", label: "both" },
+              { value: "first", label: "first" },
+              { value: "second", label: "second" },
+            ]}
+            value={only}
+            onChange={(next) => setOnly(next as Tradition | "both")}
+          />
+        )}
+      </div>
       <div className={css.pair}>
-        {sheet.traditions.map((tradition) => (
+        {shown.map((tradition) => (
           <OneSheet
             key={tradition}
             personId={personId}
@@ -79,7 +96,7 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
     <figure className={css.sheet} aria-label={`${drawn.data.name}, ${side}, ${tradition} tradition`}>
       {titled && <figcaption>{tradition === "first" ? "First tradition" : "Second tradition"}</figcaption>}
       {/* biome-ignore lint/a11y/noSvgWithoutTitle: the figure around it is named, and each area in it */}
-      <svg viewBox={`0 0 ${width} ${width}`}>
+      <svg viewBox={`0 0 ${width} ${width}`} preserveAspectRatio="xMidYMin">
         {/* The drawing comes from our own server, made of numbers only. */}
         {/* biome-ignore lint/security/noDangerouslySetInnerHtml: paths that the server computed from the figure */}
         <g className={css.stone} dangerouslySetInnerHTML={{ __html: body }} />
@@ -102,7 +119,9 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
           />
         ))}
         {areas.map((area) => {
-          const size = Math.min(width / 42, (1.75 * Math.max(span(area), width / 24)) / area.label.length);
+          const usual = width / 40;
+          const fitting = (1.75 * Math.max(span(area), width / 24)) / area.label.length;
+          const size = areas.length > CROWDED ? Math.min(usual, fitting) : usual;
           return (
             <text key={area.id} x={area.middle[0]} y={(area.middle[1] ?? 0) + size / 3} fontSize={size} aria-hidden>
               {size > width / 95 ? area.label : ""}

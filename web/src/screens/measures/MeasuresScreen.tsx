@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
-import { figureQuery, measuresQuery, personQuery, useMe } from "../../api/queries";
+import { figureQuery, measuresQuery, personQuery, useMe, worthMeasuringQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./MeasuresScreen.module.css";
 
@@ -30,7 +30,8 @@ export function MeasuresScreen() {
   return (
     <div className={css.page}>
       <div className={css.fields}>
-        <MeasureForm person={person.data} fields={fields.data} onShow={setShown} />
+        <MeasureNext personId={personId} onShow={setShown} />
+        <MeasureForm person={person.data} fields={fields.data} shown={shown} onShow={setShown} />
         <OwnHands fields={fields.data} />
       </div>
       <div className={css.body}>
@@ -62,7 +63,41 @@ export function MeasuresScreen() {
   );
 }
 
-function MeasureForm({ person, fields, onShow }: { person: Person; fields: Field[]; onShow: (id: string) => void }) {
+const NEXT = 3;
+
+/** What to measure next: what would make the points of today's score (or all points) surer, the most useful first. */
+function MeasureNext({ personId, onShow }: { personId: string; onShow: (id: string) => void }) {
+  const asked = useQuery(worthMeasuringQuery(personId));
+  if (!asked.data || asked.data.length === 0) return null;
+  const show = (id: string) => {
+    onShow(id);
+    window.setTimeout(() => document.getElementById(`measure-${id}`)?.focus());
+  };
+  return (
+    <section className={css.next}>
+      <h2>Measure next</h2>
+      <ol>
+        {asked.data.slice(0, NEXT).map((one) => (
+          <li key={one.id}>
+            <button type="button" onClick={() => show(one.id)}>
+              <b>{one.name}</b>
+              <span>
+                ±{one.ring_cm.toFixed(1)} becomes ±{one.ring_then_cm.toFixed(1)} cm at {pointsInWords(one.points)}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+const pointsInWords = (ids: string[]) =>
+  ids.length > 4 ? `${ids.slice(0, 3).join(", ")} and ${ids.length - 3} more` : ids.join(", ");
+
+type FormProps = { person: Person; fields: Field[]; shown: string | null; onShow: (id: string) => void };
+
+function MeasureForm({ person, fields, shown, onShow }: FormProps) {
   const [values, setValues] = useState<Record<string, number | "">>({});
   // The version that was on the screen when typing began: what came in since must not be overwritten unseen.
   const [seen, setSeen] = useState<number | null>(null);
@@ -110,6 +145,7 @@ function MeasureForm({ person, fields, onShow }: { person: Person; fields: Field
   const input = (id: string, name: string, unit: string) => (
     <NumberInput
       key={id}
+      id={`measure-${id}`}
       label={name}
       suffix={` ${unit}`}
       decimalScale={1}
@@ -138,7 +174,7 @@ function MeasureForm({ person, fields, onShow }: { person: Person; fields: Field
         {input("height_cm", "Height", "cm")}
         {input("weight_kg", "Weight", "kg")}
         {lengths
-          .filter((one) => all || FIRST.includes(one.id) || known(one.id) !== "")
+          .filter((one) => all || FIRST.includes(one.id) || one.id === shown || known(one.id) !== "")
           .map((one) => input(one.id, one.name, "cm"))}
       </div>
       {!all && (
@@ -199,6 +235,14 @@ function OwnHands({ fields }: { fields: Field[] }) {
               onChange={(value) => setValues({ ...values, [one.id]: typeof value === "number" ? value : "" })}
             />
           ))}
+        <NumberInput
+          label="Span, hand spread (yours)"
+          suffix=" cm"
+          decimalScale={1}
+          hideControls
+          value={values.hand_span ?? me.data?.fingers.hand_span ?? ""}
+          onChange={(value) => setValues({ ...values, hand_span: typeof value === "number" ? value : "" })}
+        />
       </div>
       {keep.isError && <Trouble error={keep.error} />}
       <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
