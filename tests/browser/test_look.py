@@ -130,7 +130,7 @@ def test_keys_are_listed_and_the_score_is_walked_by_keys(at_work):
     page.keyboard.press("Escape")
     at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?id=SP6")
     expect(page.get_by_text("Ways to the place")).to_be_visible()
-    expect(page.get_by_role("button", name="LI4")).to_be_visible()
+    expect(page.get_by_role("button", name="SP7 Leaking valley")).to_be_visible()
     page.keyboard.press("ArrowDown")
     expect(page).not_to_have_url(re.compile("id=SP6"))
     page.keyboard.press("ArrowUp")

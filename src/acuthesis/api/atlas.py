@@ -15,6 +15,7 @@ from acuthesis.core.atlas.own import TRIED_ON, AtlasPack, own_entry, try_on
 from acuthesis.core.atlas.search import Index, plain
 from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
 from acuthesis.core.body import catalogue as body
+from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.store import atlas as store
@@ -147,17 +148,18 @@ class SheetKnown(BaseModel):
 
 
 class Contents(BaseModel):
-    """How the atlas is looked through: groups in their order, and the close views that some of them have."""
+    """How the atlas is looked through: groups in their order, the close views of some, and the poses of the body."""
 
     groups: list[Group]
     sheets: list[SheetKnown]
+    poses: list[Part]
 
 
 @router.get("/atlas/contents")
 def atlas_contents() -> Contents:
     """Groups and sheets."""
     known = [SheetKnown(id=s.id, group=s.group, name=s.name, traditions=traditions(s)) for s in sheets().values()]
-    return Contents(groups=groups(), sheets=known)
+    return Contents(groups=groups(), sheets=known, poses=[Part(id=p.id, name=p.name) for p in poses().values()])
 
 
 @router.get("/atlas/own")

@@ -8,6 +8,7 @@ from acuthesis.core.atlas.placed import Placed, place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.body.pose import Posed, posed
 from acuthesis.core.body.skeleton import BoneOnBody, skeleton
 from acuthesis.settings import settings
 
@@ -23,6 +24,7 @@ class KeptBody:
         self.lock = Lock()
         self._placed: list[Placed] | None = None
         self._bones: list[BoneOnBody] | None = None
+        self._posed: dict[str, Posed] = {}
 
     def placed(self) -> list[Placed]:
         """Every point and area on all its sides."""
@@ -37,6 +39,13 @@ class KeptBody:
             if self._bones is None:
                 self._bones = skeleton(self.body.places)
             return self._bones
+
+    def posed(self, pose: str) -> Posed:
+        """The figure in a pose. Raises: UnknownId."""
+        with self.lock:
+            if pose not in self._posed:
+                self._posed[pose] = posed(self.body.figure, pose)
+            return self._posed[pose]
 
 
 class Shelf:

@@ -1,10 +1,10 @@
 """The person's figure: its skin, bones, landmarks and segments, all that is located on it, and what can be measured."""
 
 import uuid
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
 from acuthesis.api.access import Here, SignedIn, now
@@ -21,12 +21,15 @@ from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_RANGE_CM, body_measures
+from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
 from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.screening import Screening
 from acuthesis.settings import settings
 from acuthesis.store import people as store
 from acuthesis.store.model import PersonRow
 
 router = APIRouter(tags=["figure"])
+PoseId = Annotated[str, Query(max_length=20, description="a pose of /atlas/contents")]
 QUANTA = 65535
 
 
@@ -41,6 +44,7 @@ class PlaceOnBody(BaseModel):
     region: str
     part: str
     group: str
+    pose: str
     position_cm: Triple
     normal: Triple
     outline_cm: list[Triple]
@@ -144,50 +148,62 @@ def _own_placed(here: Here, kept: KeptBody) -> list[Placed]:
 
 
 @router.get("/people/{person_id}/figure")
-def read_figure(person_id: uuid.UUID, here: SignedIn) -> FigureOut:
-    """The figure of a person."""
+def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> FigureOut:
+    """The figure of a person, in a pose."""
     row = store.person(here.session, person_id)
     kept = kept_body(here, row)
     screening = store.screening_of(here.session, row.id)
-    body = kept.body
+    body, stance = kept.body, kept.posed(pose)
+    placed = [*kept.placed(), *_own_placed(here, kept)]
+    on_body = {name: body.places.segment(name, "left") for name in segments()}
+    middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
+    facing = [body.figure.nearest_on_skin(middle)[1] for middle in middles]
     return FigureOut(
-        key=kept.key,
+        key=f"{kept.key}-{pose}",
         height_cm=round(body.figure.height_cm, 1),
         residuals_cm={name: round(off, 2) for name, off in body.residuals_cm.items()},
         notes=list(body.notes),
         segments=[
             SegmentOut(
                 id=name,
-                name=segment.name,
-                length_cm=round(on_body.length_cm, 2),
-                cun=segment.cun,
-                cun_cm=round(on_body.cun_cm, 3),
+                name=one.segment.name,
+                length_cm=round(one.length_cm, 2),
+                cun=one.segment.cun,
+                cun_cm=round(one.cun_cm, 3),
                 measured=body.is_measured(name),
-                path_cm=[triple(place) for place in on_body.path],
-                normal=triple(body.figure.nearest_on_skin(on_body.path.mean(axis=0))[1]),
+                path_cm=triples(stance.places(one.path)),
+                normal=triple(normal),
             )
-            for name, segment in segments().items()
-            if (on_body := body.places.segment(name, "left"))
+            for (name, one), normal in zip(on_body.items(), stance.directions(middles, np.array(facing)), strict=True)
         ],
-        places=[
-            PlaceOnBody(
-                id=found.entry.id,
-                kind=found.entry.kind,
-                side=found.side,
-                paired=len(found.entry.sides) == 2,
-                name=found.entry.names.english,
-                region=found.entry.region,
-                part=part_of(found.entry),
-                group=group_of(found.entry),
-                position_cm=triple(found.position),
-                normal=triple(found.normal),
-                outline_cm=[] if found.outline is None else [triple(place) for place in found.outline],
-                refused=limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused
-                is not None,
-            )
-            for found in [*kept.placed(), *_own_placed(here, kept)]
-        ],
+        places=_places(placed, stance, screening),
     )
+
+
+def _places(placed: list[Placed], stance: Posed, screening: Screening) -> list[PlaceOnBody]:
+    at = np.array([one.position for one in placed])
+    positions, normals = stance.places(at), stance.directions(at, np.array([one.normal for one in placed]))
+    outlines = [np.empty((0, 3)) if one.outline is None else one.outline for one in placed]
+    around = np.split(stance.places(np.concatenate(outlines)), np.cumsum([len(one) for one in outlines])[:-1])
+    return [
+        PlaceOnBody(
+            id=found.entry.id,
+            kind=found.entry.kind,
+            side=found.side,
+            paired=len(found.entry.sides) == 2,
+            name=found.entry.names.english,
+            region=found.entry.region,
+            part=part_of(found.entry),
+            group=group_of(found.entry),
+            pose=pose_for(found.entry.site),
+            position_cm=triple(position),
+            normal=triple(normal),
+            outline_cm=triples(outline),
+            refused=limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused
+            is not None,
+        )
+        for found, position, normal, outline in zip(placed, positions, normals, around, strict=True)
+    ]
 
 
 @router.get(
@@ -195,14 +211,14 @@ def read_figure(person_id: uuid.UUID, here: SignedIn) -> FigureOut:
     response_class=Response,
     responses={200: {"content": {"application/octet-stream": {}}}},
 )
-def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request) -> Response:
+def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request, pose: PoseId = REFERENCE) -> Response:
     """Skin vertices: four float32 (lowest x, y, z in cm, and cm a step), then uint16 x, y, z each; little-endian."""
     row = store.person(here.session, person_id)
-    key = body_key(store.body_facts(here.session, row, now().date()))
+    key = f"{body_key(store.body_facts(here.session, row, now().date()))}-{pose}"
     headers = {"Cache-Control": "private, no-cache", "ETag": f'"{key}"'}
     if request.headers.get("if-none-match") == headers["ETag"]:
         return Response(status_code=304, headers=headers)
-    skin = kept_body(here, row).body.figure.skin
+    skin = kept_body(here, row).posed(pose).skin
     low = skin.min(axis=0)
     step = float(np.ptp(skin, axis=0).max()) / QUANTA
     head = np.array([*low, step], dtype="<f4").tobytes()
@@ -214,29 +230,33 @@ def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request) -> Respons
 
 
 @router.get("/people/{person_id}/figure/bones")
-def read_bones(person_id: uuid.UUID, here: SignedIn) -> list[BoneOut]:
+def read_bones(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[BoneOut]:
     """The skeleton inside a person's figure."""
     kept = kept_body(here, store.person(here.session, person_id))
+    bones, stance = kept.bones(), kept.posed(pose)
+    corners = stance.places(np.concatenate([bone.rings.reshape(-1, 3) for bone in bones]))
+    grids = np.split(corners, np.cumsum([bone.rings.size // 3 for bone in bones])[:-1])
     return [
         BoneOut(
             id=bone.id,
             name=bone.name,
             rings=bone.rings.shape[0],
             corners=bone.rings.shape[1],
-            grid=[int(value) for value in (bone.rings.ravel() * 100).round()],
+            grid=[int(value) for value in (grid.ravel() * 100).round()],
         )
-        for bone in kept.bones()
+        for bone, grid in zip(bones, grids, strict=True)
     ]
 
 
 @router.get("/people/{person_id}/figure/landmarks")
-def read_landmarks(person_id: uuid.UUID, here: SignedIn) -> list[LandmarkOnBody]:
+def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[LandmarkOnBody]:
     """Every landmark on a person, and how the hand finds it."""
     kept = kept_body(here, store.person(here.session, person_id))
+    stance = kept.posed(pose)
     with kept.lock:
-        places = kept.body.places
-        found = [(mark, places.landmark(id, "left")) for id, mark in landmarks().items()]
-        normals = kept.body.figure.normals_at(np.array([place for _, place in found]))
+        at = np.array([kept.body.places.landmark(id, "left") for id in landmarks()])
+        normals = stance.directions(at, kept.body.figure.normals_at(at))
+        positions = stance.places(at)
     return [
         LandmarkOnBody(
             id=mark.id,
@@ -246,16 +266,19 @@ def read_landmarks(person_id: uuid.UUID, here: SignedIn) -> list[LandmarkOnBody]
             position_cm=triple(place),
             normal=triple(normal),
         )
-        for (mark, place), normal in zip(found, normals, strict=True)
+        for mark, place, normal in zip(landmarks().values(), positions, normals, strict=True)
     ]
 
 
 @router.get("/people/{person_id}/channels/{channel}")
-def read_channel(person_id: uuid.UUID, channel: str, here: SignedIn, side: Side = "left") -> list[list[Triple]]:
+def read_channel(
+    person_id: uuid.UUID, channel: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE
+) -> list[list[Triple]]:
     """A channel's line along a person's skin, one list of places a branch."""
     kept = kept_body(here, store.person(here.session, person_id))
+    stance = kept.posed(pose)
     with kept.lock:
-        return [triples(branch) for branch in channel_line(channel, side, kept.body)]
+        return [triples(stance.places(branch)) for branch in channel_line(channel, side, kept.body)]
 
 
 @router.get("/people/{person_id}/sheets/{sheet}")

@@ -10,16 +10,17 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import Here, SignedIn
 from acuthesis.api.atlas import checked, entry_here
 from acuthesis.api.bodies import KeptBody
-from acuthesis.api.figures import kept_body
+from acuthesis.api.figures import PoseId, kept_body
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
 from acuthesis.core.atlas.catalogue import Entry, points
 from acuthesis.core.atlas.finding import part_of
 from acuthesis.core.atlas.here import Nearby
 from acuthesis.core.atlas.here import here as nearby
-from acuthesis.core.atlas.locate import Located, locate, with_way
+from acuthesis.core.atlas.locate import Located, in_pose, locate, with_way
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.plate import plate
 from acuthesis.core.body.figure import Side
+from acuthesis.core.body.pose import REFERENCE
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import PersonRow
@@ -53,12 +54,13 @@ def _located(here: Here, row: PersonRow, target: Entry, side: Side, kept: KeptBo
 
 
 @router.get("/people/{person_id}/places/{id}")
-def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left") -> Located:
+def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE) -> Located:
     """One point or area on a person: place, methods, way over the skin, fingers, steps, cautions."""
     row = store.person(here.session, person_id)
     found, target, kept = located_for(here, row, id, side)
+    stance = kept.posed(pose)
     with kept.lock:
-        return with_way(found, target, kept.body)
+        return in_pose(with_way(found, target, kept.body), stance)
 
 
 @router.post("/people/{person_id}/trial")
@@ -69,12 +71,14 @@ def try_rule(person_id: uuid.UUID, trial: Trial, here: SignedIn) -> Located:
 
 
 @router.get("/people/{person_id}/here")
-def what_is_here(person_id: uuid.UUID, here: SignedIn, x: Centimetres, y: Centimetres, z: Centimetres) -> list[Nearby]:
+def what_is_here(
+    person_id: uuid.UUID, here: SignedIn, x: Centimetres, y: Centimetres, z: Centimetres, pose: PoseId = REFERENCE
+) -> list[Nearby]:
     """Points, areas and landmarks around a place on a person's skin, the nearest first."""
     kept = kept_body(here, store.person(here.session, person_id))
-    placed = kept.placed()
+    placed, stance = kept.placed(), kept.posed(pose)
     with kept.lock:
-        place, _ = kept.body.figure.nearest_on_skin(np.array([x, y, z]))
+        place, _ = kept.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
         return nearby(place, kept.body, placed)
 
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.atlas import entry_here, own_entries
 from acuthesis.api.bodies import KeptBody
-from acuthesis.api.figures import kept_body
+from acuthesis.api.figures import PoseId, kept_body
 from acuthesis.api.text import LineOrNone
 from acuthesis.core.atlas.catalogue import is_shipped
 from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to, part_of
@@ -19,6 +19,7 @@ from acuthesis.core.atlas.locate import Triple, triple
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
+from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.errors import OutOfRange, UnknownId
 from acuthesis.store import atlas as atlas_store
 from acuthesis.store import people as store
@@ -39,6 +40,7 @@ class FindingIn(BaseModel):
     side: Side
     offset: Offset = Offset()
     found_cm: Place | None = None
+    pose: Annotated[str, Field(max_length=20)] = REFERENCE  # in which `found_cm` was touched
     soreness: Annotated[int, Field(ge=0, le=10)] | None = None
     texture: Texture | None = None
     note: LineOrNone = ""
@@ -61,7 +63,7 @@ class FoundOut(BaseModel):
     words: str
 
 
-def _found(here: Here, row: FindingRow, kept: KeptBody) -> FoundOut:
+def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -> FoundOut:
     target = entry_here(here, row.entry)
     side: Side = "left" if row.side == "left" else "right"
     finding = Finding(
@@ -72,9 +74,11 @@ def _found(here: Here, row: FindingRow, kept: KeptBody) -> FoundOut:
         texture=row.texture,
         at=row.at,
     )
+    stance = kept.posed(pose)
     with kept.lock:
         place = moved(place_one(target, kept.body)[0].on(side).position, finding.offset, target, side, kept.body)
-        normal = kept.body.figure.normals_at(place[None])[0]
+        normal = stance.directions(place[None], kept.body.figure.normals_at(place[None]))[0]
+        place = stance.places(place[None])[0]
     return FoundOut(
         id=row.id,
         name=target.names.english,
@@ -86,7 +90,7 @@ def _found(here: Here, row: FindingRow, kept: KeptBody) -> FoundOut:
 
 
 @router.get("/people/{person_id}/findings")
-def list_findings(person_id: uuid.UUID, here: SignedIn) -> list[FoundOut]:
+def list_findings(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[FoundOut]:
     """The person's own map: everything that hands found, oldest first."""
     row = store.person(here.session, person_id)
     kept = kept_body(here, row)
@@ -94,7 +98,7 @@ def list_findings(person_id: uuid.UUID, here: SignedIn) -> list[FoundOut]:
     found = [
         one for one in atlas_store.findings_of(here.session, row.id) if one.entry in known or is_shipped(one.entry)
     ]
-    return [_found(here, one, kept) for one in found]
+    return [_found(here, one, kept, pose) for one in found]
 
 
 @router.post("/people/{person_id}/findings", status_code=201)
@@ -107,9 +111,10 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
     kept = kept_body(here, row)
     offset = wanted.offset
     if wanted.found_cm is not None:
+        stance = kept.posed(wanted.pose)
         with kept.lock:
             place = place_one(target, kept.body)[0].on(wanted.side).position
-            found, _ = kept.body.figure.nearest_on_skin(np.array(wanted.found_cm))
+            found, _ = kept.body.figure.nearest_on_skin(stance.back(np.array(wanted.found_cm)))
             offset = offset_to(found, place, target, wanted.side, kept.body)
     directions = frame_of(kept.body.figure, part_of(target), wanted.side)
     for name in offset.mm:

@@ -54,35 +54,40 @@ export const screeningsQuery = (id: string) =>
     queryFn: () => take(api.GET("/api/people/{person_id}/screenings", person_id(id))),
   });
 
-export const figureQuery = (id: string) =>
+/** Places are found standing; in another pose they are carried along for showing. */
+export const STANDING = "standing";
+
+const posed = (id: string, pose: string) => ({ params: { path: { person_id: id }, query: { pose } } });
+
+export const figureQuery = (id: string, pose = STANDING) =>
   queryOptions({
-    queryKey: ["person", id, "figure"],
-    queryFn: () => take(api.GET("/api/people/{person_id}/figure", person_id(id))),
+    queryKey: ["person", id, "figure", "whole", pose],
+    queryFn: () => take(api.GET("/api/people/{person_id}/figure", posed(id, pose))),
     staleTime: 300_000,
   });
 
-export const placeQuery = (id: string, place: string, side: "left" | "right") =>
+export const placeQuery = (id: string, place: string, side: "left" | "right", pose = STANDING) =>
   queryOptions({
-    queryKey: ["person", id, "figure", "place", place, side],
+    queryKey: ["person", id, "figure", "place", place, side, pose],
     queryFn: () =>
       take(
         api.GET("/api/people/{person_id}/places/{id}", {
-          params: { path: { person_id: id, id: place }, query: { side } },
+          params: { path: { person_id: id, id: place }, query: { side, pose } },
         }),
       ),
     staleTime: 300_000,
   });
 
-export const findingsQuery = (id: string) =>
+export const findingsQuery = (id: string, pose = STANDING) =>
   queryOptions({
-    queryKey: ["person", id, "figure", "findings"],
-    queryFn: () => take(api.GET("/api/people/{person_id}/findings", person_id(id))),
+    queryKey: ["person", id, "figure", "findings", pose],
+    queryFn: () => take(api.GET("/api/people/{person_id}/findings", posed(id, pose))),
   });
 
-export const landmarksQuery = (id: string) =>
+export const landmarksQuery = (id: string, pose = STANDING) =>
   queryOptions({
-    queryKey: ["person", id, "figure", "landmarks"],
-    queryFn: () => take(api.GET("/api/people/{person_id}/figure/landmarks", person_id(id))),
+    queryKey: ["person", id, "figure", "landmarks", pose],
+    queryFn: () => take(api.GET("/api/people/{person_id}/figure/landmarks", posed(id, pose))),
     staleTime: 300_000,
   });
 

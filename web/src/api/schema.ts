@@ -421,7 +421,7 @@ export interface paths {
         };
         /**
          * Read Figure
-         * @description The figure of a person.
+         * @description The figure of a person, in a pose.
          */
         get: operations["read_figure"];
         put?: never;
@@ -1393,11 +1393,13 @@ export interface components {
         };
         /**
          * Contents
-         * @description How the atlas is looked through: groups in their order, and the close views that some of them have.
+         * @description How the atlas is looked through: groups in their order, the close views of some, and the poses of the body.
          */
         Contents: {
             /** Groups */
             groups: components["schemas"]["Group"][];
+            /** Poses */
+            poses: components["schemas"]["Part"][];
             /** Sheets */
             sheets: components["schemas"]["SheetKnown"][];
         };
@@ -1635,6 +1637,11 @@ export interface components {
              *     }
              */
             offset: components["schemas"]["Offset"];
+            /**
+             * Pose
+             * @default standing
+             */
+            pose: string;
             /**
              * Side
              * @enum {string}
@@ -2583,6 +2590,8 @@ export interface components {
             paired: boolean;
             /** Part */
             part: string;
+            /** Pose */
+            pose: string;
             /** Position Cm */
             position_cm: [
                 number,
@@ -5823,6 +5832,8 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "left" | "right";
+                /** @description a pose of /atlas/contents */
+                pose?: string;
             };
             header?: never;
             path: {
@@ -6208,7 +6219,10 @@ export interface operations {
     };
     read_figure: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
             header?: never;
             path: {
                 person_id: string;
@@ -6302,7 +6316,10 @@ export interface operations {
     };
     read_bones: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
             header?: never;
             path: {
                 person_id: string;
@@ -6396,7 +6413,10 @@ export interface operations {
     };
     read_landmarks: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
             header?: never;
             path: {
                 person_id: string;
@@ -6490,7 +6510,10 @@ export interface operations {
     };
     read_skin: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
             header?: never;
             path: {
                 person_id: string;
@@ -6584,7 +6607,10 @@ export interface operations {
     };
     list_findings: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
             header?: never;
             path: {
                 person_id: string;
@@ -6780,6 +6806,8 @@ export interface operations {
                 x: number;
                 y: number;
                 z: number;
+                /** @description a pose of /atlas/contents */
+                pose?: string;
             };
             header?: never;
             path: {
@@ -7066,6 +7094,8 @@ export interface operations {
         parameters: {
             query?: {
                 side?: "left" | "right";
+                /** @description a pose of /atlas/contents */
+                pose?: string;
             };
             header?: never;
             path: {

@@ -3,6 +3,7 @@ import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useState } from "react";
 import type * as THREE from "three";
 import type { Schema } from "../api/client";
+import { STANDING } from "../api/queries";
 import { useDim } from "../shared/dim";
 import { useKeys } from "../shared/keys";
 import { Trouble, Waiting } from "../shared/parts";
@@ -16,12 +17,14 @@ import { Rig } from "./Rig";
 import { useSkin } from "./skin";
 import { Targets, TargetTracker } from "./Targets";
 import type { Triple } from "./view";
-import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, lookAtGroup, markSize, wholeBody } from "./view";
+import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, lookAtAll, lookAtGroup, markSize, wholeBody } from "./view";
 
 type Place = Schema["PlaceOnBody"];
 type Props = {
   personId: string;
   figure: Schema["FigureOut"];
+  /** The pose that the figure is in; standing if left out. */
+  pose?: string;
   /** What is looked at. */
   located?: Schema["Located"];
   part?: string;
@@ -44,6 +47,11 @@ type Props = {
   found?: Triple[];
 };
 
+const MOST_TARGETS = 180;
+const LYING = ["supine", "prone", "side"];
+/** Poses in which a limb comes before the trunk or another limb, so that no plane can leave it alone. */
+const FOLDED = [...LYING, "seated", "elbow_bent"];
+
 const hasWebGl = () => {
   try {
     return document.createElement("canvas").getContext("webgl2") !== null;
@@ -53,9 +61,9 @@ const hasWebGl = () => {
 };
 
 export default function BodyView(props: Props) {
-  const { personId, figure, located } = props;
+  const { personId, figure, located, pose = STANDING } = props;
   const [able] = useState(hasWebGl);
-  const { geometry, error } = useSkin(personId, figure.key);
+  const { geometry, error } = useSkin(personId, figure.key, pose);
   if (!able) return <FlatView personId={personId} located={located} />;
   if (error) return <Trouble error={error} />;
   if (!geometry) return <Waiting for="Loading the figure" />;
@@ -85,28 +93,34 @@ const PART_OF_SEGMENT: Record<string, string> = {
 function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const { figure, located, part = "trunk", segment, path, onPick, onTouch, marks = true, geometry, focus } = props;
   const shown = props.places ?? figure.places;
+  // Of a channel or a map every point is an element too; of all points together that would be a thousand.
+  const targets = useMemo(() => (shown.length <= MOST_TARGETS ? shown : []), [shown]);
+  const pose = props.pose ?? STANDING;
   const { dim } = useDim();
   const paint = colours(dim);
   const [turn, setTurn] = useState(0);
   const near = located?.point.startsWith("ear_") ? "ear" : part;
   const look = useMemo(() => {
-    if (focus) return lookAt(focus.position_cm, focus.normal, near);
+    const level = !LYING.includes(pose);
+    if (focus) return lookAt(focus.position_cm, focus.normal, near, undefined, level);
     if (located) {
       const run = located.segment && located.segment.length_cm > 14 ? located.segment.path_cm : undefined;
-      return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)]);
+      return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)], level);
     }
     if (segment) return lookAlong(segment.path_cm, segment.normal);
+    if (pose !== STANDING && pose !== "palm_up") return lookAtAll(geometry, level);
     return props.places ? lookAtGroup(oneSide(props.places), figure.height_cm) : wholeBody(figure.height_cm);
-  }, [located, near, segment, focus, figure.height_cm, props.places]);
+  }, [located, near, segment, focus, figure.height_cm, props.places, pose, geometry]);
   useKeys((event) => {
     if (event.key !== "v" && event.key !== "V") return;
     setTurn((count) => count + 1);
     return true;
   });
   const cut = useMemo(() => {
+    if (FOLDED.includes(pose)) return [];
     if (located) return cuts(part, located.side, figure.height_cm);
     return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
-  }, [located, segment, part, figure.height_cm]);
+  }, [located, segment, part, pose, figure.height_cm]);
   const labels = useMemo(() => labelsFor(located, path, focus), [located, path, focus]);
   const [bone, setBone] = useState("");
   const [ready, setReady] = useState(false);
@@ -127,6 +141,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <Bones
           personId={props.personId}
           figureKey={figure.key}
+          pose={pose}
           shown={props.bones ?? false}
           skin={geometry}
           cut={cut}
@@ -169,10 +184,10 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         )}
         {path && path.length > 1 && <HandsPath path={path} paint={paint} />}
         <LabelTracker labels={labels} />
-        {marks && onPick && <TargetTracker places={shown} cut={cut} />}
+        {marks && onPick && <TargetTracker places={targets} cut={cut} />}
       </Canvas>
       <Labels labels={labels} />
-      {marks && onPick && <Targets places={shown} chosen={located} onPick={onPick} />}
+      {marks && onPick && <Targets places={targets} chosen={located} onPick={onPick} />}
       {props.bones && (
         <p className={css.bone} role="status">
           {bone || "Point at a bone to name it"}

@@ -14,6 +14,7 @@ type Bone = Schema["BoneOut"];
 type Props = {
   personId: string;
   figureKey: string;
+  pose: string;
   shown: boolean;
   skin: THREE.BufferGeometry;
   cut: THREE.Plane[];
@@ -21,10 +22,13 @@ type Props = {
   onName: (name: string) => void;
 };
 
-export function Bones({ personId, figureKey, shown, skin, cut, paint, onName }: Props) {
+export function Bones({ personId, figureKey, pose, shown, skin, cut, paint, onName }: Props) {
   const bones = useQuery({
     queryKey: ["person", personId, "figure", "bones", figureKey],
-    queryFn: () => take(api.GET("/api/people/{person_id}/figure/bones", { params: { path: { person_id: personId } } })),
+    queryFn: () =>
+      take(
+        api.GET("/api/people/{person_id}/figure/bones", { params: { path: { person_id: personId }, query: { pose } } }),
+      ),
     enabled: shown,
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -65,7 +69,14 @@ const nameOf = (bone: Bone) => {
 };
 
 /** Drawn over the skin with a depth of its own, so that bones hide bones; then the skin's depth is put back. */
-function Ghost({ made, shown, skin, cut, paint, onName }: Omit<Props, "personId" | "figureKey"> & { made: Merged }) {
+function Ghost({
+  made,
+  shown,
+  skin,
+  cut,
+  paint,
+  onName,
+}: Omit<Props, "personId" | "figureKey" | "pose"> & { made: Merged }) {
   const { invalidate, gl, camera } = useThree();
   const material = useRef<THREE.MeshStandardMaterial>(null);
   const mesh = useRef<THREE.Mesh>(null);

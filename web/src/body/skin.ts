@@ -26,7 +26,7 @@ export function readVertices(buffer: ArrayBuffer): Float32Array {
 }
 
 /** Geometry of the skin with smooth normals; undefined while it loads. */
-export function useSkin(personId: string, key: string) {
+export function useSkin(personId: string, key: string, pose: string) {
   const triangles = useQuery({
     queryKey: ["triangles"],
     queryFn: () => bytes("/api/body/triangles"),
@@ -35,7 +35,7 @@ export function useSkin(personId: string, key: string) {
   });
   const vertices = useQuery({
     queryKey: ["skin", personId, key],
-    queryFn: () => bytes(`/api/people/${personId}/figure/skin`),
+    queryFn: () => bytes(`/api/people/${personId}/figure/skin?pose=${pose}`),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const geometry = useMemo(() => {

@@ -36,6 +36,15 @@ export function wholeBody(height: number): Look {
   };
 }
 
+/** Everything, however it lies: from the front, or from above where the body lies. */
+export function lookAtAll(geometry: THREE.BufferGeometry, level: boolean): Look {
+  geometry.computeBoundingSphere();
+  const target = geometry.boundingSphere?.center.clone() ?? new THREE.Vector3();
+  const distance = distanceFor((geometry.boundingSphere?.radius ?? 90) * 2);
+  const away = level ? new THREE.Vector3(0.5, 0.15, 1) : new THREE.Vector3(0, 1, 0.35);
+  return { target, position: target.clone().addScaledVector(away.normalize(), distance), fog: FAR };
+}
+
 const SPREAD_CM = 70; // places farther apart than this are looked at with the whole body around them
 
 /** A group of places: near if they lie together, else the whole figure from the side on which most of them are. */
@@ -58,12 +67,12 @@ export function lookAtGroup(places: { position_cm: Triple; normal: Triple }[], h
 }
 
 /** Straight at a place on the skin; limbs and trunk are looked at level, so that lengths along them show in full. */
-export function lookAt(place: Triple, normal: Triple, part: string, middle?: Triple): Look {
+export function lookAt(place: Triple, normal: Triple, part: string, middle?: Triple, level = true): Look {
   const width = WIDTHS[part] ?? 64;
   const target = vector(place);
   if (middle) target.lerp(vector(middle), 0.4);
   const away = vector(normal);
-  if (!["foot", "head", "hand", "ear"].includes(part)) away.y *= 0.25;
+  if (level && !["foot", "head", "hand", "ear"].includes(part)) away.y *= 0.25;
   if (Math.abs(away.clone().normalize().y) > 0.985) away.z += 0.2; // the camera's own up must stay up
   // A little from the side, so that the arrow of pressure is seen as an arrow and not from behind.
   away.normalize().applyAxisAngle(new THREE.Vector3(0, 1, 0), YAW);

@@ -10,12 +10,13 @@ from acuthesis.core.atlas import trust, wording
 from acuthesis.core.atlas.catalogue import surfaces
 from acuthesis.core.atlas.chart import areas_on_body, covered
 from acuthesis.core.atlas.model import Area, Contact, Point
-from acuthesis.core.atlas.ways import Way, way_to
+from acuthesis.core.atlas.ways import Way, triples, way_to
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
 from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.body.pose import Posed
 from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Reason, Screening
 
@@ -310,4 +311,30 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
         outline_cm=[triple(place) for place in drawn.outline],
         triangles=triangles,
         area_cm2=round(size_cm2, 2),
+    )
+
+
+def in_pose(found: Located, body: Posed) -> Located:
+    """The same as it lies in a pose: every place and direction is carried along; distances stay what they are."""
+
+    def places(rows: list[Triple]) -> list[Triple]:
+        return triples(body.places(np.array(rows))) if rows else []
+
+    at = np.array([found.position_cm])
+    turned = body.directions(np.repeat(at, 2, axis=0), np.array([found.normal, found.press.vector]))
+    names = list(found.landmarks)
+    return found.model_copy(
+        update={
+            "position_cm": triple(body.places(at)[0]),
+            "normal": triple(turned[0]),
+            "press": found.press.model_copy(update={"vector": triple(turned[1])}),
+            "landmarks": dict(zip(names, places(list(found.landmarks.values())), strict=True)),
+            "methods": [
+                one.model_copy(update={"position_cm": place})
+                for one, place in zip(found.methods, places([one.position_cm for one in found.methods]), strict=True)
+            ],
+            "segment": found.segment and found.segment.model_copy(update={"path_cm": places(found.segment.path_cm)}),
+            "outline_cm": places(found.outline_cm),
+            "way": found.way and found.way.model_copy(update={"path_cm": places(found.way.path_cm)}),
+        }
     )

@@ -17,7 +17,7 @@ from scipy.spatial import cKDTree
 from acuthesis.core.body import source
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
 
-FORMAT = 8
+FORMAT = 9
 NIPPLE_VERTEX = 8453  # left, in the published base mesh
 FLAT_RADIUS_CM = 3.0
 SEXES = ("female", "male")
@@ -60,6 +60,23 @@ GIRTH_TARGETS: dict[str, str] = {
 }
 
 
+# Joints that a pose can turn, and the bones of the rig beyond each, by how their names begin; a bone that turns only in
+# part (the forearm when the palm turns up, the neck when the head turns) with its share.
+_HAND = {"wrist": 1.0, "metacarpal": 1.0, "finger": 1.0}
+_FOOT = {"foot": 1.0, "toe": 1.0}
+TURNS: dict[str, dict[str, float]] = {
+    "shoulder": {"upperarm": 1.0, "lowerarm": 1.0, **_HAND},
+    "elbow": {"lowerarm": 1.0, **_HAND},
+    "forearm": {"lowerarm01": 0.3, "lowerarm02": 0.75, **_HAND},
+    "hip": {"upperleg": 1.0, "lowerleg": 1.0, **_FOOT},
+    "knee": {"lowerleg": 1.0, **_FOOT},
+    "ankle": _FOOT,
+}
+NECK = {"neck01": 0.3, "neck02": 0.55, "neck03": 0.8}
+TRUNK_BONES = ("root", "spine", "pelvis", "clavicle", "shoulder", "breast")
+LIMB_BONES = ("upperarm", "lowerarm", "upperleg", "lowerleg", *_HAND, *_FOOT)
+
+
 @dataclass(frozen=True, eq=False)  # one asset is one object: compared and hashed as such
 class BodyAsset:
     """Arrays of the asset; `c` control vertices, `j` joints, `k` shape keys, `f` skin vertices, `t` skin triangles.
@@ -67,6 +84,7 @@ class BodyAsset:
     `base` (c + j, 3) cm, the joints' centres behind the vertices. `keys` (k, c + j, 3) cm, named by `key_names`.
     `subdivision` (f, c). `triangles` (t, 3). `mirror` (c,): the control vertex on the other side.
     `vertex_ids` (c,): numbers of the control vertices in the published base mesh, which the landmark file uses.
+    `follow` (r, c): how far each control vertex follows a turn of a joint, 0 to 1, named by `turn_names` (`l-elbow`).
     """
 
     base: NDArray[np.float64]
@@ -77,6 +95,8 @@ class BodyAsset:
     triangles: NDArray[np.int64]
     mirror: NDArray[np.int64]
     vertex_ids: NDArray[np.int64]
+    follow: NDArray[np.float32]
+    turn_names: tuple[str, ...]
 
     @cached_property
     def coarse_triangles(self) -> NDArray[np.int64]:
@@ -116,6 +136,29 @@ def _shape_keys(folder: Path, count: int) -> dict[str, NDArray[np.float64]]:
         keys[f"{name}+"] = sum((source.read_target(folder, part, count) for part in more), np.zeros((count, 3)))
         keys[f"{name}-"] = sum((source.read_target(folder, part, count) for part in less), np.zeros((count, 3)))
     return keys
+
+
+def _follow(folder: Path, count: int) -> dict[str, NDArray[np.float64]]:
+    """How far every vertex follows each turn, by its name with the side in front."""
+    weights = source.read_rig_weights(folder, count)
+    total = np.maximum(sum(weights.values(), np.zeros(count)), 1e-9)
+
+    def beyond(bones: dict[str, float], ending: str) -> NDArray[np.float64]:
+        shares = (
+            share * weights[bone]
+            for bone in weights
+            for start, share in bones.items()
+            if bone.startswith(start) and bone.endswith(ending)
+        )
+        return np.asarray(sum(shares, np.zeros(count)) / total)
+
+    follow = {
+        f"{side}-{turn}": beyond(bones, end)
+        for turn, bones in TURNS.items()
+        for side, end in (("l", ".L"), ("r", ".R"))
+    }
+    head = {bone: 1.0 for bone in weights if not bone.startswith((*TRUNK_BONES, *LIMB_BONES, "neck"))}
+    return {**follow, "neck": beyond({**head, **NECK}, "")}
 
 
 def _flattening(control: NDArray[np.float64], triangles: NDArray[np.int64], tips: list[int]) -> csr_array:
@@ -169,6 +212,7 @@ def build_asset(path: Path) -> None:
         return np.concatenate([values[used], np.array([values[corner].mean(axis=0) for corner in corners])])
 
     keys = _shape_keys(folder, len(mesh.vertices))
+    follow = _follow(folder, len(mesh.vertices))
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_suffix(".partial.npz")
     np.savez_compressed(
@@ -184,6 +228,8 @@ def build_asset(path: Path) -> None:
         triangles=subdivision.triangles,
         mirror=mirror,
         vertex_ids=used,
+        follow=np.array([weights[used] for weights in follow.values()], dtype=np.float32),
+        turn_names=np.array(list(follow)),
     )
     partial.replace(path)  # a build that was interrupted never leaves half a file under the real name
 
@@ -215,4 +261,6 @@ def load_asset(path: Path) -> BodyAsset:
             triangles=arrays["triangles"],
             mirror=arrays["mirror"],
             vertex_ids=arrays["vertex_ids"],
+            follow=arrays["follow"],
+            turn_names=tuple(str(name) for name in arrays["turn_names"]),
         )

@@ -158,6 +158,10 @@ class Figure:
         found, _ = self._nearest.nearest(place)
         return found[0], self.normals_at(found)[0]
 
+    def nearest_triangles(self, places: Vector) -> tuple[Vector, NDArray[np.int64]]:
+        """Nearest places (n, 3) of the skin to places (n, 3), and the triangles (n,) that they lie in."""
+        return self._nearest.nearest(places)
+
     def nearest_with_normals(self, places: Vector) -> tuple[Vector, Vector]:
         """Nearest places (n, 3) of the skin to places (n, 3), and the outward unit normals (n, 3) of its triangles."""
         found, triangles = self._nearest.nearest(places)

@@ -5,6 +5,7 @@ here runs once, when the body asset is built; the rest of the core reads the ass
 """
 
 import gzip
+import json
 from dataclasses import dataclass
 from importlib.util import find_spec
 from pathlib import Path
@@ -74,3 +75,14 @@ def read_mirror(folder: Path, count: int) -> NDArray[np.int64]:
         if len(parts) >= 2:
             mirror[int(parts[0])] = int(parts[1])
     return mirror
+
+
+def read_rig_weights(folder: Path, count: int) -> dict[str, NDArray[np.float64]]:
+    """How far each vertex follows each bone of the rig, (count,) from 0 to 1 by bone; `.L` and `.R` end their names."""
+    raw = json.loads((folder / "rigs" / "standard" / "weights.default.json").read_text())["weights"]
+    weights = {}
+    for bone, pairs in raw.items():
+        weights[bone] = np.zeros(count)
+        for vertex, weight in pairs:
+            weights[bone][int(vertex)] = weight
+    return weights

@@ -13,6 +13,7 @@ const TEXTURES: Texture[] = ["hollow", "cord", "knot", "grit", "hard", "soft", "
 type Props = {
   located: Schema["Located"];
   personId: string;
+  pose: string;
   felt: Schema["FoundOut"][];
   nudging: boolean;
   nudged: number[] | null;
@@ -20,7 +21,7 @@ type Props = {
   onNudged: (at: number[] | null) => void;
 };
 
-export function FeltIt({ located, personId, felt, nudging, nudged, onNudge, onNudged }: Props) {
+export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge, onNudged }: Props) {
   const [soreness, setSoreness] = useState<number | null>(null);
   const [texture, setTexture] = useState<Texture | "">("");
   const [note, setNote] = useState("");
@@ -37,6 +38,7 @@ export function FeltIt({ located, personId, felt, nudging, nudged, onNudge, onNu
             entry: located.point,
             side: located.side,
             offset: { mm: {} },
+            pose,
             found_cm: nudged as [number, number, number] | null,
             soreness,
             texture: texture || null,

@@ -1,11 +1,11 @@
 /** Find: one body; a point by name or by touch; the place, the way there, in centimetres and in fingers. */
 import "@fontsource/noto-sans-tc/400.css";
-import { Button, SegmentedControl } from "@mantine/core";
+import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { contentsQuery, figureQuery, findingsQuery, landmarksQuery, placeQuery } from "../../api/queries";
+import { contentsQuery, figureQuery, findingsQuery, landmarksQuery, placeQuery, STANDING } from "../../api/queries";
 import { useKeys } from "../../shared/keys";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./FindScreen.module.css";
@@ -24,11 +24,17 @@ export function FindScreen() {
   const { id, side: wantedSide, group: wantedGroup, view } = useSearch({ from: "/inside/people/$personId/find" });
   const side: Side = wantedSide ?? "left";
   const navigate = useNavigate({ from: "/people/$personId/find" });
-  const figure = useQuery(figureQuery(personId));
+  const [editing, setEditing] = useState(false);
+  // A pose that was chosen by hand stays; otherwise each place is shown the way it is reached.
+  const [wantedPose, setWantedPose] = useState<string | null>(null);
+  const standing = useQuery(figureQuery(personId));
+  const itsPose = standing.data?.places.find((one) => one.id === id)?.pose;
+  const pose = editing ? STANDING : (wantedPose ?? itsPose ?? STANDING); // a rule is tried out standing
+  const figure = useQuery({ ...figureQuery(personId, pose), placeholderData: keepPreviousData });
   const contents = useQuery(contentsQuery);
   const plan = usePlan(personId);
   const place = useQuery({
-    ...placeQuery(personId, id ?? "", side),
+    ...placeQuery(personId, id ?? "", side, pose),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -38,14 +44,15 @@ export function FindScreen() {
   const [nudging, setNudging] = useState(false);
   const [nudged, setNudged] = useState<number[] | null>(null);
   const [trial, setTrial] = useState<Schema["Located"] | null>(null);
-  const [editing, setEditing] = useState(false);
 
   const known = figure.data?.places.find((one) => one.id === id && one.side === side);
   const group = wantedGroup ?? known?.group ?? (plan.length > 0 ? "plan" : ALL);
   const shown = useShownPlaces(figure.data?.places, group, plan);
-  const sheets = contents.data?.sheets.filter((sheet) => sheet.group === group.replace("2", "")) ?? [];
+  const sheets = contents.data?.sheets.filter((sheet) => sheet.group === mapOf(group)) ?? [];
   const located = id !== undefined && place.data?.point === id && place.data.side === side ? place.data : undefined;
-  const chosen = trial ?? located;
+  // Between two poses the figure is still in the old one: what is already in the new one waits for it.
+  const settled = !figure.isPlaceholderData && !place.isPlaceholderData;
+  const chosen = trial ?? (settled ? located : undefined);
 
   const go = (next: { id?: string; side?: Side; group?: string; view?: "sheets" }) =>
     void navigate({
@@ -53,8 +60,9 @@ export function FindScreen() {
     });
   const choose = (next: string, on: Side) => {
     setHere(null);
-    // The group stays while the walk goes through it; a place from elsewhere brings its own.
-    const stays = shown.some((one) => one.id === next);
+    // The group stays while the walk goes through it (or its other map); a place from elsewhere brings its own.
+    const its = figure.data?.places.find((one) => one.id === next)?.group;
+    const stays = shown.some((one) => one.id === next) || (its !== undefined && mapOf(its) === mapOf(group));
     go({ id: next, side: on, group: stays ? wantedGroup : undefined, view: stays ? view : undefined });
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: another place begins its way anew
@@ -93,11 +101,11 @@ export function FindScreen() {
     }
   });
 
-  const marks = useQuery({ ...landmarksQuery(personId), enabled: step !== null });
+  const marks = useQuery({ ...landmarksQuery(personId, pose), enabled: step !== null });
   const wanted = step === null ? null : (chosen?.step_landmarks[step] ?? null);
   const focus = landmarkOn(marks.data, wanted, side);
-  const channel = useChannel(personId, group, side);
-  const findings = useQuery(findingsQuery(personId));
+  const channel = useChannel(personId, group, side, pose);
+  const findings = useQuery(findingsQuery(personId, pose));
   const felt = findings.data?.filter((one) => one.entry === id && one.side === side) ?? [];
   const lozenges = [...felt.slice(-1).map((one) => one.position_cm), ...(nudged ? [nudged] : [])];
 
@@ -107,7 +115,7 @@ export function FindScreen() {
       return;
     }
     const [x = 0, y = 0, z = 0] = at;
-    const query = { x, y, z };
+    const query = { x, y, z, pose };
     const found = await take(
       api.GET("/api/people/{person_id}/here", { params: { path: { person_id: personId }, query } }),
     ).catch(() => null);
@@ -129,7 +137,7 @@ export function FindScreen() {
           go({
             group: next,
             side,
-            view: contents.data?.sheets.some((sheet) => sheet.group === next.replace("2", "")) ? "sheets" : undefined,
+            view: contents.data?.sheets.some((sheet) => sheet.group === mapOf(next)) ? "sheets" : undefined,
           })
         }
         onChoose={(next) => choose(next, side)}
@@ -140,7 +148,7 @@ export function FindScreen() {
         {figure.isError && <Trouble error={figure.error} retry={() => void figure.refetch()} />}
         {figure.data && view === "sheets" && sheets.length > 0 && (
           <SheetView
-            key={group.replace("2", "")}
+            key={mapOf(group)}
             personId={personId}
             figureKey={figure.data.key}
             sheets={sheets}
@@ -154,12 +162,13 @@ export function FindScreen() {
             <BodyView
               personId={personId}
               figure={figure.data}
+              pose={figure.isPlaceholderData ? figure.data.key.split("-").at(-1) : pose}
               located={chosen}
               part={known?.part ?? (trial ? editedPart(trial, figure.data) : undefined)}
               places={shown}
               focus={focus}
               bones={bones}
-              line={channel}
+              line={settled ? channel : undefined}
               found={lozenges}
               onPick={(picked) => choose(picked.id, picked.side)}
               onTouch={touch}
@@ -186,6 +195,17 @@ export function FindScreen() {
               onChange={(next) =>
                 go({ id, side, group: wantedGroup ?? group, view: next === "sheets" ? next : undefined })
               }
+            />
+          )}
+          {view !== "sheets" && (
+            <NativeSelect
+              aria-label="Pose"
+              data={[
+                { value: "", label: `${poseName(contents.data, itsPose ?? STANDING)}, as reached` },
+                ...(contents.data?.poses.map((one) => ({ value: one.id, label: one.name })) ?? []),
+              ]}
+              value={wantedPose ?? ""}
+              onChange={(event) => setWantedPose(event.currentTarget.value || null)}
             />
           )}
           {view !== "sheets" && (
@@ -223,6 +243,7 @@ export function FindScreen() {
                 personId={personId}
                 step={step}
                 onStep={setStep}
+                pose={pose}
                 felt={felt}
                 nudging={nudging}
                 nudged={nudged}
@@ -239,6 +260,9 @@ export function FindScreen() {
     </div>
   );
 }
+
+/** The group whose sheets a group shares: both maps of the foot are drawn on the same ones. */
+const mapOf = (group: string) => group.replace("2", "");
 
 function Nothing({ waiting, group, onNew }: { waiting: boolean; group: string; onNew: () => void }) {
   if (waiting) return <p className={css.hint}>Locating</p>;
@@ -257,13 +281,16 @@ function Nothing({ waiting, group, onNew }: { waiting: boolean; group: string; o
   );
 }
 
-function useChannel(personId: string, group: string, side: Side): number[][][] | undefined {
+const poseName = (contents: Schema["Contents"] | undefined, id: string) =>
+  contents?.poses.find((one) => one.id === id)?.name ?? id;
+
+function useChannel(personId: string, group: string, side: Side, pose: string): number[][][] | undefined {
   const line = useQuery({
-    queryKey: ["person", personId, "figure", "channel", group, side],
+    queryKey: ["person", personId, "figure", "channel", group, side, pose],
     queryFn: () =>
       take(
         api.GET("/api/people/{person_id}/channels/{channel}", {
-          params: { path: { person_id: personId, channel: group }, query: { side } },
+          params: { path: { person_id: personId, channel: group }, query: { side, pose } },
         }),
       ),
     enabled: /^[A-Z]{2}$/.test(group) && group !== "EX",

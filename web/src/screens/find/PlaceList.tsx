@@ -39,9 +39,21 @@ export function PlaceList(props: Props) {
   }, [places]);
   const refused = useMemo(() => new Set(everywhere.filter((one) => one.refused).map((one) => one.id)), [everywhere]);
   const shown: { id: string; name: string; region: string }[] = wanted === "" ? once : (found.data ?? []);
+  // Enter pressed before the answer came: the first hit is taken as soon as it is there.
+  const [eager, setEager] = useState(false);
+  const settled = wanted === text.trim() && !found.isFetching && !found.isPlaceholderData;
+  useEffect(() => {
+    if (!eager || !settled) return;
+    setEager(false);
+    const first = found.data?.[0];
+    if (first) onChoose(first.id);
+  }, [eager, settled, found.data, onChoose]);
   const current = useRef<HTMLButtonElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another choice may lie outside of what is scrolled to
-  useEffect(() => current.current?.scrollIntoView({ block: "nearest" }), [chosen, group]);
+  useEffect(() => {
+    // In braces: newer browsers give back a promise, which is no way to end an effect.
+    current.current?.scrollIntoView({ block: "nearest" });
+  }, [chosen, group]);
   const options = [
     ...(planned ? [{ value: PLAN, label: "Today's score" }] : []),
     { value: ALL, label: "All points" },
@@ -56,10 +68,12 @@ export function PlaceList(props: Props) {
           aria-label="Find a point or area"
           placeholder="SP6, inner wrist, headache"
           value={text}
-          onChange={(event) => setText(event.currentTarget.value)}
+          onChange={(event) => {
+            setText(event.currentTarget.value);
+            setEager(false);
+          }}
           onKeyDown={(event) => {
-            const first = shown[0];
-            if (event.key === "Enter" && first) onChoose(first.id);
+            if (event.key === "Enter" && text.trim() !== "") setEager(true);
             if (event.key === "Escape") event.currentTarget.blur();
           }}
         />

@@ -15,6 +15,7 @@ type Props = {
   personId: string;
   step: number | null;
   onStep: (step: number | null) => void;
+  pose: string;
   felt: Schema["FoundOut"][];
   nudging: boolean;
   nudged: number[] | null;

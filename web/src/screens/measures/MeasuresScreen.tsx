@@ -39,7 +39,7 @@ export function MeasuresScreen() {
         {figure.isError && <Trouble error={figure.error} retry={() => void figure.refetch()} />}
         {figure.data && (
           <Suspense fallback={<Waiting for="Loading the body" />}>
-            <BodyView personId={personId} figure={figure.data} segment={segment} />
+            <BodyView personId={personId} figure={figure.data} segment={segment} marks={false} />
           </Suspense>
         )}
         <div className={css.note}>
