@@ -1,4 +1,4 @@
-"""Each main endpoint against one that reads a single row; fitting and placing against one pass over the mesh.
+"""Each main endpoint against one that reads a single row; fitting and placing against one shape.
 
 Run by ./acuthesis bench, which starts the database and loads the demo world.
 """
@@ -6,17 +6,23 @@ Run by ./acuthesis bench, which starts the database and loads the demo world.
 import statistics
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from fastapi.testclient import TestClient
 
 from acuthesis.api.app import create_app
-from acuthesis.core.atlas.catalogue import entries
-from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.locate import locate, with_way
+from acuthesis.core.atlas.placed import place_all
+from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import load_asset
-from acuthesis.core.body.figure import SIDES, Figure
-from acuthesis.core.body.fit import fit
+from acuthesis.core.body.figure import Figure
+from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.body.places import Places
+from acuthesis.core.body.pose import posed
+from acuthesis.core.body.skeleton import skeleton
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import settings
 
@@ -54,6 +60,12 @@ def endpoints() -> None:
         "one place": f"/api/people/{person}/places/SP6",
         "drawing": f"/api/people/{person}/places/SP6/drawing",
         "search": "/api/atlas/search?q=inner wrist",
+        "search, misspelt": "/api/atlas/search?q=sanyinjao",
+        "what is here": f"/api/people/{person}/here?x=10&y=100&z=8",
+        "a sheet": f"/api/people/{person}/sheets/sole",
+        "a channel's line": f"/api/people/{person}/channels/SP",
+        "bones": f"/api/people/{person}/figure/bones",
+        "what to measure next": f"/api/people/{person}/measure-next?ids=SP6",
         "visit with its score": f"/api/visits/{visit}",
         "treatment (fold)": f"/api/visits/{visit}/treatment",
         "course": f"/api/people/{person}/course",
@@ -69,34 +81,37 @@ def endpoints() -> None:
 
 
 def bodies() -> None:
+    """Fitting and placing, against one evaluation of the shape: weights in, skin out."""
     asset = load_asset(settings().body_asset)
-    body = fit(asset, BodyFacts(height_cm=172, measures_cm={"forearm": 25.4}))
-    skin = body.figure.skin
+    three = {"forearm": 25.4, "lower_leg_inner": 36, "thigh_front": 40}
+    girths = {**three, "waist": 82, "calf": 36, "hips": 97}
     weights = np.zeros(len(asset.key_names))
+    weights[: len(asset.key_names) // 3] = 0.1
+    body = fit(asset, BodyFacts(height_cm=172, measures_cm={"forearm": 25.4}))
+    point = catalogue.points()["SP6"]
 
-    def one_pass() -> float:
-        """Area of the skin: every triangle touched once."""
-        a, b, c = (skin[asset.triangles[:, i]] for i in range(3))
-        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+    def fresh() -> FittedBody:
+        """The fitted body with nothing worked out on it yet: no ray caster, no landmark."""
+        return replace(body, figure=replace(body.figure), places=Places(replace(body.figure), body.places.fingers_cm))
 
-    def place_all() -> None:
-        for entry in entries():
-            for side in SIDES if entry.paired else SIDES[:1]:
-                locate(entry, side, body)
+    def fitted(**facts: object) -> Callable[[], object]:
+        return lambda: fit(asset, BodyFacts(height_cm=172, **facts))
 
-    base = median_s(one_pass)
+    base = median_s(lambda: Figure.from_weights(asset, weights, 1.0))
+    count = len(place_all(body))
     rows = {
-        "one evaluation of the shape": median_s(lambda: Figure.from_weights(asset, weights, 1.0)),
-        "fit, nothing measured": median_s(lambda: fit(asset, BodyFacts()), 5),
-        "fit, three measures": median_s(
-            lambda: fit(
-                asset, BodyFacts(height_cm=172, measures_cm={"forearm": 25.4, "lower_leg_inner": 36, "thigh_front": 40})
-            ),
-            5,
-        ),
-        f"place all {len(entries())}, both sides": median_s(place_all, 5),
+        "fit, nothing measured": median_s(fitted()),
+        "fit, three lengths": median_s(fitted(measures_cm=three)),
+        "fit, three lengths, weight": median_s(fitted(measures_cm=three, weight_kg=70)),
+        "fit, three lengths, three girths": median_s(fitted(measures_cm=girths)),
+        f"place all ({count}), from nothing": median_s(lambda: place_all(fresh())),
+        "locate one point": median_s(lambda: locate(point, "left", body)),
+        "the same, with its way on the skin": median_s(lambda: with_way(locate(point, "left", body), point, body)),
+        "skeleton": median_s(lambda: skeleton(body.places)),
+        "seated pose": median_s(lambda: posed(body.figure, "seated").skin),
+        "search": median_s(lambda: search("below the kneecap")),
     }
-    table("Bodies, against one pass over the mesh", ("one pass over the mesh", base), rows)
+    table("Bodies, against one evaluation of the shape", ("one evaluation of the shape", base), rows)
 
 
 if __name__ == "__main__":

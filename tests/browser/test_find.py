@@ -37,6 +37,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
         if "bone, left" in named.text_content():
             break
     expect(named).to_contain_text("bone, left")
+    at_work.pictures("find-bones")
     page.keyboard.press("g")
     # The hand finds it a little beside the rule's place: kept, said in words, and there again after a reload.
     page.keyboard.press("v")

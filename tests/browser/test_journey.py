@@ -76,7 +76,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page).to_have_url(re.compile("side=right"))
     page.get_by_label("Find a point or area").fill("")
     page.get_by_label("Look through").select_option("ear")
-    page.get_by_role("button", name="Gate of the spirit", exact=True).click()
+    page.get_by_role("button", name="Gate of the spirit (ear)", exact=True).click()
     expect(sheet).to_contain_text("on this person")
 
     # 7. Compose, and edit by keys and by hand.

@@ -54,6 +54,12 @@ export const screeningsQuery = (id: string) =>
     queryFn: () => take(api.GET("/api/people/{person_id}/screenings", person_id(id))),
   });
 
+/** While something new of a person loads, the last of the same person stays; never another's. */
+export const lastOf =
+  (id: string) =>
+  <T>(previous: T | undefined, query: { queryKey: readonly unknown[] } | undefined): T | undefined =>
+    query?.queryKey[1] === id ? previous : undefined;
+
 /** Places are found standing; in another pose they are carried along for showing. */
 export const STANDING = "standing";
 

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import * as THREE from "three";
 import { ApiError } from "../api/client";
+import { lastOf } from "../api/queries";
 
 async function bytes(path: string): Promise<ArrayBuffer> {
   const answer = await fetch(path).catch(() => null);
@@ -37,6 +38,7 @@ export function useSkin(personId: string, key: string, pose: string) {
     queryKey: ["skin", personId, key],
     queryFn: () => bytes(`/api/people/${personId}/figure/skin?pose=${pose}`),
     staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: lastOf(personId), // from pose to pose the figure stays in the picture
   });
   const geometry = useMemo(() => {
     if (!triangles.data || !vertices.data) return undefined;

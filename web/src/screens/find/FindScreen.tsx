@@ -1,11 +1,19 @@
 /** Find: one body; a point by name or by touch; the place, the way there, in centimetres and in fingers. */
 import "@fontsource/noto-sans-tc/400.css";
 import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { contentsQuery, figureQuery, findingsQuery, landmarksQuery, placeQuery, STANDING } from "../../api/queries";
+import {
+  contentsQuery,
+  figureQuery,
+  findingsQuery,
+  landmarksQuery,
+  lastOf,
+  placeQuery,
+  STANDING,
+} from "../../api/queries";
 import { useKeys } from "../../shared/keys";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./FindScreen.module.css";
@@ -30,13 +38,13 @@ export function FindScreen() {
   const standing = useQuery(figureQuery(personId));
   const itsPose = standing.data?.places.find((one) => one.id === id)?.pose;
   const pose = editing ? STANDING : (wantedPose ?? itsPose ?? STANDING); // a rule is tried out standing
-  const figure = useQuery({ ...figureQuery(personId, pose), placeholderData: keepPreviousData });
+  const figure = useQuery({ ...figureQuery(personId, pose), placeholderData: lastOf(personId) });
   const contents = useQuery(contentsQuery);
   const plan = usePlan(personId);
   const place = useQuery({
     ...placeQuery(personId, id ?? "", side, pose),
     enabled: id !== undefined,
-    placeholderData: keepPreviousData,
+    placeholderData: lastOf(personId),
   });
   const [step, setStep] = useState<number | null>(null);
   const [bones, setBones] = useState(false);
@@ -54,12 +62,18 @@ export function FindScreen() {
   const settled = !figure.isPlaceholderData && !place.isPlaceholderData;
   const chosen = trial ?? (settled ? located : undefined);
 
+  // What was chosen last, also while the screen is still turning to it: keys may come faster than pictures.
+  const last = useRef({ id, side });
+  useEffect(() => {
+    last.current = { id, side };
+  }, [id, side]);
   const go = (next: { id?: string; side?: Side; group?: string; view?: "sheets" }) =>
     void navigate({
       search: { id: next.id, side: next.side === "right" ? "right" : undefined, group: next.group, view: next.view },
     });
   const choose = (next: string, on: Side) => {
     setHere(null);
+    last.current = { id: next, side: on };
     // The group stays while the walk goes through it (or its other map); a place from elsewhere brings its own.
     const its = figure.data?.places.find((one) => one.id === next)?.group;
     const stays = shown.some((one) => one.id === next) || (its !== undefined && mapOf(its) === mapOf(group));
@@ -82,13 +96,14 @@ export function FindScreen() {
     }
     const walk = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (walk && inOrder.length) {
-      const at = id ? inOrder.indexOf(id) : -1;
+      const at = last.current.id ? inOrder.indexOf(last.current.id) : -1;
       const next = inOrder[(at + walk + inOrder.length) % inOrder.length];
-      if (next) choose(next, side);
+      if (next) choose(next, last.current.side);
       return true;
     }
-    if ((event.key === "ArrowLeft" || event.key === "ArrowRight") && known?.paired) {
-      choose(known.id, side === "left" ? "right" : "left");
+    if (event.key === "ArrowLeft" || event.key === "ArrowRight") {
+      const now = figure.data?.places.find((one) => one.id === last.current.id);
+      if (now?.paired) choose(now.id, last.current.side === "left" ? "right" : "left");
       return true;
     }
     if (event.key === "g" || event.key === "G") {
