@@ -6,8 +6,8 @@ from hypothesis import given, settings
 from pydantic import ValidationError
 
 from acuthesis.core.body.figure import Figure
-from acuthesis.core.body.fit import DENSITY_KG_PER_L, fit
-from acuthesis.core.body.person import BodyFacts, Fingers, facts_from, unusual_measures
+from acuthesis.core.body.fit import DENSITY_KG_PER_L, fit, measured_length
+from acuthesis.core.body.person import BodyFacts, Fingers, body_measures, facts_from, unusual_measures
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
 from acuthesis.core.errors import CoreError, UnknownId
 
@@ -41,6 +41,19 @@ def test_a_longer_forearm_lengthens_the_forearm_and_leaves_the_height(asset):
     grown = long.places.segment("forearm", "right").length_cm - short.places.segment("forearm", "right").length_cm
     assert grown == pytest.approx(3.0, abs=0.2)
     assert long.figure.height_cm == pytest.approx(short.figure.height_cm, abs=0.1)
+
+
+@pytest.mark.parametrize("girth", [id for id, row in body_measures().items() if row.ring is not None])
+def test_a_measured_girth_is_met_where_the_body_allows_it(asset, girth):
+    usual = measured_length(fit(asset, BodyFacts(height_cm=170)).places, body_measures()[girth])
+    for share in (0.95, 1.08):
+        wanted = round(usual * share, 1)
+        body = fit(asset, BodyFacts(height_cm=170, measures_cm={girth: wanted, "forearm": 25.0}))
+        assert measured_length(body.places, body_measures()[girth]) == pytest.approx(
+            wanted + body.residuals_cm[girth], abs=0.05
+        )
+        assert abs(body.residuals_cm[girth]) < 0.3 or any(body_measures()[girth].name in n for n in body.notes)
+        assert abs(body.residuals_cm["forearm"]) < WITHIN_CM, "a girth does not spoil a length"
 
 
 def test_contradicting_measures_are_said(asset):

@@ -14,18 +14,9 @@ from acuthesis.core.body.frames import frame_of
 from acuthesis.core.errors import OutOfRange
 
 FARTHEST_MM = 40.0  # farther away it is another place
+MOST_DIRECTIONS = 3
 Texture = Literal["hollow", "cord", "knot", "grit", "hard", "soft", "warm", "cold"]
-# The two directions along the skin in which a hand says where it found a place, by body part; words beside.
-AXES: dict[str, tuple[str, str]] = {
-    "head": ("superior", "lateral"),
-    "trunk": ("superior", "lateral"),
-    "upper_arm": ("proximal", "lateral"),
-    "forearm": ("proximal", "lateral"),
-    "hand": ("proximal", "radial"),
-    "thigh": ("proximal", "lateral"),
-    "lower_leg": ("proximal", "lateral"),
-    "foot": ("proximal", "lateral"),
-}
+# What leads along a limb is said by where it leads to; the rest is the same everywhere.
 WORDS: dict[str, dict[str, str]] = {
     "head": {"superior": "up", "inferior": "down"},
     "trunk": {"superior": "toward the head", "inferior": "toward the feet"},
@@ -47,6 +38,7 @@ SIDEWAYS = {
     "ulnar": "toward the little finger",
     "dorsal": "toward the back of the hand",
     "palmar": "toward the palm",
+    "plantar": "toward the sole",
 }
 
 
@@ -91,7 +83,7 @@ def moved(place: Vector, offset: Offset, entry: Entry, side: Side, body: FittedB
 
 
 def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: FittedBody) -> Offset:
-    """How a found place lies beside the rule's: the two directions of the part that say most, in whole millimetres.
+    """How a found place lies beside the rule's: along the directions of the part that say most, in whole millimetres.
 
     Raises: OutOfRange if it is farther away than a place can be.
     """
@@ -103,10 +95,16 @@ def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: Fitt
             "the same place",
             where="found_cm",
         )
-    # Of each pair of opposite directions the one that leads there.
-    along = {name: float(away @ axis) for name, axis in frame.items() if away @ axis >= 0.5}
-    most = sorted(along, key=lambda name: -along[name])[:2]
-    return Offset(mm={name: float(round(along[name])) for name in most})
+    # One direction after the other, each for what the ones before it leave over: a foot's plantar is also its inferior.
+    said: dict[str, float] = {}
+    for _ in range(MOST_DIRECTIONS):
+        name = max(frame, key=lambda one: float(away @ frame[one]))
+        amount = float(round(float(away @ frame[name])))
+        if amount < 1:
+            break
+        said[name] = said.get(name, 0.0) + amount
+        away = away - amount * frame[name]
+    return Offset(mm=said)
 
 
 def in_words(finding: Finding, part: str) -> str:

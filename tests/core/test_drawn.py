@@ -1,0 +1,108 @@
+"""Plates and sheets: everything that is asked for is drawn, once, where it lies, with names that can be read."""
+
+import re
+from collections import Counter
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.groups import GROUPS, group_of
+from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.plate import plate, spread
+from acuthesis.core.atlas.plates import plates
+from acuthesis.core.atlas.sheet import sheet_on, sheets, traditions
+from acuthesis.core.errors import UnknownId
+
+from .conftest import BUILDS, body_of
+
+
+@given(st.lists(st.floats(0, 30), min_size=1, max_size=20).map(sorted))
+def test_names_at_the_edge_are_pushed_apart_and_keep_their_order(heights):
+    placed = spread(np.array(heights), 1.2, 30.0)
+    assert (np.diff(placed) >= 1.2 - 1e-9).all() or placed[0] == pytest.approx(1.2)
+    assert (placed <= 30.0).all()
+    assert len(placed) == len(heights)
+
+
+@pytest.mark.parametrize("group", ["HT", "KI", "foot2", "hand"])
+def test_every_point_of_a_group_is_on_one_plate(group):
+    body = body_of(BUILDS["short and stout"])
+    chosen = [entry for entry in catalogue.entries() if group_of(entry) == group]
+    drawn = plates([place_one(entry, body)[0] for entry in chosen], body)
+    assert Counter(id for one in drawn for id in one.ids) == Counter(entry.id for entry in chosen)
+    for one in drawn:
+        assert one.svg.count("<circle") == len(one.ids)
+        width = float(re.search(r'viewBox="0 0 ([\d.]+)', one.svg).group(1))
+        for x, y in re.findall(r'<circle cx="([-\d.]+)" cy="([-\d.]+)"', one.svg):
+            assert 0 <= float(x) <= width
+            assert 0 <= float(y) <= width
+        assert one.title.split(",")[0] in (
+            "Head",
+            "Trunk",
+            "Upper arm",
+            "Forearm",
+            "Hand",
+            "Thigh",
+            "Lower leg",
+            "Foot",
+        )
+
+
+def test_every_entry_belongs_to_a_group_that_is_offered():
+    used = Counter(group_of(entry) for entry in catalogue.entries())
+    assert set(used) == set(GROUPS) - {"own"}
+    assert used["BL"] == 67
+    assert used["ribs"] == 17
+    assert used["ear2"] >= 20
+
+
+def test_the_arrow_of_pressure_is_drawn_where_it_shows():
+    body = body_of(BUILDS["average"])
+    sideways = locate(catalogue.points()["SP6"], "left", body)
+    straight = locate(catalogue.points()["BL23"], "left", body)
+    assert 'class="press"' in plate(sideways, "lower_leg", body)
+    assert 'class="press"' not in plate(straight, "trunk", body)
+
+
+@pytest.mark.parametrize("id", ["ear", "sole", "palm", "face", "scalp_top"])
+def test_a_sheet_shows_its_areas_on_both_sides_alike(id):
+    body = body_of(BUILDS["old and small"])
+    left, right = (sheet_on(id, "first", side, body) for side in ("left", "right"))
+    assert left.width_cm == pytest.approx(right.width_cm, abs=0.15)
+    shared = {area.id: area for area in left.areas}
+    for area in right.areas:
+        twin = shared.get(area.id)
+        if twin is None:
+            assert catalogue.areas()[area.id].only == "right"
+            continue
+        assert area.size_cm2 == pytest.approx(twin.size_cm2, rel=0.01)
+        if catalogue.areas()[area.id].paired:
+            assert area.middle[0] == pytest.approx(left.width_cm - twin.middle[0], abs=0.4)
+        assert area.middle[1] == pytest.approx(twin.middle[1], abs=0.4)
+    assert left.body.count("<path") >= 3
+
+
+def test_every_area_is_on_a_sheet_and_differences_go_both_ways():
+    body = body_of(BUILDS["average"])
+    shown = {}
+    for id, sheet in sheets().items():
+        for tradition in traditions(sheet):
+            for side in ("left", "right"):
+                shown |= {area.id: area for area in sheet_on(id, tradition, side, body).areas}
+    assert set(shown) == set(catalogue.areas())
+    for id, area in catalogue.areas().items():
+        if area.answers is None:
+            continue
+        other = shown[area.answers]
+        if (
+            shown[id].elsewhere is not None
+            and len([a for a in catalogue.areas().values() if a.answers == other.id]) == 1
+        ):
+            assert other.elsewhere is not None, f"{id} lies elsewhere than {other.id}, and so the other way round"
+        assert not other.alone
+    with pytest.raises(UnknownId, match="no sheet 'moon'"):
+        sheet_on("moon", "first", "left", body)
