@@ -5,6 +5,7 @@ import uuid
 import numpy as np
 import pytest
 
+from .conftest import Newcomer
 from .test_stations import problem
 
 SHIN = {
@@ -91,6 +92,25 @@ def test_a_place_beside_a_landmark_comes_to_lie_on_the_skin(own, newcomer):
     assert tried.json()["position_cm"][0] < 0
     assert any("Find the bony knob" in step for step in tried.json()["steps"])
     assert newcomer.client.get("/api/atlas/own").json() == [], "trying keeps nothing"
+
+
+def test_an_own_point_on_a_refused_one_is_refused(own):
+    other = Newcomer(own)
+    sp6 = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip"}
+    for id, cun in (("own_by_another_name", 3.2), ("own_higher_up", 6)):
+        made = own.put(
+            "/api/atlas/own",
+            json={"row": {**placed({**sp6, "cun": cun}), "id": id, "site": "leg_inner"}},
+        )
+        assert made.status_code == 200, made.text
+    assert other.get("/places/own_by_another_name").json()["refused"] is None
+    other.screen(pregnancy_weeks=12)
+    refused = other.get("/places/own_by_another_name?side=right").json()["refused"]
+    assert "cm from SP6. Traditionally not pressed in pregnancy." in refused["text"]
+    assert other.get("/places/own_higher_up").json()["refused"] is None
+    left_out = {one["id"] for one in other.get("/figure").json()["places"] if one["refused"]}
+    assert "own_by_another_name" in left_out
+    assert "own_higher_up" not in left_out
 
 
 def test_an_own_point_is_changed_only_by_who_saw_it_last(own):

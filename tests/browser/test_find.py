@@ -78,9 +78,10 @@ def test_bare_skin_tells_what_is_here_and_a_channel_is_walked(at_work):
     page.keyboard.press("ArrowDown")
     expect(page).to_have_url(re.compile("id=KI1"))
     page.keyboard.press("ArrowDown")
-    expect(page).to_have_url(re.compile("id=KI2"))
+    # The touch was on the person's right, and the walk stays there until the side is changed.
+    expect(page).to_have_url(re.compile("id=KI2&side=right"))
     page.keyboard.press("ArrowRight")
-    expect(page).to_have_url(re.compile("side=right"))
+    expect(page).to_have_url(re.compile("id=KI2&group=KI"))
 
 
 def test_two_traditions_lie_side_by_side(at_work):

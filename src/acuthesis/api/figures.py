@@ -22,6 +22,7 @@ from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
+from acuthesis.core.safety.near import refused_near
 from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Screening
 from acuthesis.settings import settings
@@ -154,7 +155,8 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
     kept = kept_body(here, row)
     screening = store.screening_of(here.session, row.id)
     body, stance = kept.body, kept.posed(pose)
-    placed = [*kept.placed(), *_own_placed(here, kept)]
+    shipped, own = kept.placed(), _own_placed(here, kept)
+    unsafe = {one.entry.id for one in own if refused_near(one.position, shipped, screening)}
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
     facing = [body.figure.nearest_on_skin(middle)[1] for middle in middles]
@@ -176,11 +178,11 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
             )
             for (name, one), normal in zip(on_body.items(), stance.directions(middles, np.array(facing)), strict=True)
         ],
-        places=_places(placed, stance, screening),
+        places=_places([*shipped, *own], stance, screening, unsafe),
     )
 
 
-def _places(placed: list[Placed], stance: Posed, screening: Screening) -> list[PlaceOnBody]:
+def _places(placed: list[Placed], stance: Posed, screening: Screening, unsafe: set[str]) -> list[PlaceOnBody]:
     at = np.array([one.position for one in placed])
     positions, normals = stance.places(at), stance.directions(at, np.array([one.normal for one in placed]))
     outlines = [np.empty((0, 3)) if one.outline is None else one.outline for one in placed]
@@ -199,8 +201,8 @@ def _places(placed: list[Placed], stance: Posed, screening: Screening) -> list[P
             position_cm=triple(position),
             normal=triple(normal),
             outline_cm=triples(outline),
-            refused=limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused
-            is not None,
+            refused=found.entry.id in unsafe
+            or limits_for(found.entry, found.side if found.entry.paired else "midline", screening).refused is not None,
         )
         for found, position, normal, outline in zip(placed, positions, normals, around, strict=True)
     ]

@@ -12,7 +12,7 @@ from acuthesis.api.atlas import checked, entry_here
 from acuthesis.api.bodies import KeptBody
 from acuthesis.api.figures import PoseId, kept_body
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
-from acuthesis.core.atlas.catalogue import Entry, points
+from acuthesis.core.atlas.catalogue import Entry, is_shipped, points
 from acuthesis.core.atlas.finding import part_of
 from acuthesis.core.atlas.here import Nearby
 from acuthesis.core.atlas.here import here as nearby
@@ -21,6 +21,7 @@ from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.plate import plate
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
+from acuthesis.core.safety.near import refused_near
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import PersonRow
@@ -50,7 +51,11 @@ def _located(here: Here, row: PersonRow, target: Entry, side: Side, kept: KeptBo
     practitioner = fingers_of(here.practitioner.fingers).measured()
     screening = store.screening_of(here.session, row.id)
     with kept.lock:
-        return locate(target, side, kept.body, screening, practitioner)
+        found = locate(target, side, kept.body, screening, practitioner)
+    if found.refused is not None or is_shipped(target.id):
+        return found
+    refused = refused_near(np.array(found.position_cm), kept.placed(), screening)
+    return found if refused is None else found.model_copy(update={"refused": refused})
 
 
 @router.get("/people/{person_id}/places/{id}")
