@@ -21,7 +21,7 @@ from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
 from acuthesis.store.database import transaction
 
-expect.set_options(timeout=15_000)  # a fit and a drawing in software take seconds on a small machine
+expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -111,7 +111,7 @@ class Practitioner:
         self.page, self.server = page, server
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
-        page.set_default_timeout(20_000)
+        page.set_default_timeout(30_000)
 
     def goes(self, path: str) -> None:
         self.page.goto(f"{self.server.url}{path}")

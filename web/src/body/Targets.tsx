@@ -8,6 +8,9 @@ import css from "./BodyView.module.css";
 type Place = Schema["PlaceOnBody"];
 const CODE_PX = { width: 40, height: 15 }; // a code that would cover another one is left out
 
+/** Standard codes are short enough to stand beside their dots; names of areas are not. */
+const isCode = (id: string) => /^[A-Z]{2}\w{1,3}$/.test(shortId(id));
+
 const id = (place: Place) => `target-${place.id}-${place.side}`;
 
 export function Targets({
@@ -32,9 +35,11 @@ export function Targets({
               aria-label={`${shortId(place.id)}, ${place.name}${place.paired ? `, ${place.side}` : ""}`}
               onClick={() => onPick(place)}
             />
-            <span className={css.code} aria-hidden>
-              {shortId(place.id)}
-            </span>
+            {isCode(place.id) && (
+              <span className={css.code} aria-hidden>
+                {shortId(place.id)}
+              </span>
+            )}
           </li>
         );
       })}

@@ -37,7 +37,8 @@ export function FindScreen() {
   const [wantedPose, setWantedPose] = useState<string | null>(null);
   const standing = useQuery(figureQuery(personId));
   const itsPose = standing.data?.places.find((one) => one.id === id)?.pose;
-  const pose = editing ? STANDING : (wantedPose ?? itsPose ?? STANDING); // a rule is tried out standing
+  // A rule is tried out standing, and sheets are drawn on the standing figure.
+  const pose = editing || view === "sheets" ? STANDING : (wantedPose ?? itsPose ?? STANDING);
   const figure = useQuery({ ...figureQuery(personId, pose), placeholderData: lastOf(personId) });
   const contents = useQuery(contentsQuery);
   const plan = usePlan(personId);
@@ -262,7 +263,10 @@ export function FindScreen() {
                 felt={felt}
                 nudging={nudging}
                 nudged={nudged}
-                onNudge={setNudging}
+                onNudge={(on) => {
+                  setNudging(on);
+                  if (on && view === "sheets") go({ id, side, group: wantedGroup }); // it is touched on the body
+                }}
                 onNudged={setNudged}
                 onEdit={() => setEditing(true)}
               />
