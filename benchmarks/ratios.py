@@ -84,7 +84,7 @@ def bodies() -> None:
     """Fitting and placing, against one evaluation of the shape: weights in, skin out."""
     asset = load_asset(settings().body_asset)
     three = {"forearm": 25.4, "lower_leg_inner": 36, "thigh_front": 40}
-    girths = {**three, "waist": 82, "calf": 36, "hips": 97}
+    girths = {**three, "waist_girth": 82, "calf_girth": 36, "hip_girth": 97}
     weights = np.zeros(len(asset.key_names))
     weights[: len(asset.key_names) // 3] = 0.1
     body = fit(asset, BodyFacts(height_cm=172, measures_cm={"forearm": 25.4}))
