@@ -109,6 +109,7 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "{id}": "SP6",
         "{channel}": "SP",
         "{sheet}": "sole",
+        "{landmark}": "glabella",
     }
     visit = ode.get(f"/api/visits/{tamsin['visit_id']}").json()
     bodies = {

@@ -80,6 +80,8 @@ def test_an_own_point_is_placed_found_and_seen_by_its_practice_only(own, ode, ca
     assert located["position_cm"][0] < 0
     figure = ode.get(f"/api/people/{tamsin}/figure").json()
     assert {(one["id"], one["side"]) for one in figure["places"]} >= {(SHIN["id"], "left"), (SHIN["id"], "right")}
+    x, y, z = located["position_cm"]
+    assert ode.get(f"/api/people/{tamsin}/here?x={x}&y={y}&z={z}").json()[0]["id"] == SHIN["id"]
     assert ode.delete("/api/atlas/own", params={"id": SHIN["id"], "version": 1}).status_code == 204
     assert ode.get("/api/atlas/own").json() == []
 
@@ -251,6 +253,9 @@ def test_ways_over_the_skin_and_channels(newcomer):
         steps = np.linalg.norm(np.diff(np.array(lines[0]), axis=0), axis=1)
         assert steps.max() < 9, "it goes along the skin, not through the body"
     problem(newcomer.get("/channels/XX"), 422, "there is no channel 'XX'")
+    drawing = newcomer.get("/landmarks/medial_malleolus_tip/drawing?side=right")
+    assert "tip of the inner ankle bone, right" in drawing.text
+    problem(newcomer.get("/landmarks/left_antler/drawing"), 422, "no landmark 'left_antler'")
     marks = newcomer.get("/figure/landmarks").json()
     assert len(marks) > 180
     assert all(mark["find"] for mark in marks)

@@ -1,5 +1,6 @@
 """Find as a practitioner uses it: walk a channel, follow the way, ask what is here, record, make own points."""
 
+import json
 import re
 import time
 
@@ -20,6 +21,11 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     page.keyboard.press("n")
     way = sheet.get_by_role("list", name="The way")
     expect(way.locator("[aria-current=step]")).to_contain_text("Find the tip of the inner ankle bone")
+    way.get_by_role("button").first.hover()
+    picture = page.get_by_role("img", name="tip of the inner ankle bone")
+    expect(picture).to_be_visible()
+    assert picture.evaluate("image => image.decode().then(() => image.naturalWidth)") > 0
+    page.mouse.move(700, 20)
     expect(page.get_by_test_id("body").get_by_text("tip of the inner ankle bone")).to_be_visible()
     page.keyboard.press("n")
     expect(way.locator("[aria-current=step]")).to_contain_text("parts of the inner lower leg")
@@ -104,7 +110,7 @@ def test_two_traditions_lie_side_by_side(at_work):
     expect(page.get_by_role("figure", name="Ear, left, first tradition")).to_be_visible()
 
 
-def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work):
+def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
     page = find(at_work, "Bram", "group=own")
     page.get_by_role("button", name="Make a point of your own").click()
     sheet = page.get_by_role("complementary")
@@ -119,6 +125,20 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work):
     at_work.pictures("find-own")
     sheet.get_by_role("button", name="Keep this point").click()
     expect(sheet.get_by_role("heading", name="shin hollow")).to_be_visible()
+    sheet.get_by_role("button", name="What is near").click()
+    expect(page.get_by_role("region", name="What is here")).to_contain_text("shin hollow")
+    # Out as a file, and in again; a broken one is refused with its place.
+    page.get_by_label("Look through").select_option("own")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save as a file").click()
+    pack = json.loads(saved.value.path().read_text())
+    assert [row["id"] for row in pack["entries"]] == ["own_shin_hollow"]
+    pack["entries"][0]["methods"][0]["place"]["cun"] = 99
+    broken = tmp_path / "broken.json"
+    broken.write_text(json.dumps(pack))
+    page.locator("input[type=file]").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("level 99 is not on the outer lower leg")
+    page.get_by_role("button", name="shin hollow").first.click()
     sheet.get_by_role("button", name="Change its rule").click()
     expect(sheet.get_by_label("Parts, of 16")).to_have_value("6")
     sheet.get_by_role("button", name="Remove").click()

@@ -15,6 +15,7 @@ from acuthesis.core.atlas.finding import part_of
 from acuthesis.core.atlas.groups import group_of
 from acuthesis.core.atlas.locate import Triple, triple
 from acuthesis.core.atlas.placed import Placed, place_one
+from acuthesis.core.atlas.plate import landmark_plate
 from acuthesis.core.atlas.sheet import SheetOnBody, Tradition, sheet_on
 from acuthesis.core.atlas.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
@@ -143,7 +144,8 @@ def body_triangles() -> Response:
     )
 
 
-def _own_placed(here: Here, kept: KeptBody) -> list[Placed]:
+def own_placed(here: Here, kept: KeptBody) -> list[Placed]:
+    """The practice's own points and areas on a person, on all their sides."""
     with kept.lock:
         return [one for entry in own_entries(here).values() for one in place_one(entry, kept.body)]
 
@@ -155,7 +157,7 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
     kept = kept_body(here, row)
     screening = store.screening_of(here.session, row.id)
     body, stance = kept.body, kept.posed(pose)
-    shipped, own = kept.placed(), _own_placed(here, kept)
+    shipped, own = kept.placed(), own_placed(here, kept)
     unsafe = {one.entry.id for one in own if refused_near(one.position, shipped, screening)}
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
@@ -270,6 +272,18 @@ def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENC
         )
         for mark, place, normal in zip(landmarks().values(), positions, normals, strict=True)
     ]
+
+
+@router.get(
+    "/people/{person_id}/landmarks/{landmark}/drawing",
+    response_class=Response,
+    responses={200: {"content": {"image/svg+xml": {}}}},
+)
+def read_landmark_drawing(person_id: uuid.UUID, landmark: str, here: SignedIn, side: Side = "left") -> Response:
+    """Where a landmark lies on a person, as a small flat drawing (SVG)."""
+    kept = kept_body(here, store.person(here.session, person_id))
+    with kept.lock:
+        return Response(landmark_plate(landmark, side, kept.body), media_type="image/svg+xml")
 
 
 @router.get("/people/{person_id}/channels/{channel}")

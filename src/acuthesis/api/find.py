@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import Here, SignedIn
 from acuthesis.api.atlas import checked, entry_here
 from acuthesis.api.bodies import KeptBody
-from acuthesis.api.figures import PoseId, kept_body
+from acuthesis.api.figures import PoseId, kept_body, own_placed
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
 from acuthesis.core.atlas.catalogue import Entry, is_shipped, points
 from acuthesis.core.atlas.finding import part_of
@@ -81,7 +81,7 @@ def what_is_here(
 ) -> list[Nearby]:
     """Points, areas and landmarks around a place on a person's skin, the nearest first."""
     kept = kept_body(here, store.person(here.session, person_id))
-    placed, stance = kept.placed(), kept.posed(pose)
+    placed, stance = [*kept.placed(), *own_placed(here, kept)], kept.posed(pose)
     with kept.lock:
         place, _ = kept.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
         return nearby(place, kept.body, placed)

@@ -18,6 +18,7 @@ STAND_OFF_CM = 9.0  # rays start this far outside the plane of the chart: beyond
 DEPTH_CM = 3.5  # skin farther behind the chart's plane than this belongs to another part
 REACH_CM = 9.0  # and skin farther to the side than this to another limb
 BINS = 40
+BIN_SHARES = np.linspace(0, 1, BINS)
 SNAP_CM = 1.5  # how far beside the skin an outline may run, as between two toes
 DEPTH_WEIGHT = 0.02  # of two places as near, the one in front
 EDGE_STEP_CM = 0.35
@@ -42,8 +43,8 @@ class Chart:
 
     def flat(self, uv: Vector) -> Vector:
         """(n, 2) chart coordinates to (n, 2) cm along u and v."""
-        at = np.linspace(0, 1, BINS)
-        inner, outer = np.interp(uv[:, 0], at, self.inner_cm), np.interp(uv[:, 0], at, self.outer_cm)
+        inner = np.interp(uv[:, 0], BIN_SHARES, self.inner_cm)
+        outer = np.interp(uv[:, 0], BIN_SHARES, self.outer_cm)
         return np.stack([uv[:, 0] * self.length_cm, inner + uv[:, 1] * (outer - inner)], axis=1)
 
     def on_skin(self, uv: Vector) -> Vector:
@@ -106,7 +107,7 @@ def _outline(skin: Vector, u: Vector, v: Vector, look: Vector, length: float) ->
     along, across, depth = skin @ u, skin @ v, skin @ look
     near = (np.abs(across) < REACH_CM) & (depth > -1.5) & (depth < DEPTH_CM)
     inner, outer = np.empty(BINS), np.empty(BINS)
-    for i, share in enumerate(np.linspace(0, 1, BINS)):
+    for i, share in enumerate(BIN_SHARES):
         strip = across[near & (np.abs(along - np.clip(share, 0.02, 0.98) * length) < length / BINS)]
         if not len(strip):
             raise CoreError("the surface has a gap along its length", where="surface")
@@ -133,11 +134,19 @@ class AreaOnBody:
         return AreaOnBody(self.outline * MIRROR, self.centre * MIRROR, self.normal * MIRROR)
 
 
+@lru_cache
+def _after(count: int) -> list[int]:
+    """Of each corner of a polygon the next one."""
+    return [*range(1, count), 0]
+
+
 def _edges(area: Area, on: Chart) -> Vector:
     """The outline in chart coordinates (n, 2), each edge in steps short enough to follow the skin."""
     corners = np.array(area.polygon)
-    following = np.roll(corners, -1, axis=0)
-    lengths = np.linalg.norm(on.flat(following) - on.flat(corners), axis=1)
+    following = corners[_after(len(corners))]
+    flat = on.flat(corners)
+    away = flat[_after(len(corners))] - flat
+    lengths = np.sqrt((away * away).sum(axis=1))
     counts = np.maximum(np.ceil(lengths / EDGE_STEP_CM), 1).astype(int)
     gone = np.arange(counts.sum()) - np.repeat(counts.cumsum() - counts, counts)
     share = (gone / np.repeat(counts, counts))[:, None]

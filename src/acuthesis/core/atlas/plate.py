@@ -5,8 +5,9 @@ from html import escape
 import numpy as np
 
 from acuthesis.core.atlas.locate import Located, SegmentUsed, Triple
+from acuthesis.core.body import catalogue
 from acuthesis.core.body.drawing import INK, View, body_paths, document
-from acuthesis.core.body.figure import Vector, unit
+from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 
 # Width of the picture, where the looking starts and where it ends behind the target, cm: so that no other part of the
@@ -23,6 +24,7 @@ FRAMES: dict[str, tuple[float, float, float]] = {
     "ear": (7.5, 6, 5),
 }
 
+LANDMARK_SHARE = 0.8  # of the frame of its part: a landmark is looked at a little nearer than a point
 STRAIGHT_IN = 0.25  # pressure that goes so straight into the picture shows as no arrow
 LETTER_WIDTH = 0.55  # of the size of the type, on average
 
@@ -45,6 +47,23 @@ def view_of(located: Located, part: str) -> View:
     level = normal * [1, 0, 1] if part not in ("foot", "head", "hand") else normal
     look = -unit(level) if np.linalg.norm(level) > 0.2 else -normal
     return View(centre, look, width, stand_off, depth)
+
+
+def landmark_plate(name: str, side: Side, body: FittedBody) -> str:
+    """The SVG of one landmark on one person. Raises: UnknownId if there is no such landmark."""
+    place = body.places.landmark(name, side)
+    mark = catalogue.landmarks()[name]
+    width, stand_off, depth = FRAMES[mark.part]
+    normal = body.figure.normals_at(place[None])[0]
+    level = normal * [1, 0, 1] if mark.part not in ("foot", "head", "hand") else normal
+    look = -unit(level) if np.linalg.norm(level) > 0.2 else -normal
+    view = View(place, look, width * LANDMARK_SHARE, stand_off, depth)
+    middle, arm = view.width_cm / 2, view.width_cm / 26
+    cross = (
+        f'<circle cx="{middle:.2f}" cy="{middle:.2f}" r="{arm:.2f}" fill="none" stroke="{INK}" '
+        f'stroke-width="{arm / 4:.3f}"/><circle cx="{middle:.2f}" cy="{middle:.2f}" r="{arm / 3:.2f}" fill="{INK}"/>'
+    )
+    return document(body_paths(body.figure, view), cross, view, f"{mark.name}, {side}")
 
 
 def plate(located: Located, part: str, body: FittedBody) -> str:

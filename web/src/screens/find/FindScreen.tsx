@@ -125,11 +125,11 @@ export function FindScreen() {
   const felt = findings.data?.filter((one) => one.entry === id && one.side === side) ?? [];
   const lozenges = [...felt.slice(-1).map((one) => one.position_cm), ...(nudged ? [nudged] : [])];
 
-  const touch = async (at: number[]) => {
-    if (nudging) {
-      setNudged(at);
-      return;
-    }
+  const touch = (at: number[]) => {
+    if (nudging) setNudged(at);
+    else void askWhatIs(at);
+  };
+  const askWhatIs = async (at: number[]) => {
     const [x = 0, y = 0, z = 0] = at;
     const query = { x, y, z, pose };
     const found = await take(
@@ -269,6 +269,7 @@ export function FindScreen() {
                 }}
                 onNudged={setNudged}
                 onEdit={() => setEditing(true)}
+                onNear={() => void askWhatIs(located.position_cm)}
               />
             ) : (
               !place.isError && <Nothing waiting={id !== undefined} group={group} onNew={() => setEditing(true)} />

@@ -6,6 +6,7 @@ import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { shortId } from "../../shared/words";
 import css from "./FindScreen.module.css";
+import { OwnFile } from "./OwnFile";
 import { ALL, PLAN } from "./shown";
 
 type Place = Schema["PlaceOnBody"];
@@ -110,7 +111,8 @@ export function PlaceList(props: Props) {
           <li className={css.hint}>Nothing here yet. Make a point of your own beside the body.</li>
         )}
       </ul>
-      {wanted === "" && once.length > 0 && group !== ALL && (
+      {wanted === "" && group === "own" && <OwnFile empty={once.length === 0} />}
+      {wanted === "" && once.length > 0 && group !== ALL && group !== "own" && (
         <a
           className={css.plates}
           href={`/api/people/${personId}/plates?${plates.join("&")}&side=${side}`}

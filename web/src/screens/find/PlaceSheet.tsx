@@ -1,5 +1,5 @@
 /** Everything about one place on this person: distance, fingers, steps, methods, cautions. All of it from the rule. */
-import { Button } from "@mantine/core";
+import { Button, HoverCard } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schema } from "../../api/client";
 import { safetyQuery, useMe } from "../../api/queries";
@@ -22,6 +22,7 @@ type Props = {
   onNudge: (on: boolean) => void;
   onNudged: (at: number[] | null) => void;
   onEdit: () => void;
+  onNear: () => void;
 };
 
 export function PlaceSheet(props: Props) {
@@ -69,6 +70,9 @@ export function PlaceSheet(props: Props) {
         >
           Print this point
         </a>
+        <Button variant="default" size="compact-sm" onClick={props.onNear}>
+          What is near
+        </Button>
         {located.point.startsWith("own_") && (
           <Button variant="default" size="compact-sm" onClick={props.onEdit}>
             Change its rule
@@ -140,17 +144,36 @@ function Distance({ located }: { located: Located }) {
   );
 }
 
-/** The way, one step at a time: a step that asks for a landmark turns the body to it. */
-function Steps({ located, step, onStep }: Props) {
+/** The way, one step at a time: a step that asks for a landmark shows its picture, and turns the body to it. */
+function Steps({ located, personId, step, onStep }: Props) {
   return (
     <ol className={css.steps} aria-label="The way">
-      {located.steps.map((text, index) => (
-        <li key={text} aria-current={index === step ? "step" : undefined}>
+      {located.steps.map((text, index) => {
+        const landmark = located.step_landmarks[index];
+        const button = (
           <button type="button" onClick={() => onStep(index === step ? null : index)}>
             {text}
           </button>
-        </li>
-      ))}
+        );
+        return (
+          <li key={text} aria-current={index === step ? "step" : undefined}>
+            {landmark ? (
+              <HoverCard position="left" openDelay={250} width={220} keepMounted={false}>
+                <HoverCard.Target>{button}</HoverCard.Target>
+                <HoverCard.Dropdown>
+                  <img
+                    className={css.landmark}
+                    src={`/api/people/${personId}/landmarks/${landmark}/drawing?side=${located.side}`}
+                    alt={located.landmark_names[landmark] ?? landmark}
+                  />
+                </HoverCard.Dropdown>
+              </HoverCard>
+            ) : (
+              button
+            )}
+          </li>
+        );
+      })}
     </ol>
   );
 }
