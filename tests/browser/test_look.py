@@ -16,7 +16,7 @@ VIEWS = {
     "safety": (None, "/safety", "Levels of pressure", False),
     "story": ("Wren", "/story", "Right now", False),
     "complaints": ("Wren", "/complaints", "How strong is it now?", False),
-    "measures": ("Tamsin", "/measures", "Your own hand", True),
+    "measures": ("Tamsin", "/measures", "Measure next", True),
     "find": ("Tamsin", "/find?id=SP6", "Ways to the place", True),
     "compose": ("Bram", "/compose", "Left out", True),
     "follow": ("Tamsin", "/follow", "Sore places", False),
