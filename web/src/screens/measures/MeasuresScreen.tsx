@@ -68,7 +68,7 @@ const NEXT = 3;
 /** What to measure next: what would make the points of today's score (or all points) surer, the most useful first. */
 function MeasureNext({ personId, onShow }: { personId: string; onShow: (id: string) => void }) {
   const asked = useQuery(worthMeasuringQuery(personId));
-  if (!asked.data || asked.data.length === 0) return null;
+  if (!asked.data) return null;
   const show = (id: string) => {
     onShow(id);
     window.setTimeout(() => document.getElementById(`measure-${id}`)?.focus());
@@ -76,6 +76,7 @@ function MeasureNext({ personId, onShow }: { personId: string; onShow: (id: stri
   return (
     <section className={css.next}>
       <h2>Measure next</h2>
+      {asked.data.length === 0 && <p>Today’s points are as sure as a tape can make them.</p>}
       <ol>
         {asked.data.slice(0, NEXT).map((one) => (
           <li key={one.id}>
