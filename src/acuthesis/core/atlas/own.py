@@ -46,6 +46,22 @@ class AtlasPack(BaseModel):
     entries: list[dict[str, Any]] = Field(max_length=MOST_ENTRIES)
 
 
+class _Method(BaseModel):
+    model_config = ConfigDict(extra="allow")
+
+    place: Any
+
+
+class _Shape(BaseModel):
+    """What has to be of the right kind before a row is filled in from its site; the atlas's models check the rest."""
+
+    model_config = ConfigDict(extra="allow")
+
+    site: str
+    methods: list[_Method] = []
+    press: dict[str, Any] = {}
+
+
 def own_entry(row: dict[str, Any], where: str = "") -> Entry:
     """A point (it has `methods`) or an area (it has a `polygon`) from a row of a practice's own.
 
@@ -57,6 +73,7 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
         raise CoreError("an own id begins with own_ and goes on in small letters, digits and _", where=f"{prefix}id")
     _check_size(row, id, where or id)
     try:
+        _Shape.model_validate(row)
         if "polygon" in row:
             found: Entry = area_from({"map": "own", **row})
         else:
