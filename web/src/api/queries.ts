@@ -1,5 +1,5 @@
 /** Server state: one query a thing, invalidated by what changes it. */
-import { queryOptions, useQuery } from "@tanstack/react-query";
+import { type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
 import { api, setCsrf, take } from "./client";
 
 export const meQuery = queryOptions({
@@ -53,6 +53,13 @@ export const screeningsQuery = (id: string) =>
     queryKey: ["person", id, "screenings"],
     queryFn: () => take(api.GET("/api/people/{person_id}/screenings", person_id(id))),
   });
+
+/** Ask anew for what a change has made old. A first answer that is still on its way was asked for before the change:
+ * invalidating alone would keep it, so it is given up first. */
+export async function refresh(queries: QueryClient, queryKey: readonly unknown[]): Promise<void> {
+  await queries.cancelQueries({ queryKey });
+  await queries.invalidateQueries({ queryKey });
+}
 
 /** While something new of a person loads, the last of the same person stays; never another's. */
 export const lastOf =

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { complaintsQuery, kindsQuery, todayQuery } from "../../api/queries";
+import { complaintsQuery, kindsQuery, refresh, todayQuery } from "../../api/queries";
 import { Empty, Scale, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { dayOf, newId, type Side, sideWords } from "../../shared/words";
@@ -84,8 +84,8 @@ function Rate(props: { complaint: Complaint; moment: Moment; visitId: string | u
         }),
       ),
     onSuccess: () => {
-      void queries.invalidateQueries({ queryKey: ["person", personId] });
-      void queries.invalidateQueries({ queryKey: ["day"] });
+      void refresh(queries, ["person", personId]);
+      void refresh(queries, ["day"]);
     },
   });
   const last = complaint.ratings.filter((r) => r.moment !== "after").at(-1);
@@ -128,8 +128,8 @@ function AddComplaint({ personId }: { personId: string }) {
       setKind("");
       setAct("");
       setSince("");
-      void queries.invalidateQueries({ queryKey: ["person", personId] });
-      void queries.invalidateQueries({ queryKey: ["day"] });
+      void refresh(queries, ["person", personId]);
+      void refresh(queries, ["day"]);
     },
   });
   const chosen = kinds.data?.find((one) => one.id === kind);

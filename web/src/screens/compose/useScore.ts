@@ -3,7 +3,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
-import { visitQuery } from "../../api/queries";
+import { refresh, visitQuery } from "../../api/queries";
 
 export type Stop = Schema["Stop"];
 type Visit = Schema["VisitOut"];
@@ -16,8 +16,8 @@ export function useScore(visitId: string, personId: string) {
 
   const kept = (next: Visit) => {
     queries.setQueryData(visitQuery(visitId).queryKey, next);
-    void queries.invalidateQueries({ queryKey: ["person", personId, "today"] });
-    void queries.invalidateQueries({ queryKey: ["day"] });
+    void refresh(queries, ["person", personId, "today"]);
+    void refresh(queries, ["day"]);
   };
   const refused = (error: unknown) => {
     notifications.show({ message: error instanceof Error ? error.message : "This could not be kept." });

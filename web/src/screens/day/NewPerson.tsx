@@ -4,6 +4,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
+import { refresh } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import css from "./NewPerson.module.css";
 
@@ -17,8 +18,8 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
   const add = useMutation({
     mutationFn: () => take(api.POST("/api/people", { body: person })),
     onSuccess: (added) => {
-      void queries.invalidateQueries({ queryKey: ["day"] });
-      void queries.invalidateQueries({ queryKey: ["people"] });
+      void refresh(queries, ["day"]);
+      void refresh(queries, ["people"]);
       setPerson(EMPTY);
       onClose();
       void navigate({ to: "/people/$personId/story", params: { personId: added.id } });

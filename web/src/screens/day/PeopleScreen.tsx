@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
-import { peopleQuery } from "../../api/queries";
+import { peopleQuery, refresh } from "../../api/queries";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
 import css from "./PeopleScreen.module.css";
 
@@ -26,7 +26,7 @@ export function PeopleScreen() {
   const takeIn = useMutation({
     mutationFn: async (file: File) => take(api.POST("/api/records", { body: await parse(file) })),
     onSuccess: (person) => {
-      void queries.invalidateQueries({ queryKey: ["people"] });
+      void refresh(queries, ["people"]);
       notifications.show({ message: `${person.given_name} is here, with everything in the record.` });
       void navigate({ to: "/people/$personId", params: { personId: person.id } });
     },

@@ -4,6 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
+import { refresh } from "../../api/queries";
 import { Scale, SoreRing, Trouble } from "../../shared/parts";
 import { dayOf, newId } from "../../shared/words";
 import css from "./PlaceSheet.module.css";
@@ -47,7 +48,7 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
         }),
       ),
     onSuccess: async (kept) => {
-      await queries.invalidateQueries({ queryKey: ["person", personId, "figure", "findings"] });
+      await refresh(queries, ["person", personId, "figure", "findings"]);
       id.current = newId();
       setSoreness(null);
       setTexture("");

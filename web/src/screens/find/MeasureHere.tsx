@@ -3,7 +3,7 @@ import { Button, NumberInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
-import { personQuery, worthMeasuringQuery } from "../../api/queries";
+import { personQuery, refresh, worthMeasuringQuery } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import css from "./PlaceSheet.module.css";
 
@@ -30,8 +30,7 @@ export function MeasureHere({ personId, id, ring }: { personId: string; id: stri
       ),
     onSuccess: async () => {
       setValue("");
-      await queries.cancelQueries({ queryKey: ["person", personId, "figure"] });
-      void queries.invalidateQueries({ queryKey: ["person", personId] });
+      void refresh(queries, ["person", personId]);
     },
   });
   if (!first || id.includes("_")) return null;

@@ -3,6 +3,7 @@ import { Button, FileButton } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ApiError, api, type Schema, take } from "../../api/client";
+import { refresh } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import css from "./FindScreen.module.css";
 
@@ -21,8 +22,8 @@ export function OwnFile({ empty }: { empty: boolean }) {
   const takeIn = useMutation({
     mutationFn: async (file: File) => take(api.POST("/api/atlas/file", { body: await readPack(file) })),
     onSuccess: async (taken) => {
-      await queries.invalidateQueries({ queryKey: ["atlas"] });
-      await queries.invalidateQueries({ queryKey: ["person"] });
+      await refresh(queries, ["atlas"]);
+      await refresh(queries, ["person"]);
       notifications.show({ message: `${taken.added.length} added, ${taken.changed.length} changed.` });
     },
   });

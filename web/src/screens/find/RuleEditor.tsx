@@ -3,7 +3,7 @@ import { Button, NativeSelect, NumberInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { ownQuery, rulePartsQuery } from "../../api/queries";
+import { ownQuery, refresh, rulePartsQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./RuleEditor.module.css";
 import { FORMS, type Form, type FormKind, placeOf, readForm, startOf, unitsFor } from "./rule";
@@ -81,8 +81,8 @@ function Editor({
   const keep = useMutation({
     mutationFn: () => take(api.PUT("/api/atlas/own", { body: { row, version: before?.version ?? null } })),
     onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["atlas"] });
-      await queries.invalidateQueries({ queryKey: ["person", personId, "figure"] });
+      await refresh(queries, ["atlas"]);
+      await refresh(queries, ["person", personId, "figure"]);
       onClose(row.id);
     },
   });
@@ -90,8 +90,8 @@ function Editor({
     mutationFn: () =>
       take(api.DELETE("/api/atlas/own", { params: { query: { id: row.id, version: before?.version ?? 1 } } })),
     onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: ["atlas"] });
-      await queries.invalidateQueries({ queryKey: ["person", personId, "figure"] });
+      await refresh(queries, ["atlas"]);
+      await refresh(queries, ["person", personId, "figure"]);
       onClose();
     },
   });

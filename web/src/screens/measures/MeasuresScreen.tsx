@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
-import { figureQuery, measuresQuery, personQuery, useMe, worthMeasuringQuery } from "../../api/queries";
+import { figureQuery, measuresQuery, personQuery, refresh, useMe, worthMeasuringQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./MeasuresScreen.module.css";
 
@@ -125,17 +125,15 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
     onSuccess: async () => {
       setValues({});
       setSeen(null);
-      // A figure that is still on its way was asked for with the old measures; invalidating alone would keep it.
-      await queries.cancelQueries({ queryKey: ["person", person.id, "figure"] });
-      void queries.invalidateQueries({ queryKey: ["person", person.id] });
-      void queries.invalidateQueries({ queryKey: ["day"] });
+      void refresh(queries, ["person", person.id]);
+      void refresh(queries, ["day"]);
       notifications.show({ message: "Measures kept. The figure follows them." });
     },
     onError: (error) => {
       if (!(error instanceof ApiError) || error.status !== 409) return;
       // What was typed stays; once the newer values are here, keeping again is a choice.
       setSeen(null);
-      void queries.invalidateQueries({ queryKey: ["person", person.id] });
+      void refresh(queries, ["person", person.id]);
     },
   });
   const wrong = keep.error instanceof ApiError ? keep.error.problem : null;

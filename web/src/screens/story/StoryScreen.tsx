@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { personQuery, safetyQuery, screeningsQuery } from "../../api/queries";
+import { personQuery, refresh, safetyQuery, screeningsQuery } from "../../api/queries";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { dayOf } from "../../shared/words";
 import css from "./StoryScreen.module.css";
@@ -51,8 +51,8 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
         }),
       ),
     onSuccess: async (kept) => {
-      await queries.invalidateQueries({ queryKey: ["person", personId] });
-      await queries.invalidateQueries({ queryKey: ["day"] });
+      await refresh(queries, ["person", personId]);
+      await refresh(queries, ["day"]);
       if (kept.verdict.decision === "ok") {
         void navigate({ to: "/people/$personId/complaints", params: { personId } });
       }
