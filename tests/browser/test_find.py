@@ -133,14 +133,32 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
         page.get_by_role("link", name="Save as a file").click()
     pack = json.loads(saved.value.path().read_text())
     assert [row["id"] for row in pack["entries"]] == ["own_shin_hollow"]
+    first = json.loads(json.dumps(pack["entries"][0]["methods"][0]))
+    assert first["place"]["cun"] == 6
     pack["entries"][0]["methods"][0]["place"]["cun"] = 99
     broken = tmp_path / "broken.json"
     broken.write_text(json.dumps(pack))
     page.locator("input[type=file]").set_input_files(broken)
     expect(page.get_by_role("alert")).to_contain_text("level 99 is not on the outer lower leg")
+    # What a file says and the fields do not show stays, whatever is changed in them.
+    pack["entries"][0]["methods"] = [
+        {"name": "a span of fingers", "place": {**first["place"], "cun": None, "span": ["four_fingers"]}},
+        first,
+    ]
+    pack["entries"][0]["traditional"] = ["tired legs"]
+    richer = tmp_path / "richer.json"
+    richer.write_text(json.dumps(pack))
+    page.locator("input[type=file]").set_input_files(richer)
+    expect(page.get_by_text("0 added, 1 changed.")).to_be_visible()
     page.get_by_role("button", name="shin hollow").first.click()
     sheet.get_by_role("button", name="Change its rule").click()
-    expect(sheet.get_by_label("Parts, of 16")).to_have_value("6")
+    expect(sheet.get_by_label("Rule")).to_have_value("as it is")
+    sheet.get_by_label("What the finger meets").fill("A dip.")
+    sheet.get_by_role("button", name="Keep this point").click()
+    expect(sheet.get_by_role("button", name="Change its rule")).to_be_visible()
+    kept = at_work.asks("/api/atlas/own")[0]["row"]
+    assert kept == {**pack["entries"][0], "feel": "A dip."}
+    sheet.get_by_role("button", name="Change its rule").click()
     sheet.get_by_role("button", name="Remove").click()
     expect(page.get_by_role("button", name="shin hollow")).to_have_count(0)
 

@@ -117,7 +117,7 @@ def test_everything_lies_in_its_part_of_the_body(body):
     for (id, side), one in placed_on(body).items():
         if side == "right":
             continue
-        part = one.entry.part if one.entry.kind == "point" else catalogue.surfaces()[one.entry.surface].part
+        part = catalogue.part_of(one.entry)
         own = distance_to(body, part, one.position)
         nearest = min(distance_to(body, other, one.position) for other in LIMBS)
         # At a joint two parts meet, and a trunk is wide: the slack is half its depth.
@@ -182,7 +182,7 @@ def test_words_and_drawing_come_from_the_rule(build):
             assert any("parts" in step and "cm" in step for step in found.steps), entry.id
         assert sum(method.trusted for method in found.methods) == 1
         assert found.area_cm2 is None or 0.01 < found.area_cm2 < 30, entry.id
-        part = entry.part if entry.kind == "point" else catalogue.surfaces()[entry.surface].part
+        part = catalogue.part_of(entry)
         assert frame_name(found, part) in FRAMES
         if rank % 40 == 0:  # a drawing takes a moment; these are from most channels and maps
             svg = plate(found, part, body)

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.assistant import worth_measuring
-from acuthesis.core.atlas.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to, part_of
+from acuthesis.core.atlas.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to
 from acuthesis.core.atlas.here import NEAR_CM, here
 from acuthesis.core.atlas.locate import locate, with_way
 from acuthesis.core.atlas.placed import place_all, place_one
@@ -40,7 +40,7 @@ def test_a_found_place_is_said_in_directions_and_found_again(id, side, along, ac
     entry = catalogue.entry(id)
     side = side if side in entry.sides else entry.sides[0]
     place = place_one(entry, body)[0].on(side).position
-    frame = frame_of(body.figure, part_of(entry), side)
+    frame = frame_of(body.figure, catalogue.part_of(entry), side)
     first, second = (list(frame)[rank] for rank in (0, 2))
     found, _ = body.figure.nearest_on_skin(place + along / 10 * frame[first] + across / 10 * frame[second])
     offset = offset_to(found, place, entry, side, body)
@@ -74,7 +74,7 @@ def test_a_finding_stays_beside_its_point_on_another_figure(asset):
 def test_findings_in_words(id, mm, more, words):
     entry = catalogue.entry(id)
     finding = Finding(entry=id, side="left", offset=Offset(mm=mm), at=WHEN, **more)
-    assert in_words(finding, part_of(entry)) == words
+    assert in_words(finding, catalogue.part_of(entry)) == words
 
 
 def test_what_is_too_far_or_no_number_is_no_finding():

@@ -113,7 +113,7 @@ def test_a_home_sheet_is_made_even_where_nothing_may_be_pressed(body):
     for point in points:
         entry = catalogue.entry(point.id)
         found = locate(entry, "left", body)
-        part = entry.part if entry.kind == "point" else catalogue.surfaces()[entry.surface].part
+        part = catalogue.part_of(entry)
         drawn.append((point, Drawn(found, plate(found, part, body))))
     full = home_pdf("Wren", "The prop van", date(2026, 11, 25), drawn, 2)
     empty = home_pdf("Wren", "The prop van", date(2026, 11, 25), [], 2)

@@ -11,7 +11,7 @@ from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.atlas import own_entries
 from acuthesis.api.bodies import KeptBody, body_key, shelf
 from acuthesis.core.atlas.assistant import how_to
-from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.groups import group_of
 from acuthesis.core.atlas.locate import Triple, triple
 from acuthesis.core.atlas.placed import Placed, place_one
@@ -21,7 +21,7 @@ from acuthesis.core.atlas.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
-from acuthesis.core.body.person import FINGER_RANGE_CM, body_measures
+from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
 from acuthesis.core.safety.near import refused_near
 from acuthesis.core.safety.rules import limits_for
@@ -125,7 +125,7 @@ def list_measures() -> list[MeasureField]:
         MeasureField(
             id=name,
             name=name.replace("_", " ").capitalize(),
-            how="Across the middle joints, held together.",
+            how=FINGER_HOW,
             min=low,
             max=high,
             segment=None,

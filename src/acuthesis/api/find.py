@@ -12,8 +12,7 @@ from acuthesis.api.atlas import checked, entry_here
 from acuthesis.api.bodies import KeptBody
 from acuthesis.api.figures import PoseId, kept_body, own_placed
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
-from acuthesis.core.atlas.catalogue import Entry, is_shipped, points
-from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.catalogue import Entry, is_shipped, part_of, points
 from acuthesis.core.atlas.here import Nearby
 from acuthesis.core.atlas.here import here as nearby
 from acuthesis.core.atlas.locate import Located, in_pose, locate, with_way

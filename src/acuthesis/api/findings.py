@@ -13,8 +13,8 @@ from acuthesis.api.atlas import entry_here, own_entries
 from acuthesis.api.bodies import KeptBody
 from acuthesis.api.figures import PoseId, kept_body
 from acuthesis.api.text import LineOrNone
-from acuthesis.core.atlas.catalogue import is_shipped
-from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to, part_of
+from acuthesis.core.atlas.catalogue import is_shipped, part_of
+from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to
 from acuthesis.core.atlas.locate import Triple, triple
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side

@@ -14,8 +14,7 @@ from acuthesis.api.find import located_for
 from acuthesis.api.people import PersonOut, person_out
 from acuthesis.api.records import export_person, import_person
 from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.placed import place_one

@@ -158,6 +158,7 @@ export const rulePartsQuery = queryOptions({
 export const ownQuery = queryOptions({
   queryKey: ["atlas", "own"],
   queryFn: () => take(api.GET("/api/atlas/own")),
+  gcTime: 0, // an editor begins from what is there now, never from what was there when it was last open
 });
 export const measuresQuery = queryOptions({
   queryKey: ["measures"],

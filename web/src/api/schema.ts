@@ -1946,6 +1946,8 @@ export interface components {
             area_cm2: number | null;
             /** Cautions */
             cautions: string[];
+            /** Characters */
+            characters: string;
             /** Feel */
             feel: string;
             /** Fingers */
@@ -1997,6 +1999,8 @@ export interface components {
             refused: components["schemas"]["Reason"] | null;
             /** Region */
             region: string;
+            /** Romanised */
+            romanised: string;
             segment: components["schemas"]["SegmentUsed"] | null;
             /**
              * Side

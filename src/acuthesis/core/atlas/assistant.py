@@ -9,7 +9,7 @@ from acuthesis.core.atlas import trust
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.body.catalogue import segments
 from acuthesis.core.body.fit import FittedBody
-from acuthesis.core.body.person import FINGER_RANGE_CM, BodyMeasure, Fingers, body_measures
+from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, BodyMeasure, Fingers, body_measures
 
 LEAST_GAIN_CM = 0.02
 
@@ -70,7 +70,7 @@ def _candidates(body: FittedBody) -> list[tuple[str, str, str, FittedBody]]:
         fingers = Fingers.model_construct(**{**facts.fingers.model_dump(), name: width})
         known = facts.model_copy(update={"fingers": fingers})
         shown = name.replace("_", " ").capitalize()
-        rows.append((name, shown, "Across the middle joints, held together.", replace(body, facts=known)))
+        rows.append((name, shown, FINGER_HOW, replace(body, facts=known)))
     return rows
 
 

@@ -145,6 +145,11 @@ def is_shipped(id: str) -> bool:
     return id.lower() in _by_lower_id()
 
 
+def part_of(entry: Entry) -> str:
+    """Body part of a point, or of the surface an area lies on."""
+    return surfaces()[entry.surface].part if isinstance(entry, Area) else entry.part
+
+
 def entries() -> list[Entry]:
     """All points, then all areas."""
     return [*points().values(), *areas().values()]

@@ -6,8 +6,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import Entry, surfaces
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import frame_of
@@ -67,11 +66,6 @@ class Finding(BaseModel):
     texture: Texture | None = None
     note: str = ""
     at: datetime
-
-
-def part_of(entry: Entry) -> str:
-    """Body part of a point, or of the surface an area lies on."""
-    return surfaces()[entry.surface].part if isinstance(entry, Area) else entry.part
 
 
 def moved(place: Vector, offset: Offset, entry: Entry, side: Side, body: FittedBody) -> Vector:

@@ -90,6 +90,8 @@ class Located(BaseModel):
     kind: Literal["point", "area"]
     side: Side
     name: str
+    romanised: str
+    characters: str
     region: str
     position_cm: Triple
     normal: Triple
@@ -179,6 +181,8 @@ def _locate_point(
         kind="point",
         side=side,
         name=point.names.english,
+        romanised=point.names.romanised,
+        characters=point.names.characters,
         region=point.region,
         position_cm=triple(places[0]),
         normal=triple(normal),
@@ -274,6 +278,8 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
         kind="area",
         side=side,
         name=area.names.english,
+        romanised=area.names.romanised,
+        characters=area.names.characters,
         region=area.region,
         position_cm=triple(drawn.centre),
         normal=triple(drawn.normal),

@@ -24,6 +24,7 @@ FRAMES: dict[str, tuple[float, float, float]] = {
     "ear": (7.5, 6, 5),
 }
 
+ROUND_PARTS = ("foot", "hand", "head", "ear")  # looked at straight, from above or below too
 LANDMARK_SHARE = 0.8  # of the frame of its part: a landmark is looked at a little nearer than a point
 STRAIGHT_IN = 0.25  # pressure that goes so straight into the picture shows as no arrow
 LETTER_WIDTH = 0.55  # of the size of the type, on average
@@ -42,11 +43,16 @@ def view_of(located: Located, part: str) -> View:
         middle = np.array(located.segment.path_cm).mean(axis=0)
         centre = centre + 0.45 * (middle - centre)
         width = max(width, located.segment.length_cm * 1.25)
-    normal = np.array(located.normal)
-    # Limbs and trunk are looked at level: a tilted view would shorten the segment.
-    level = normal * [1, 0, 1] if part not in ("foot", "head", "hand") else normal
-    look = -unit(level) if np.linalg.norm(level) > 0.2 else -normal
-    return View(centre, look, width, stand_off, depth)
+    return View(centre, look_at(np.array(located.normal), part), width, stand_off, depth)
+
+
+def look_at(normal: Vector, part: str) -> Vector:
+    """The direction (3,) in which skin that faces along `normal` (3,) is looked at.
+
+    Limbs and trunk are looked at level: a tilted view would shorten lengths along them.
+    """
+    level = normal if part in ROUND_PARTS else normal * [1, 0, 1]
+    return -unit(level) if np.linalg.norm(level) > 0.2 else -normal
 
 
 def landmark_plate(name: str, side: Side, body: FittedBody) -> str:
@@ -54,9 +60,7 @@ def landmark_plate(name: str, side: Side, body: FittedBody) -> str:
     place = body.places.landmark(name, side)
     mark = catalogue.landmarks()[name]
     width, stand_off, depth = FRAMES[mark.part]
-    normal = body.figure.normals_at(place[None])[0]
-    level = normal * [1, 0, 1] if mark.part not in ("foot", "head", "hand") else normal
-    look = -unit(level) if np.linalg.norm(level) > 0.2 else -normal
+    look = look_at(body.figure.normals_at(place[None])[0], mark.part)
     view = View(place, look, width * LANDMARK_SHARE, stand_off, depth)
     middle, arm = view.width_cm / 2, view.width_cm / 26
     cross = (

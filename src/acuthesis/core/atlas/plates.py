@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.atlas.finding import part_of
+from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.placed import Placed
-from acuthesis.core.atlas.plate import FRAMES, spread, text
+from acuthesis.core.atlas.plate import FRAMES, ROUND_PARTS, look_at, spread, text
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import unit
 from acuthesis.core.body.fit import FittedBody
@@ -67,7 +67,7 @@ def _part(one: Placed) -> str:
 def _facing(one: Placed) -> str:
     """Which way the skin faces there, on the side where it lies; limbs and trunk are looked at level."""
     normal = one.normal if one.side == "left" else one.normal * MIRROR
-    level = _part(one) not in ("foot", "hand", "head")
+    level = _part(one) not in ROUND_PARTS
     names = [name for name in FACINGS if not (level and name in ("top", "sole"))]
     return max(names, key=lambda name: float(normal @ FACINGS[name]))
 
@@ -75,9 +75,8 @@ def _facing(one: Placed) -> str:
 def _plate(part: str, facing: str, side: str, ones: list[Placed], body: FittedBody) -> Plate:
     places = np.array([one.position for one in ones])
     normal = unit(np.mean([one.normal for one in ones], axis=0))
-    level = normal if part in ("foot", "hand", "head", "ear") else normal * [1, 0, 1]
     centre = (places.min(axis=0) + places.max(axis=0)) / 2
-    look = -unit(level)
+    look = look_at(normal, part)
     flat = View(centre, look, 100.0)
     extent = np.ptp(np.stack([(places - centre) @ flat.right, (places - centre) @ flat.up], axis=1), axis=0).max()
     _, stand_off, depth = FRAMES[part]

@@ -65,6 +65,7 @@ def body_measures() -> dict[str, BodyMeasure]:
     return {row.id: row for row in read_yaml(DATA / "measures.yaml", BodyMeasure)}
 
 
+FINGER_HOW = "Across the middle joints, held together."
 HAND_SPAN_CM = (12.0, 30.0)  # thumb tip to little finger tip, hand spread; general hand anthropometry
 
 

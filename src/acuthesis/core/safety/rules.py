@@ -9,8 +9,8 @@ from typing import Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
-from acuthesis.core.atlas.catalogue import Entry, entry, sites, surfaces
-from acuthesis.core.atlas.model import Area, Position, Tissue
+from acuthesis.core.atlas.catalogue import Entry, entry, part_of, sites
+from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.body.figure import Side
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.safety.pressure import pressure_table
@@ -86,10 +86,6 @@ def _awake(rule: Rule, screening: Screening) -> bool:
     return True
 
 
-def _part(target: Entry) -> str:
-    return surfaces()[target.surface].part if isinstance(target, Area) else target.part
-
-
 def _touches(rule: Rule, target: Entry, side: StopSide, screening: Screening) -> bool:
     if rule.touches.side == "same" and rule.when is not None:
         answered = screening.answer(rule.when.question)
@@ -100,7 +96,7 @@ def _touches(rule: Rule, target: Entry, side: StopSide, screening: Screening) ->
         or target.id in rule.touches.ids
         or target.tissue in rule.touches.tissues
         or target.site in rule.touches.sites
-        or _part(target) in rule.touches.parts
+        or part_of(target) in rule.touches.parts
     )
 
 

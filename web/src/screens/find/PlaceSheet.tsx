@@ -27,15 +27,14 @@ type Props = {
 
 export function PlaceSheet(props: Props) {
   const { located, personId } = props;
-  const atlas = useAtlasNames(located.point);
   return (
     <div className={css.sheet}>
       <header>
         <h2>
-          {shortId(located.point)} <span lang="zh-Hant">{atlas?.characters}</span>
+          {shortId(located.point)} <span lang="zh-Hant">{located.characters}</span>
         </h2>
         <p className={css.romanised}>
-          {atlas?.romanised && `${atlas.romanised} · `}
+          {located.romanised && `${located.romanised} · `}
           {located.name} · {located.region}
         </p>
       </header>
@@ -81,15 +80,6 @@ export function PlaceSheet(props: Props) {
       </footer>
     </div>
   );
-}
-
-function useAtlasNames(id: string): Schema["Names"] | undefined {
-  const atlas = useQuery({
-    queryKey: ["atlas"],
-    queryFn: async () => (await fetch("/api/atlas")).json() as Promise<{ id: string; names: Schema["Names"] }[]>,
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  return atlas.data?.find((entry) => entry.id === id)?.names;
 }
 
 function LastTime({ felt }: { felt: Schema["FoundOut"][] }) {

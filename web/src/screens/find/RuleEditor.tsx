@@ -26,16 +26,36 @@ export function RuleEditor(props: Props) {
   return <Editor key={before?.id ?? "new"} {...props} parts={parts.data} before={before} />;
 }
 
-type Draft = { name: string; site: string; feel: string; form: Form };
+/** `form` is null where the rule is none that the fields can show: then it stays as it came. */
+type Draft = { name: string; site: string; feel: string; form: Form | null };
+type Row = { site?: string; feel?: string; methods?: { name: string; place: unknown }[] };
+const AS_IT_IS = "as it is";
 
-function draftOf(before: Schema["OwnOut"] | undefined, parts: Parts): Draft {
-  if (!before) return { name: "", site: "leg_outer", feel: "", form: startOf("level", parts) };
-  const row = before.row as { site?: string; feel?: string; methods?: { place: unknown }[] };
+function draftOf(before: Schema["OwnOut"] | undefined): Draft {
+  if (!before) return { name: "", site: "leg_outer", feel: "", form: startOf("level") };
+  const row = before.row as Row;
   return {
     name: before.name,
-    site: row.site ?? "leg_outer",
+    site: row.site ?? "",
     feel: row.feel ?? "",
-    form: readForm(row.methods?.[0]?.place, parts) ?? startOf("level", parts),
+    form: readForm(row.methods?.[0]?.place) ?? null,
+  };
+}
+
+/** The row to keep: what the fields do not show (further methods, uses, other names) stays as it was. */
+function rowOf(draft: Draft, before: Schema["OwnOut"] | undefined, parts: Parts) {
+  const old = (before?.row ?? {}) as Row & { names?: Record<string, string> };
+  const [first, ...others] = old.methods ?? [];
+  const changed = draft.form && { name: FORMS[draft.form.kind], place: placeOf(draft.form, parts) };
+  const same = changed && JSON.stringify(changed.place) === JSON.stringify(first?.place);
+  const method = same ? first : (changed ?? first);
+  return {
+    ...old,
+    id: before?.id ?? idOf(draft.name || "new point"),
+    names: { ...old.names, english: draft.name || "New point" },
+    site: draft.site,
+    feel: draft.feel || "What the finger meets there.",
+    ...(method && { methods: [method, ...others] }),
   };
 }
 
@@ -50,19 +70,15 @@ function Editor({
   personId,
   side,
   parts,
-  before,
+  before: now,
   onTrial,
   onClose,
 }: Props & { parts: Parts; before?: Schema["OwnOut"] }) {
-  const [draft, setDraft] = useState(() => draftOf(before, parts));
+  // What was there when the editor opened: a change from another window meanwhile is told as a conflict.
+  const [before] = useState(now);
+  const [draft, setDraft] = useState(() => draftOf(before));
   const queries = useQueryClient();
-  const row = {
-    id: before?.id ?? idOf(draft.name || "new point"),
-    names: { english: draft.name || "New point" },
-    site: draft.site,
-    feel: draft.feel || "What the finger meets there.",
-    methods: [{ name: FORMS[draft.form.kind], place: placeOf(draft.form, parts) }],
-  };
+  const row = rowOf(draft, before, parts);
   const text = JSON.stringify(row);
   const trial = useQuery({
     queryKey: ["person", personId, "figure", "trial", text, side],
@@ -125,11 +141,14 @@ function Editor({
       />
       <NativeSelect
         label="Rule"
-        data={Object.entries(FORMS).map(([value, label]) => ({ value, label }))}
-        value={draft.form.kind}
-        onChange={(event) => change({ form: startOf(event.currentTarget.value as FormKind, parts) })}
+        data={[
+          ...(draft.form ? [] : [{ value: AS_IT_IS, label: "As it came" }]),
+          ...Object.entries(FORMS).map(([value, label]) => ({ value, label })),
+        ]}
+        value={draft.form?.kind ?? AS_IT_IS}
+        onChange={(event) => change({ form: startOf(event.currentTarget.value as FormKind) })}
       />
-      <RuleFields form={draft.form} parts={parts} onChange={(form) => change({ form })} />
+      {draft.form && <RuleFields form={draft.form} parts={parts} onChange={(form) => change({ form })} />}
       {trial.isError ? (
         <Trouble error={trial.error} />
       ) : (
@@ -245,7 +264,7 @@ function RuleFields({ form, parts, onChange }: { form: Form; parts: Parts; onCha
 
 const LIMB = ["proximal", "distal", "lateral", "medial", "anterior", "posterior"];
 const TRUNK = ["superior", "inferior", "lateral", "medial", "anterior", "posterior"];
-export const DIRECTIONS: Record<string, string[]> = {
+const DIRECTIONS: Record<string, string[]> = {
   trunk: TRUNK,
   head: TRUNK,
   thigh: LIMB,

@@ -16,7 +16,7 @@ export type Form =
   | { kind: "away"; landmark: string; direction: string; cun: number; of: string };
 
 /** A form to begin with. */
-export function startOf(kind: FormKind, _parts: Parts): Form {
+export function startOf(kind: FormKind): Form {
   switch (kind) {
     case "level":
       return {
@@ -54,40 +54,22 @@ export function placeOf(form: Form, parts: Parts): Record<string, unknown> {
   }
 }
 
-/** The form of a rule that this editor made; undefined for one that came from a file and says more. */
-export function readForm(place: unknown, _parts: Parts): Form | undefined {
-  const rule = place as Record<string, unknown>;
-  if (typeof rule?.line === "string")
-    return {
-      kind: "level",
-      line: rule.line,
-      segment: String(rule.segment),
-      from: String(rule.from),
-      cun: Number(rule.cun),
-    };
-  if (typeof rule?.beside === "string")
-    return {
-      kind: "beside",
-      landmark: rule.beside,
-      cun: Number(rule.cun),
-      of: String(rule.of),
-      face: rule.face === "back" ? "back" : "front",
-    };
-  const dropped = rule?.drop as Record<string, unknown> | undefined;
-  if (Array.isArray(dropped?.between))
-    return {
-      kind: "between",
-      a: String(dropped.between[0]),
-      b: String(dropped.between[1]),
-      percent: Number(dropped.at ?? 0.5) * 100,
-    };
-  const [direction, amount] = Object.entries((dropped?.by as Record<string, number>) ?? {})[0] ?? [];
-  if (typeof dropped?.move === "string" && direction)
-    return {
-      kind: "away",
-      landmark: dropped.move,
-      direction,
-      cun: Number(amount),
-      of: String(dropped.cun),
-    };
+/** The form of a rule, if it is one of these four; a rule from a file may say more, and is then left as it is. */
+export function readForm(place: unknown): Form | undefined {
+  const rule = (place ?? {}) as Record<string, unknown>;
+  const { line, segment, from, cun, beside, of, face, drop } = rule;
+  if (isText(line) && isText(segment) && isText(from) && isNumber(cun))
+    return { kind: "level", line, segment, from, cun };
+  if (isText(beside) && isText(of) && isNumber(cun))
+    return { kind: "beside", landmark: beside, cun, of, face: face === "back" ? "back" : "front" };
+  const { between, at, move, by, cun: unit } = (drop ?? {}) as Record<string, unknown>;
+  const [a, b] = Array.isArray(between) ? (between as unknown[]) : [];
+  if (isText(a) && isText(b)) return { kind: "between", a, b, percent: isNumber(at) ? at * 100 : 50 };
+  const ways = Object.entries((by ?? {}) as Record<string, unknown>);
+  const [direction, amount] = ways[0] ?? [];
+  if (isText(move) && isText(unit) && isText(direction) && isNumber(amount) && ways.length === 1)
+    return { kind: "away", landmark: move, direction, cun: amount, of: unit };
 }
+
+const isText = (value: unknown): value is string => typeof value === "string";
+const isNumber = (value: unknown): value is number => typeof value === "number";
