@@ -37,6 +37,9 @@ HELP = """Acuthesis.
 
 def main(arguments: list[str]) -> int:
     """Run a command; whatever stands in the way is one line."""
+    # Without kept bytecode every start compiles its libraries anew, which takes longer than all the rest of it. It is
+    # kept in this project's own folder, whatever the machine does elsewhere.
+    os.environ |= {"PYTHONDONTWRITEBYTECODE": "", "PYTHONPYCACHEPREFIX": str(WORK / "bytecode")}
     try:
         return _dispatch(arguments)
     except CannotGoOn as error:

@@ -10,7 +10,8 @@ from alembic.migration import MigrationContext
 from sqlalchemy import text
 
 from acuthesis.settings import settings
-from acuthesis.store.database import engine, migrate, see_practice, transaction
+from acuthesis.store.database import engine, see_practice, transaction
+from acuthesis.store.migrate import migrate
 from acuthesis.store.model import Base, PersonRow, PractitionerRow
 
 from .conftest import EMAIL, OTHER_EMAIL

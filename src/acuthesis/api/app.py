@@ -64,17 +64,16 @@ def create_app() -> FastAPI:
             response.headers.setdefault("Cache-Control", "no-store")
         return response
 
-    api = APIRouter(prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(same_origin)])
-    for module in ROUTERS:
-        api.include_router(module.router)
+    health_router = APIRouter()
 
-    @api.get("/health", tags=["access"])
+    @health_router.get("/health", tags=["access"])
     def health(session: Database) -> dict[str, str]:
         """Whether server and database answer."""
         session.execute(text("SELECT 1"))
         return {"status": "ok", "version": __version__}
 
-    app.include_router(api)
+    for router in (*(module.router for module in ROUTERS), health_router):
+        app.include_router(router, prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(same_origin)])
 
     @app.get("/{path:path}", include_in_schema=False)
     def front_end(path: str) -> FileResponse:

@@ -4,11 +4,8 @@ import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import lru_cache
-from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Connection, Engine, create_engine, text
+from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session
 
 from acuthesis.settings import settings
@@ -32,24 +29,3 @@ def transaction(practice_id: uuid.UUID | None = None, url: str | None = None) ->
 def see_practice(session: Session, practice_id: uuid.UUID) -> None:
     """From here to the end of the transaction the database shows this practice's rows, and no others."""
     session.execute(text("SELECT set_config('acuthesis.practice', :id, true)"), {"id": str(practice_id)})
-
-
-def migrations(connection: Connection) -> Config:
-    """Alembic's configuration over a connection."""
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    config.attributes["connection"] = connection
-    return config
-
-
-def migrate(url: str, revision: str = "head") -> None:
-    """Bring the database to a revision, up or down, as its owner."""
-    with engine(url).connect() as connection:
-        current = connection.execute(text("SELECT to_regclass('alembic_version')")).scalar()
-        connection.commit()
-        config = migrations(connection)
-        if current is not None and revision == "base":
-            command.downgrade(config, revision)
-        else:
-            command.upgrade(config, revision)
-        connection.commit()

@@ -5,7 +5,8 @@ from sqlalchemy import create_engine, make_url, text
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.atlas.search import WHERE, texts
 from acuthesis.store.atlas import fill_texts
-from acuthesis.store.database import engine, migrate
+from acuthesis.store.database import engine
+from acuthesis.store.migrate import migrate
 
 
 def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:

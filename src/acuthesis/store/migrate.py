@@ -1,0 +1,30 @@
+"""Brings a database to a revision. On its own, because the server never migrates and need not load what does."""
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Connection, text
+
+from acuthesis.store.database import engine
+
+
+def migrations(connection: Connection) -> Config:
+    """Alembic's configuration over a connection."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.attributes["connection"] = connection
+    return config
+
+
+def migrate(url: str, revision: str = "head") -> None:
+    """Bring the database to a revision, up or down, as its owner."""
+    with engine(url).connect() as connection:
+        current = connection.execute(text("SELECT to_regclass('alembic_version')")).scalar()
+        connection.commit()
+        config = migrations(connection)
+        if current is not None and revision == "base":
+            command.downgrade(config, revision)
+        else:
+            command.upgrade(config, revision)
+        connection.commit()
