@@ -114,6 +114,17 @@ def test_an_own_point_on_a_refused_one_is_refused(own):
     assert "own_by_another_name" in left_out
     assert "own_higher_up" not in left_out
 
+    # A score takes the one that may be pressed, by itself and as a whole, and not the other.
+    complaint = other.complain("tired_legs")
+    stops = other.compose(complaint, minutes=30).json()["score"]["stops"]
+    add = f"/api/visits/{other.visit_id}/stops"
+    free = other.client.post(add, json={"id": "own_higher_up", "side": "right"})
+    assert free.status_code == 200, free.text
+    problem(other.client.post(add, json={"id": "own_by_another_name"}), 422, "pregnancy")
+    assert other.edit([*stops[:-2], free.json(), *stops[-2:]]).status_code == 200
+    smuggled = {**free.json(), "id": "own_by_another_name", "key": "own-1"}
+    problem(other.edit([*stops[:-2], smuggled, *stops[-2:]]), 422, "pregnancy")
+
 
 def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
     again = own.put("/api/atlas/own", json={"row": changed(feel="A dip."), "version": 1})
@@ -279,6 +290,16 @@ def test_plates_of_a_set_a_channel_and_a_map(newcomer, query, pages, names):
     for name in names:
         assert any(f">{name}<" in svg for svg in drawn), name
     problem(newcomer.get(f"/plates?{query}&page=60"), 422, "pages")
+
+
+def test_plates_from_a_side_of_ones_own_choice(newcomer):
+    own = newcomer.get("/plates?group=SP&page=1").text
+    outer = newcomer.get("/plates?part=lower_leg&side=right&facing=outer&page=1").text
+    assert own != outer and "Lower leg, outer, right" in outer
+    inner_points = ("SP6", "SP9", "LR5")
+    ring, dot = 'fill="none" stroke="#', 'fill="#'
+    assert all(id in outer for id in inner_points) and outer.count(ring) >= len(inner_points) and dot in outer
+    problem(newcomer.get("/plates?group=SP&facing=under"), 422, "there is no view 'under'")
 
 
 def test_plates_of_nothing_say_so(newcomer):

@@ -39,6 +39,12 @@ def sites() -> dict[str, dict[str, Any]]:
     return raw
 
 
+@lru_cache
+def part_names() -> tuple[str, ...]:
+    """The body parts that sites and points lie on."""
+    return tuple(dict.fromkeys(row["part"] for row in sites().values()))
+
+
 def _on_site(row: dict[str, Any]) -> dict[str, Any]:
     """A row of a data file with what its site says filled in. Raises: UnknownId."""
     if "site" not in row:

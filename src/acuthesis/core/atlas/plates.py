@@ -47,16 +47,20 @@ class Plate:
     svg: str
 
 
-def plates(placed: Sequence[Placed], body: FittedBody) -> list[Plate]:
-    """Drawings that show all of these, grouped by body part and by the side of it that they lie on."""
+def plates(placed: Sequence[Placed], body: FittedBody, facing: str | None = None) -> list[Plate]:
+    """Drawings that show all of these, grouped by body part and by the side of it that they lie on.
+
+    `facing` (a key of FACINGS) looks at every part from there instead; what lies on its far side is then drawn as an
+    open ring.
+    """
     groups: dict[tuple[str, str, str], list[Placed]] = defaultdict(list)
     for one in placed:
-        groups[_part(one), _facing(one), one.side].append(one)
+        groups[_part(one), facing or _facing(one), one.side].append(one)
     return [
         plate
-        for (part, facing, side), ones in groups.items()
+        for (part, seen_from, side), ones in groups.items()
         for start in range(0, len(ones), 2 * ROWS)
-        if (plate := _plate(part, facing, side, ones[start : start + 2 * ROWS], body))
+        if (plate := _plate(part, seen_from, side, ones[start : start + 2 * ROWS], body, chosen=facing is not None))
     ]
 
 
@@ -72,9 +76,11 @@ def _facing(one: Placed) -> str:
     return max(names, key=lambda name: float(normal @ FACINGS[name]))
 
 
-def _plate(part: str, facing: str, side: str, ones: list[Placed], body: FittedBody) -> Plate:
+def _plate(part: str, facing: str, side: str, ones: list[Placed], body: FittedBody, *, chosen: bool) -> Plate:
     places = np.array([one.position for one in ones])
     normal = unit(np.mean([one.normal for one in ones], axis=0))
+    if chosen:
+        normal = FACINGS[facing] if side == "left" else FACINGS[facing] * MIRROR
     centre = (places.min(axis=0) + places.max(axis=0)) / 2
     look = look_at(normal, part)
     flat = View(centre, look, 100.0)
@@ -117,7 +123,13 @@ def _names(ones: list[Placed], view: View) -> str:
             drawn.append(
                 f'<path d="M{start:.2f} {height - size / 3:.2f}L{x:.2f} {y:.2f}" stroke="{INK}" '
                 f'stroke-width="{width / 700:.3f}" fill="none"/>'
-                f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{width / 130:.2f}" fill="{INK}"/>'
+                + _dot(x, y, width, hidden=float(ones[i].normal @ view.look) > 0)
                 + text(edge, float(height), name, size, "start" if at_left else "end")
             )
     return "".join(drawn)
+
+
+def _dot(x: float, y: float, width: float, *, hidden: bool) -> str:
+    """A filled dot on the side that is seen, an open ring for a place on the far side."""
+    fill = f'fill="none" stroke="{INK}" stroke-width="{width / 400:.3f}"' if hidden else f'fill="{INK}"'
+    return f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{width / 130:.2f}" {fill}/>'

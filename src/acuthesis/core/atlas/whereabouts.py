@@ -16,8 +16,18 @@ RELATIONS = {
     "ulnar": "on the little finger side of",
 }
 # Every segment runs down the body from its first end to its second, but for these over the head.
-AWAY_FROM_FIRST_END = {"brow_to_hairline": "above", "head_midline": "behind", "mastoid_width": "beside"}
-AWAY_FROM_LAST_END = {"brow_to_hairline": "below", "head_midline": "in front of", "mastoid_width": "beside"}
+AWAY_FROM_FIRST_END = {
+    "brow_to_hairline": "above",
+    "head_midline": "behind",
+    "head_by_bones": "behind",
+    "mastoid_width": "beside",
+}
+AWAY_FROM_LAST_END = {
+    "brow_to_hairline": "below",
+    "head_midline": "in front of",
+    "head_by_bones": "in front of",
+    "mastoid_width": "beside",
+}
 
 
 def _name(reference: str) -> str | None:
