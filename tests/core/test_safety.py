@@ -10,14 +10,8 @@ from acuthesis.core.atlas import catalogue
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.pressure import force_n, pressure_table
 from acuthesis.core.safety.rules import limit_strip, limits_for, positions_out, rules
-from acuthesis.core.safety.screening import (
-    Screening,
-    is_stale,
-    open_form,
-    parse_screening,
-    questions,
-    verdict,
-)
+from acuthesis.core.safety.screening import Screening, is_stale, open_form, parse_screening, questions
+from acuthesis.core.safety.verdict import verdict
 
 ENTRIES = catalogue.entries()
 
@@ -30,8 +24,20 @@ def context_answers(draw):
         "weeks": st.integers(0, 43),
         "side": st.sampled_from(["left", "right", "both"]),
         "lying": st.lists(st.sampled_from(["prone", "supine", "left_side", "right_side"]), min_size=1, unique=True),
+        "places": st.one_of(
+            st.just(True),
+            st.lists(
+                st.sampled_from(["foot", "calf.left", "trunk", "palm.right", "ear_area", "knee_back"]), min_size=1
+            ),
+        ),
+        "reading": st.sampled_from([[118, 76], [150, 85], [165, 100]]),
     }
-    asked = [question for question in questions().values() if question.severity == "context"]
+    # What was agreed to opens a level; everything else can only take away.
+    asked = [
+        question
+        for question in questions().values()
+        if question.severity == "context" and question.id != "deep_pressure_agreed"
+    ]
     chosen = draw(st.lists(st.sampled_from(asked), max_size=6, unique_by=lambda question: question.id))
     return {question.id: draw(values[question.kind]) for question in chosen}
 
@@ -211,4 +217,6 @@ def test_rules_are_complete():
     assert len({rule.id for rule in rules()}) == len(rules())
     awake = {rule.when.question for rule in rules() if rule.when}
     asked = {question.id for question in questions().values() if question.severity == "context"}
-    assert asked - awake == {"cannot_lie"}, "a question that changes nothing should not be asked"
+    assert asked - awake == {"cannot_lie", "deep_pressure_agreed"}, (
+        "a question that changes nothing should not be asked"
+    )

@@ -30,6 +30,9 @@ class PressureTable(BaseModel):
     tissue_ceiling: dict[Tissue, int]
     tissue_reason: dict[Tissue, str]
     default_ceiling: int
+    deep_reason: str
+    threshold_share: float
+    enter_below: int
 
 
 @lru_cache
@@ -46,3 +49,36 @@ def force_n(level: int, contact: Contact) -> float:
     """
     table = pressure_table()
     return round(table.levels[level - 1].n_per_cm2 * table.contact_cm2[contact], 1)
+
+
+def entering(level: int) -> tuple[int, ...]:
+    """The levels on the way in: at least one below the aim, then a step at a time.
+
+    >>> entering(3)
+    (2, 3)
+    """
+    first = max(1, level - pressure_table().enter_below)
+    return tuple(range(first, level + 1))
+
+
+def contact_warning(level: int, usual: Contact, chosen: Contact) -> str | None:
+    """What to say when something smaller presses than usual: the same force would be a higher pressure."""
+    areas = pressure_table().contact_cm2
+    if areas[chosen] >= areas[usual]:
+        return None
+    times = areas[usual] / areas[chosen]
+    return (
+        f"{_WORDS[chosen].capitalize()} instead of {_WORDS[usual]}: "
+        f"the same force would press {times:.1f} times as hard. "
+        f"Level {level} is {force_n(level, chosen):g} N here, not {force_n(level, usual):g} N."
+    )
+
+
+_WORDS: dict[Contact, str] = {
+    "thumb": "a thumb",
+    "finger": "a finger",
+    "stacked_fingers": "stacked fingers",
+    "knuckle": "a knuckle",
+    "palm": "a palm",
+    "stick": "a stick",
+}

@@ -8,7 +8,9 @@ from typing import Any, Literal
 import yaml
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
+from acuthesis.core.atlas.catalogue import part_names, sites
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.safety.rule import Rule
 
 DATA = Path(__file__).parent / "data"
 SCREENING_VALID_DAYS = 180  # health changes; half a year is this application's choice, to be tightened by a practice
@@ -17,7 +19,8 @@ LYING = ("prone", "supine", "left_side", "right_side")
 SIDE_ANSWERS = ("left", "right", "both")
 
 Decision = Literal["ok", "refer", "emergency"]
-Kind = Literal["flag", "weeks", "side", "lying"]
+Kind = Literal["flag", "weeks", "side", "lying", "places", "reading"]
+Answer = bool | int | str | tuple[str, ...] | tuple[int, int]
 
 
 class Question(BaseModel):
@@ -68,14 +71,21 @@ class Reason(BaseModel):
 
 
 class Screening(BaseModel):
-    """Answers of one screening. Unanswered means no. Built by `parse_screening`, which checks every key."""
+    """What is known of a person's health. Unanswered means no. Built by `parse_screening`, which checks every key.
+
+    `age` in years; `thresholds` measured pressure-pain thresholds (newton per square centimetre) by body part; `house`
+    what a practice adds to the standing rules. House rules are only ever added: a practice tightens, it never loosens.
+    """
 
     model_config = ConfigDict(frozen=True)
 
-    answers: dict[str, bool | int | str | tuple[str, ...]] = {}
+    answers: dict[str, Answer] = {}
     cleared: tuple[str, ...] = ()
+    age: int | None = None
+    thresholds: dict[str, float] = {}
+    house: tuple[Rule, ...] = ()
 
-    def answer(self, question: str) -> bool | int | str | tuple[str, ...] | None:
+    def answer(self, question: str) -> Answer | None:
         """The answer to a question, None where it was not given."""
         return self.answers.get(question)
 
@@ -85,19 +95,17 @@ class Screening(BaseModel):
         return bool(self.answers.get("light_sensitive"))
 
 
-class Verdict(BaseModel):
-    """Whether there may be a session at all, and why not."""
-
-    decision: Decision
-    reasons: tuple[Reason, ...]
-
-
-def parse_screening(data: dict[str, Any]) -> Screening:
+def parse_screening(
+    data: dict[str, Any],
+    age: int | None = None,
+    thresholds: dict[str, float] | None = None,
+    house: tuple[Rule, ...] = (),
+) -> Screening:
     """Answers from their open form: one key a question, `red_flags` and `cleared` as lists of question ids.
 
     Raises: UnknownId naming the key; CoreError naming the field whose value does not fit the question.
     """
-    answers: dict[str, bool | int | str | tuple[str, ...]] = {}
+    answers: dict[str, Answer] = {}
     cleared = _ids(data.get("cleared", []), "cleared")
     for flag in _ids(data.get("red_flags", []), "red_flags"):
         answers[flag] = True
@@ -107,7 +115,14 @@ def parse_screening(data: dict[str, Any]) -> Screening:
         if key not in questions():
             raise UnknownId(f"screening: there is no question '{key}'", where=f"screening.{key}")
         answers[key] = _checked(questions()[key], value)
-    return Screening(answers=answers, cleared=cleared)
+    for part in thresholds or {}:
+        if part not in part_names():
+            raise UnknownId(f"there is no body part '{part}'", where=f"pressure_pain_n_per_cm2.{part}")
+    return Screening(answers=answers, cleared=cleared, age=age, thresholds=thresholds or {}, house=house)
+
+
+# Referrals that a rule makes from an answer or an age, and not a question of their own.
+CLEARABLE = ("pregnancy_late",)
 
 
 def _ids(value: Any, where: str) -> tuple[str, ...]:
@@ -115,28 +130,54 @@ def _ids(value: Any, where: str) -> tuple[str, ...]:
         raise CoreError(f"screening: {where} must be a list of question ids", where=f"screening.{where}")
     for id in value:
         question = questions().get(str(id))
-        if question is None or question.severity == "context":
+        if (question is None or question.severity == "context") and not (where == "cleared" and id in CLEARABLE):
             raise UnknownId(f"screening: '{id}' is not a red flag", where=f"screening.{where}")
     return tuple(str(id) for id in value)
 
 
-def _checked(question: Question, value: Any) -> bool | int | str | tuple[str, ...]:
+def _checked(question: Question, value: Any) -> Answer:
     where = f"screening.{question.id}"
-    if question.kind == "weeks":
-        if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= 43:
-            raise CoreError(f"{where}: weeks of pregnancy are a whole number from 0 to 43", where=where)
-        return value
-    if question.kind == "side":
-        if value not in SIDE_ANSWERS:
-            raise CoreError(f"{where}: must be left, right or both", where=where)
-        return str(value)
-    if question.kind == "lying":
-        if not isinstance(value, list | tuple) or any(position not in LYING for position in value):
-            raise CoreError(f"{where}: a list of {', '.join(LYING)}", where=where)
-        return tuple(value)
+    match question.kind:
+        case "weeks":
+            if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= 43:
+                raise CoreError(f"{where}: weeks of pregnancy are a whole number from 0 to 43", where=where)
+            return value
+        case "side":
+            if value not in SIDE_ANSWERS:
+                raise CoreError(f"{where}: must be left, right or both", where=where)
+            return str(value)
+        case "lying":
+            if not isinstance(value, list | tuple) or any(position not in LYING for position in value):
+                raise CoreError(f"{where}: a list of {', '.join(LYING)}", where=where)
+            return tuple(value)
+        case "reading":
+            return _reading(value, where)
+        case "places" if value is not True:
+            return _places(value, where)
     if value is not True:
         raise CoreError(f"{where}: must be true or false", where=where)
     return True
+
+
+def _reading(value: Any, where: str) -> tuple[int, int]:
+    whole = isinstance(value, list | tuple) and [type(number) for number in value] == [int, int]
+    if not whole or not (50 <= value[0] <= 300 and 20 <= value[1] <= 200 and value[1] < value[0]):
+        raise CoreError(f"{where}: two whole numbers in mmHg, the upper one first, as [125, 80]", where=where)
+    return (value[0], value[1])
+
+
+def _places(value: Any, where: str) -> tuple[str, ...]:
+    if not isinstance(value, list | tuple) or not value:
+        raise CoreError(f"{where}: true, or a list of places", where=where)
+    for place in value:
+        name, _, side = str(place).partition(".")
+        if (name not in sites() and name not in part_names()) or side not in ("", "left", "right"):
+            raise UnknownId(
+                f"{where}: there is no place '{place}'; a part ({', '.join(part_names())}) or a site of the atlas, "
+                "with .left or .right for one side",
+                where=where,
+            )
+    return tuple(str(place) for place in value)
 
 
 def open_form(screening: Screening) -> dict[str, Any]:
@@ -147,20 +188,6 @@ def open_form(screening: Screening) -> dict[str, Any]:
     if screening.cleared:
         data["cleared"] = list(screening.cleared)
     return data
-
-
-def verdict(screening: Screening) -> Verdict:
-    """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor."""
-    reasons = [
-        Reason(rule=question.id, severity=question.severity, text=f"{question.ask}. {question.say}")
-        for question in questions().values()
-        if question.severity in ("emergency", "refer")
-        and screening.answer(question.id)
-        and not (question.severity == "refer" and question.id in screening.cleared)
-    ]
-    reasons.sort(key=lambda reason: reason.severity)  # emergency before refer
-    decision: Decision = reasons[0].severity if reasons else "ok"  # type: ignore[assignment]
-    return Verdict(decision=decision, reasons=tuple(reasons))
 
 
 def is_stale(answered: date, today: date, screening: Screening) -> bool:

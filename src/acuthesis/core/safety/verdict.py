@@ -1,0 +1,32 @@
+"""Whether there may be a session at all: what stops the work stands above every rule and every plan."""
+
+from pydantic import BaseModel
+
+from acuthesis.core.safety.rules import awake, rules
+from acuthesis.core.safety.screening import Decision, Reason, Screening, questions
+
+
+class Verdict(BaseModel):
+    """The decision, and why."""
+
+    decision: Decision
+    reasons: tuple[Reason, ...]
+
+
+def verdict(screening: Screening) -> Verdict:
+    """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor."""
+    asked = [
+        Reason(rule=question.id, severity=question.severity, text=f"{question.ask}. {question.say}")
+        for question in questions().values()
+        if question.severity in ("emergency", "refer")
+        and screening.answer(question.id)
+        and not (question.severity == "refer" and question.id in screening.cleared)
+    ]
+    ruled = [
+        Reason(rule=rule.id, severity="refer", text=rule.reason)
+        for rule in (*rules(), *screening.house)
+        if rule.severity == "refer" and awake(rule, screening) and (rule.clear or rule.id) not in screening.cleared
+    ]
+    reasons = sorted([*asked, *ruled], key=lambda reason: reason.severity)  # emergency before refer
+    decision: Decision = reasons[0].severity if reasons else "ok"  # type: ignore[assignment]
+    return Verdict(decision=decision, reasons=tuple(reasons))
