@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
 import typer
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import Located, locate, with_way
@@ -15,7 +15,9 @@ from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import Fingers, facts_from
-from acuthesis.core.compose.composer import ComposeRequest, compose
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.programme import ProgrammeRequest, programme
+from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.change import Series, change
 from acuthesis.core.safety.screening import Screening, parse_screening
@@ -25,7 +27,16 @@ from acuthesis.settings import settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help=__doc__)
 T = TypeVar("T")
-PERSON_KEYS = {"sex", "age", "height_cm", "weight_kg", "measures_cm", "practitioner", "screening"}
+PERSON_KEYS = {
+    "sex",
+    "age",
+    "height_cm",
+    "weight_kg",
+    "measures_cm",
+    "practitioner",
+    "screening",
+    "pressure_pain_n_per_cm2",
+}
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 
@@ -74,15 +85,26 @@ def _person(path: str) -> tuple[FittedBody, Screening, Fingers]:
     def read() -> tuple[FittedBody, Screening, Fingers]:
         if not isinstance(data, dict):
             raise CoreError(f"{path}: a person is a JSON object")
-        for key in data:
-            if key not in PERSON_KEYS:
-                raise CoreError(f"{path}: there is no key '{key}'; there are {', '.join(sorted(PERSON_KEYS))}")
-        screening = parse_screening(_object(data, "screening"))
+        screening = _screening(data)
         practitioner = Fingers(**_object(data, "practitioner"))
         _object(data, "measures_cm")
         return fit(load_asset(settings().body_asset), facts_from(data)), screening, practitioner
 
     return _plainly(read)
+
+
+def _screening(person: dict[str, Any]) -> Screening:
+    """The screening in a person's JSON, with their age and measured thresholds. Raises: CoreError naming the key."""
+    for key in person:
+        if key not in PERSON_KEYS:
+            raise CoreError(f"person: there is no key '{key}'; there are {', '.join(sorted(PERSON_KEYS))}")
+    age = person.get("age")
+    if age is not None and (isinstance(age, bool) or not isinstance(age, int | float) or not 0 <= age <= 120):
+        raise CoreError("person.age: years from 0 to 120")
+    thresholds = TypeAdapter(dict[str, Annotated[float, Field(gt=0, le=50)]]).validate_python(
+        _object(person, "pressure_pain_n_per_cm2")
+    )
+    return parse_screening(_object(person, "screening"), None if age is None else int(age), thresholds)
 
 
 def _object(data: dict[str, Any], key: str) -> dict[str, Any]:
@@ -157,16 +179,22 @@ def _say(found: Located) -> None:
 
 
 @app.command("compose")
-def compose_command(request: str) -> None:
+def compose_command(
+    request: str,
+    visits: Annotated[int, typer.Option(help="A programme of so many visits instead of one.")] = 1,
+    as_json: AsJson = False,
+) -> None:
     """Compose a score from a request (JSON with `person` and what to compose for); prints JSON."""
     data = _json(request)
 
     def work() -> BaseModel:
         if not isinstance(data, dict):
             raise CoreError(f"{request}: a request is a JSON object")
-        person = _object(data, "person")
-        screening = parse_screening(_object(person, "screening"))
-        return compose(ComposeRequest(**{key: value for key, value in data.items() if key != "person"}), screening)
+        screening = _screening(_object(data, "person"))
+        wish = ComposeRequest(**{key: value for key, value in data.items() if key != "person"})
+        if visits == 1:
+            return compose(wish, screening)
+        return programme(ProgrammeRequest(first=wish, visits=visits), screening)
 
     _print(_plainly(work))
 

@@ -8,12 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import (
     EVENTS,
     Begin,
+    ChangeTechnique,
     End,
     Later,
     Pause,
@@ -22,7 +24,6 @@ from acuthesis.core.treat.events import (
     SetLevel,
     Soreness,
     StartStop,
-    Technique,
     reactions,
 )
 from acuthesis.core.treat.session import fold
@@ -147,8 +148,8 @@ def test_every_reaction_has_words_and_an_effect(reaction):
 
 def test_ease_lightens_and_rim_does_not():
     level = SCORE.stops[KEYS.index(GB21)].level
-    assert at_gb21().does(Technique, technique="ease").state.records[GB21].level == level - 1
-    assert at_gb21().does(Technique, technique="rim").state.records[GB21].level == level
+    assert at_gb21().does(ChangeTechnique, technique="ease").state.records[GB21].level == level - 1
+    assert at_gb21().does(ChangeTechnique, technique="rim").state.records[GB21].level == level
 
 
 def test_later_comes_back_as_a_second_look():

@@ -1,17 +1,24 @@
-"""Doses: the ways of pressing, each with a duration that is computed and never typed."""
+"""Doses: the ways of pressing and moving, each with a duration that is computed and never typed."""
 
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 import yaml
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 DATA = Path(__file__).parent / "data"
+Side = Literal["left", "right", "both", "midline"]
+Form = Literal["hold", "pulse", "circles", "breaths", "glide", "walk", "sets", "pumps", "rubs", "until"]
+Sign = Literal["eases", "pulse", "letting_go", "warm"]
+# Forms that slide over the skin: what may bruise is not worked with them (see `no_glide` in the rules).
+SLIDING: frozenset[Form] = frozenset({"glide", "walk", "rubs"})
 
 
 class _Dose(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+    together: bool = False  # both sides at the same time, instead of one after the other
 
 
 class Hold(_Dose):
@@ -47,18 +54,64 @@ class Breaths(_Dose):
 
 
 class Glide(_Dose):
-    """Strokes along the area."""
+    """Strokes or sweeps along the area."""
 
     form: Literal["glide"] = "glide"
     strokes: int = Field(ge=1, le=100)
     seconds_each: float = Field(3, ge=0.5, le=20)
 
 
-Dose = Annotated[Hold | Pulse | Circles | Breaths | Glide, Field(discriminator="form")]
+class Walk(_Dose):
+    """The thumb creeps over the area in small bends, so many passes."""
+
+    form: Literal["walk"] = "walk"
+    passes: int = Field(ge=1, le=60)
+    seconds_each: float = Field(10, ge=2, le=30)
 
 
-class DoseDefault(_Dose):
+class Sets(_Dose):
+    """Sets of a count, with a release between two sets."""
+
+    form: Literal["sets"] = "sets"
+    sets: int = Field(ge=1, le=20)
+    count: int = Field(ge=1, le=50)
+    seconds_each: float = Field(3, ge=0.5, le=60)
+    release_s: float = Field(4, ge=0, le=60)
+
+
+class Pumps(_Dose):
+    """Rhythmic small presses without leaving the skin."""
+
+    form: Literal["pumps"] = "pumps"
+    count: int = Field(ge=1, le=200)
+    seconds_each: float = Field(1.5, ge=0.3, le=10)
+
+
+class Rubs(_Dose):
+    """Up and down over the skin; up and down is one."""
+
+    form: Literal["rubs"] = "rubs"
+    count: int = Field(ge=1, le=200)
+    seconds_each: float = Field(1, ge=0.3, le=10)
+
+
+class Until(_Dose):
+    """Held until a sign shows, no longer than the cap; planned at the cap, so that a session never runs over."""
+
+    form: Literal["until"] = "until"
+    sign: Sign
+    cap_s: float = Field(ge=5, le=600)
+
+
+Dose = Annotated[
+    Hold | Pulse | Circles | Breaths | Glide | Walk | Sets | Pumps | Rubs | Until, Field(discriminator="form")
+]
+
+
+class DoseDefault(BaseModel):
     """A named default: the dose and the level it aims at."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
 
     dose: Dose
     level: int = Field(ge=1, le=5)
@@ -70,49 +123,113 @@ def dose_defaults() -> dict[str, DoseDefault]:
     return TypeAdapter(dict[str, DoseDefault]).validate_python(yaml.safe_load((DATA / "doses.yaml").read_text()))
 
 
+def _count(dose: Dose) -> tuple[str, float, float]:
+    """What a form counts: the field, the seconds of one, the seconds once on top."""
+    match dose:
+        case Hold():
+            return "seconds", 1, 0
+        case Pulse():
+            return "cycles", dose.on_s + dose.off_s, 0
+        case Circles():
+            return "each_way", 2 * dose.seconds_each, 0
+        case Breaths():
+            return "count", 60 / dose.per_minute, 0
+        case Glide():
+            return "strokes", dose.seconds_each, 0
+        case Walk():
+            return "passes", dose.seconds_each, 0
+        case Sets():
+            return "sets", dose.count * dose.seconds_each + dose.release_s, -dose.release_s
+        case Pumps() | Rubs():
+            return "count", dose.seconds_each, 0
+        case Until():
+            return "cap_s", 1, 0
+
+
 def duration_s(dose: Dose) -> float:
     """Seconds a dose takes on one side.
 
     >>> duration_s(Pulse(on_s=5, off_s=3, cycles=6))
     48.0
+    >>> duration_s(Sets(sets=2, count=6, seconds_each=3, release_s=4))
+    40.0
     """
-    match dose:
-        case Hold():
-            seconds = dose.seconds
-        case Pulse():
-            seconds = (dose.on_s + dose.off_s) * dose.cycles
-        case Circles():
-            seconds = 2 * dose.each_way * dose.seconds_each
-        case Breaths():
-            seconds = dose.count * 60 / dose.per_minute
-        case Glide():
-            seconds = dose.strokes * dose.seconds_each
-    return float(seconds)
+    field, each, once = _count(dose)
+    return float(getattr(dose, field) * each + once)
+
+
+def whole_s(dose: Dose, side: Side) -> float:
+    """Seconds of a stop: both sides one after the other take twice as long, unless they are pressed together."""
+    return duration_s(dose) * (2 if side == "both" and not dose.together else 1)
 
 
 def stretched(dose: Dose, seconds: float) -> Dose:
-    """The dose of the same form whose duration is nearest to `seconds`: whole cycles, circles, breaths, strokes."""
+    """The dose of the same form whose duration is nearest to `seconds`: whole cycles, circles, breaths, strokes.
+
+    >>> duration_s(stretched(Hold(seconds=45), 27))
+    27.0
+    """
+    field, each, once = _count(dose)
+    limits = type(dose).model_fields[field].metadata
+    least = next(limit.ge for limit in limits if hasattr(limit, "ge"))
+    most = next(limit.le for limit in limits if hasattr(limit, "le"))
+    count = min(max(round((seconds - once) / each), least), most)
+    return dose.model_copy(update={field: count})
+
+
+def paced(dose: Dose, breaths_per_minute: float | None) -> Dose:
+    """A dose of breaths at the person's own pace, where it was measured; a slower pace than theirs stays."""
+    if not isinstance(dose, Breaths) or breaths_per_minute is None:
+        return dose
+    return dose.model_copy(update={"per_minute": min(dose.per_minute, breaths_per_minute)})
+
+
+_STARTS: dict[Form, Dose] = {
+    "hold": Hold(seconds=30),
+    "pulse": Pulse(on_s=5, off_s=3, cycles=4),
+    "circles": Circles(each_way=10, seconds_each=1.5),
+    "breaths": Breaths(count=6, per_minute=10),
+    "glide": Glide(strokes=8, seconds_each=3),
+    "walk": Walk(passes=3, seconds_each=10),
+    "sets": Sets(sets=2, count=6, seconds_each=3, release_s=4),
+    "pumps": Pumps(count=20, seconds_each=1.5),
+    "rubs": Rubs(count=20, seconds_each=1),
+    "until": Until(sign="eases", cap_s=60),
+}
+FORMS: tuple[Form, ...] = get_args(Form)
+
+
+def in_form(form: Form, seconds: float, *, together: bool = False) -> Dose:
+    """A dose of a form that takes about `seconds`: what the editor offers when the way of pressing is changed."""
+    return stretched(_STARTS[form], seconds).model_copy(update={"together": together})
+
+
+def in_words(dose: Dose) -> str:
+    """A dose as it is said: "45 s held", "6 times 5 s on, 3 s off".
+
+    >>> in_words(Pulse(on_s=5, off_s=3, cycles=6, together=True))
+    '6 times 5 s on, 3 s off, both sides together'
+    """
     match dose:
         case Hold():
-            return Hold(seconds=min(max(round(seconds), 3), 600))
+            words = f"{dose.seconds:g} s held"
         case Pulse():
-            cycles = round(seconds / (dose.on_s + dose.off_s))
-            return dose.model_copy(update={"cycles": min(max(cycles, 1), 100)})
+            words = f"{dose.cycles} times {dose.on_s:g} s on, {dose.off_s:g} s off"
         case Circles():
-            return dose.model_copy(update={"each_way": min(max(round(seconds / 2 / dose.seconds_each), 1), 100)})
+            words = f"{dose.each_way} circles each way"
         case Breaths():
-            return dose.model_copy(update={"count": min(max(round(seconds * dose.per_minute / 60), 1), 60)})
+            words = f"{dose.count} breaths at {dose.per_minute:g} a minute"
         case Glide():
-            return dose.model_copy(update={"strokes": min(max(round(seconds / dose.seconds_each), 1), 100)})
-
-
-def in_form(form: str, seconds: float) -> Dose:
-    """A dose of a form that takes about `seconds`: what the editor offers when the way of pressing is changed."""
-    starts: dict[str, Dose] = {
-        "hold": Hold(seconds=30),
-        "pulse": Pulse(on_s=5, off_s=3, cycles=4),
-        "circles": Circles(each_way=10, seconds_each=1.5),
-        "breaths": Breaths(count=6, per_minute=10),
-        "glide": Glide(strokes=8, seconds_each=3),
-    }
-    return stretched(starts[form], seconds)
+            words = f"{dose.strokes} strokes of {dose.seconds_each:g} s"
+        case Walk():
+            words = f"{dose.passes} passes of the walking thumb"
+        case Sets():
+            words = f"{dose.sets} sets of {dose.count}, {dose.seconds_each:g} s each, {dose.release_s:g} s between"
+        case Pumps():
+            words = f"{dose.count} pumps"
+        case Rubs():
+            words = f"{dose.count} rubs up and down"
+        case Until():
+            signs = {"eases": "it eases", "pulse": "a pulse shows", "letting_go": "it lets go", "warm": "it is warm"}
+            words = f"until {signs[dose.sign]}, {dose.cap_s:g} s at most"
+    return f"{words}, both sides together" if dose.together else words

@@ -1,53 +1,76 @@
 """The score: a sequence of stops laid out in time, checked against the person's limits whenever it changes."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.atlas.model import Contact, Position
-from acuthesis.core.compose.dose import Dose, duration_s
-from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.safety.pressure import force_n, pressure_table
-from acuthesis.core.safety.rules import Limits, StopSide, limits_for, positions_out
+from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, whole_s
+from acuthesis.core.compose.school import School
+from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.safety.pressure import contact_warning, entering, force_n, pressure_table
+from acuthesis.core.safety.rules import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Decision, Reason, Screening
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle
 TURN_S = 30  # the person turns over or sits up
-MAX_STOPS = 80
+MAX_STOPS = 120
+REASON_LEAST = 8  # letters of a reason that is more than a full stop
 
-StopKind = Literal["point", "area", "breathe", "close"]
-NAMED_STOPS: dict[StopKind, str] = {"breathe": "Arrive and breathe", "close": "Quiet close"}
+StopKind = Literal["point", "area", "stroke", "loosen", "stretch", "breathe", "rate", "second_look", "close"]
+PRESSED: tuple[StopKind, ...] = ("point", "area")
+UNTOUCHED: tuple[StopKind, ...] = ("rate", "second_look")
+# Stops that are moments of the session and touch nothing in particular, by id.
+MOMENTS: dict[str, str] = {
+    "first_rating": "Talk, and rate how it is now",
+    "arrive": "Arrive and breathe",
+    "rest": "Rest",
+    "second_look": "Second look at the sorest places",
+    "close": "Quiet close",
+    "last_rating": "Rate again",
+    "breathe": "Arrive and breathe",
+}
 
 
 class DraftStop(BaseModel):
-    """A stop as the practitioner writes it: what, where, how, how hard."""
+    """A stop as the practitioner writes it: what, where, how, how hard.
+
+    `contact` what presses, where it is not the usual; `override` the reason under which a refusal is lifted.
+    """
 
     model_config = ConfigDict(extra="ignore")
 
     key: str = Field(min_length=1, max_length=64)
     kind: StopKind
-    id: str
+    id: str = Field(min_length=1, max_length=80)
     side: StopSide
     position: Position
     dose: Dose
     level: int = Field(ge=1, le=5)
     muted: bool = False
+    contact: Contact | None = None
+    override: str = Field("", max_length=400)
+    phase: str = Field("", max_length=40)
     why: tuple[str, ...] = ()
 
 
 class Stop(DraftStop):
     """A stop in its place in the score: when it starts, how long it takes, the ceiling and the force."""
 
+    contact: Contact
     name: str
     start_s: float
     duration_s: float
     ceiling: int
     ceiling_reasons: tuple[str, ...]
-    contact: Contact
     force_n: float
+    entering: tuple[int, ...] = ()
+    warnings: tuple[str, ...] = ()
+    words: str = ""
 
 
 class LeftOut(BaseModel):
@@ -59,13 +82,27 @@ class LeftOut(BaseModel):
     reason: str
     rule: str
     severity: Literal["refuse", "limit", "note"]
+    overridable: bool = False
 
 
 class Objective(BaseModel):
-    """What the composition is worth: the sum of benefits, and how often the person has to turn."""
+    """What the composition is worth: the value, the bound that nothing can beat, and how often the person turns."""
 
     value: float
+    bound: float = 0
+    gap: float = 0
     position_changes: int
+
+
+class Coverage(BaseModel):
+    """What a complaint gets; `missing` says why something is not there."""
+
+    complaint: str
+    name: str
+    local: bool
+    far: bool
+    calm: bool
+    missing: tuple[str, ...] = ()
 
 
 class Score(BaseModel):
@@ -75,23 +112,52 @@ class Score(BaseModel):
     reasons: tuple[Reason, ...] = ()
     minutes: float
     total_s: float
+    school: str = ""
     stops: tuple[Stop, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
+    coverage: tuple[Coverage, ...] = ()
+    notes: tuple[str, ...] = ()
     objective: Objective
 
 
-def _limits(stop: DraftStop, screening: Screening) -> Limits | None:
-    if stop.kind in NAMED_STOPS:
-        return None
-    return limits_for(entry(stop.id), stop.side, screening)
+Finder = Callable[[str], Entry]
 
 
 def side_count(side: StopSide) -> int:
-    """How many sides a stop is worked on, one after the other."""
+    """How many sides a stop is worked on."""
     return 2 if side == "both" else 1
 
 
-def arrange(stops: Sequence[DraftStop], screening: Screening) -> tuple[Stop, ...]:
+def technique_of(stop: DraftStop) -> Technique | None:
+    """The technique of a stop; None for a point, an area or a moment. Raises: UnknownId."""
+    if stop.kind in PRESSED or stop.id in MOMENTS:
+        return None
+    if stop.id not in techniques():
+        raise UnknownId(f"there is no technique '{stop.id}'", where=stop.id)
+    return techniques()[stop.id]
+
+
+def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Limits | None:
+    """What holds for a stop; None for a moment of the session. Raises: UnknownId."""
+    if stop.kind in PRESSED:
+        return limits_for(find(stop.id), stop.side, screening)
+    technique = technique_of(stop)
+    if technique is None or not technique.sites:
+        return None
+    return limits_at(technique.id, technique.tissue, technique.places, stop.side, screening)
+
+
+def under_school(limits: Limits, school: School | None) -> Limits:
+    """Limits with the school's own ceiling of pressure."""
+    if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
+        return limits
+    reason = f"{school.name} works at level {school.level_ceiling} at most."
+    return limits.model_copy(update={"ceiling": school.level_ceiling, "ceiling_reasons": (reason,)})
+
+
+def arrange(
+    stops: Sequence[DraftStop], screening: Screening, school: School | None = None, find: Finder = entry
+) -> tuple[Stop, ...]:
     """Lay stops out in time and check each against the person's limits. Muted stops take no time.
 
     Raises: NotAllowed naming the stop, if one is refused, too hard or in a position the person must not be in;
@@ -106,63 +172,103 @@ def arrange(stops: Sequence[DraftStop], screening: Screening) -> tuple[Stop, ...
     position: Position | None = None
     laid: list[Stop] = []
     for index, stop in enumerate(stops):
-        where = f"stops.{index}"
-        limits = _limits(stop, screening)
-        _check(stop, limits, out, where)
+        limits = limits_of(stop, screening, find)
+        if limits is not None:
+            limits = under_school(limits, school)
         if not stop.muted:
-            if position is not None and stop.position != position:
-                clock += TURN_S
-            elif laid:
-                clock += MOVE_S
+            _check(stop, limits, out, f"stops.{index}", find)
+            clock += _travel(position, stop)
             position = stop.position
-        seconds = duration_s(stop.dose) * side_count(stop.side)
-        laid.append(_laid(stop, limits, clock, seconds))
+        laid.append(_laid(stop, limits, clock, find))
         if not stop.muted:
-            clock += seconds
+            clock += laid[-1].duration_s
     return tuple(laid)
 
 
-def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str) -> None:
-    if stop.muted:
-        return
+def _travel(position: Position | None, stop: DraftStop) -> float:
+    if position is None:
+        return 0.0
+    return TURN_S if stop.position != position else MOVE_S
+
+
+def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str, find: Finder) -> None:
     if stop.position in out:
         raise NotAllowed(f"{stop.id}: {out[stop.position]}", where=where)
-    if limits is None:
-        return
-    target = entry(stop.id)
+    if stop.kind in PRESSED:
+        _check_place(stop, find(stop.id), where)
+    elif (technique := technique_of(stop)) is not None and stop.position not in technique.positions:
+        raise CoreError(f"{technique.name} is not done {_lying(stop.position)}", where=f"{where}.position")
+    if limits is not None:
+        _check_limits(stop, limits, where)
+
+
+def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
     if (stop.side == "midline") if target.whole == "both" else (stop.side != target.whole):
         said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
         raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
     if stop.position not in target.reach.positions:
-        raise CoreError(f"{stop.id} cannot be reached {stop.position}", where=f"{where}.position")
-    if limits.refused is not None:
-        raise NotAllowed(f"{stop.id}: {limits.refused.text}", where=where)
+        raise CoreError(f"{stop.id} cannot be reached {_lying(stop.position)}", where=f"{where}.position")
+
+
+def _lying(position: Position) -> str:
+    return {
+        "supine": "lying on the back",
+        "prone": "lying on the front",
+        "left_side": "lying on the left side",
+        "right_side": "lying on the right side",
+        "seated": "seated",
+    }[position]
+
+
+def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
+    if limits.refused is not None and not (limits.overridable and len(stop.override.strip()) >= REASON_LEAST):
+        said = " Signed for with a reason, it may be." if limits.overridable else ""
+        raise NotAllowed(f"{stop.id}: {limits.refused.text}{said}", where=where)
+    if limits.one_side and stop.side == "both":
+        raise NotAllowed(f"{stop.id}: {limits.one_side}", where=f"{where}.side")
     if stop.level > limits.ceiling:
         raise NotAllowed(
             f"{stop.id}: level {stop.level} is above {limits.ceiling}. {limits.ceiling_reasons[0]}",
             where=f"{where}.level",
         )
+    if limits.no_stick and stop.contact == "stick":
+        raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
+    if limits.no_glide and stop.dose.form in SLIDING and stop.level > 1:
+        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here", where=f"{where}.dose")
+    if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
+        raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
 
 
-def _laid(stop: DraftStop, limits: Limits | None, start: float, seconds: float) -> Stop:
-    if limits is None:
-        name, contact, ceiling = NAMED_STOPS[stop.kind], "palm", 1
-        reasons: tuple[str, ...] = ("A resting hand.",)
-    else:
-        target = entry(stop.id)
-        name = target.names.english
-        contact = target.contact if target.kind == "area" else target.press.contact
-        ceiling, reasons = limits.ceiling, limits.ceiling_reasons
+def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder) -> Stop:
+    ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
+    usual: Contact = "palm"
+    words = ""
+    warnings: list[str] = []
+    if stop.kind in PRESSED:
+        target = find(stop.id)
+        name = target.names.english
+        usual = target.contact if target.kind == "area" else target.press.contact
+    elif (technique := technique_of(stop)) is not None:
+        name, usual, words = technique.name, technique.contact, technique.words
+    else:
+        name = MOMENTS[stop.id]
+    contact = stop.contact or usual
+    if (smaller := contact_warning(level, usual, contact)) is not None:
+        warnings.append(smaller)
+    if limits is not None and limits.refused is not None:
+        warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
     return Stop(
-        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level},
+        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact},
         name=name,
         start_s=round(start, 1),
-        duration_s=round(seconds, 1),
+        duration_s=round(whole_s(stop.dose, stop.side), 1),
         ceiling=ceiling,
         ceiling_reasons=reasons,
-        contact=contact,
-        force_n=force_n(level, contact),  # type: ignore[arg-type]
+        force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact),
+        entering=entering(level) if stop.kind in PRESSED else (),
+        warnings=tuple(warnings),
+        words=words,
     )
 
 

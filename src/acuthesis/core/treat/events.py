@@ -110,7 +110,7 @@ class Reacted(_Event):
     reaction: ReactionKind
 
 
-class Technique(_Event):
+class ChangeTechnique(_Event):
     """Another way of working the sore spot: lighten and hold, or circle the rim."""
 
     kind: Literal["technique"] = "technique"
@@ -131,7 +131,7 @@ class End(_Event):
 
 
 Event = Annotated[
-    Begin | StartStop | Pause | Resume | SetLevel | Soreness | Reacted | Technique | Later | End,
+    Begin | StartStop | Pause | Resume | SetLevel | Soreness | Reacted | ChangeTechnique | Later | End,
     Field(discriminator="kind"),
 ]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])

@@ -10,6 +10,7 @@ from acuthesis.core.compose.score import Score, Stop
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.treat.events import (
     Begin,
+    ChangeTechnique,
     End,
     Event,
     Follows,
@@ -21,7 +22,6 @@ from acuthesis.core.treat.events import (
     SetLevel,
     Soreness,
     StartStop,
-    Technique,
     reactions,
     seconds_between,
 )
@@ -123,7 +123,7 @@ def _apply(session: Session, event: Event) -> None:
             _felt(session, event)
         case Reacted():
             _reacted(session, event)
-        case Technique():
+        case ChangeTechnique():
             _technique(session, event)
         case Later():
             _queue(session, _current(session, event).key)
@@ -214,7 +214,7 @@ def _reacted(session: Session, event: Reacted) -> None:
         session.advice = Advice(follows="none", text=text)
 
 
-def _technique(session: Session, event: Technique) -> None:
+def _technique(session: Session, event: ChangeTechnique) -> None:
     record = _current(session, event)
     record.techniques.append(event.technique)
     if event.technique == "ease":

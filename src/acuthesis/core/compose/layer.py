@@ -1,0 +1,125 @@
+"""A practice's own changes, laid over the shipped knowledge and marked: complaints, schools, doses, rules.
+
+The shipped data stays as it is; what a practice changed can always be seen, and taken back. Rules are only added, so a
+practice can tighten what is shipped and never loosen it.
+"""
+
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.compose.dose import DoseDefault, dose_defaults
+from acuthesis.core.compose.knowledge import ComplaintKind, Use, check_complaint, complaint_kinds, unknown_complaint
+from acuthesis.core.compose.school import School, SoreSpot, check_school, schools
+from acuthesis.core.errors import UnknownId
+from acuthesis.core.safety.rule import Rule
+from acuthesis.core.safety.rules import house_rules
+
+
+class _Change(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class ComplaintChange(_Change):
+    """What a practice does otherwise for a complaint."""
+
+    add: tuple[Use, ...] = Field((), max_length=60)
+    remove: tuple[str, ...] = Field((), max_length=60)
+    weights: dict[str, float] = {}
+    home: tuple[str, ...] | None = Field(None, max_length=8)
+
+
+class SchoolChange(_Change):
+    """What a practice does otherwise in a school; what is None stays as shipped."""
+
+    level_ceiling: int | None = Field(None, ge=1, le=5)
+    most_points: int | None = Field(None, ge=1, le=60)
+    most_warm: int | None = Field(None, ge=0, le=20)
+    rest_every_s: int | None = Field(None, ge=120, le=7200)
+    second_look_share: float | None = Field(None, ge=0, le=0.5)
+    default_dose: str | None = None
+    sore_spot: SoreSpot | None = None
+    turning: str | None = Field(None, max_length=200)
+
+
+class Layer(_Change):
+    """Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift."""
+
+    rules: tuple[Rule, ...] = Field((), max_length=100)
+    complaints: dict[str, ComplaintChange] = {}
+    schools: dict[str, SchoolChange] = {}
+    doses: dict[str, DoseDefault] = {}
+    overrides: bool = False
+
+
+@dataclass(frozen=True)
+class Knowledge:
+    """What is composed from: complaints, schools and doses, each by id, and which of them a practice changed."""
+
+    complaints: dict[str, ComplaintKind]
+    schools: dict[str, School]
+    doses: dict[str, DoseDefault]
+    changed: frozenset[str] = field(default_factory=frozenset)
+
+    def complaint(self, id: str) -> ComplaintKind:
+        """A complaint by id. Raises: UnknownId naming the nearest there are."""
+        if id not in self.complaints:
+            raise unknown_complaint(id, self.complaints)
+        return self.complaints[id]
+
+    def school(self, id: str) -> School:
+        """A school by id. Raises: UnknownId listing what there is."""
+        if id not in self.schools:
+            raise UnknownId(f"there is no school '{id}'; there are {', '.join(self.schools)}", where="school")
+        return self.schools[id]
+
+
+@lru_cache
+def shipped() -> Knowledge:
+    """The knowledge as it is shipped."""
+    return Knowledge(complaint_kinds(), schools(), dose_defaults())
+
+
+def layered(layer: Layer) -> Knowledge:
+    """The shipped knowledge with a practice's changes.
+
+    Raises: UnknownId for anything that does not exist, CoreError for a rule whose id is taken.
+    """
+    house_rules(layer.rules)
+    doses = {**dose_defaults(), **layer.doses}
+    complaints = {
+        id: _complaint(kind, layer.complaints[id]) if id in layer.complaints else kind
+        for id, kind in complaint_kinds().items()
+    }
+    ways = {
+        id: _school(school, layer.schools[id], doses) if id in layer.schools else school
+        for id, school in schools().items()
+    }
+    for id in (*layer.complaints, *layer.schools):
+        if id not in complaints and id not in ways:
+            raise UnknownId(f"'{id}' is neither a complaint nor a school, so it cannot be changed", where=id)
+    return Knowledge(complaints, ways, doses, frozenset((*layer.complaints, *layer.schools, *layer.doses)))
+
+
+def _complaint(kind: ComplaintKind, change: ComplaintChange) -> ComplaintKind:
+    for id in (*change.remove, *change.weights):
+        entry(id)
+    kept = [use for use in kind.uses if use.id not in change.remove]
+    weighed = [
+        use.model_copy(update={"weight": min(max(change.weights[use.id], 0.1), 5)}) if use.id in change.weights else use
+        for use in kept
+    ]
+    changed = kind.model_copy(update={"uses": (*weighed, *change.add), "home": change.home or kind.home})
+    check_complaint(changed)
+    return changed
+
+
+def _school(school: School, change: SchoolChange, doses: dict[str, DoseDefault]) -> School:
+    update = {name: value for name, value in change if value is not None and name != "default_dose"}
+    if change.default_dose is not None:
+        if change.default_dose not in doses:
+            raise UnknownId(f"there is no dose '{change.default_dose}'", where=school.id)
+        update["doses"] = school.doses.model_copy(update={"default": change.default_dose})
+    return check_school(school.model_copy(update=update), doses)

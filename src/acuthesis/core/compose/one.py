@@ -1,0 +1,77 @@
+"""One stop by itself: how the core would do a point, an area or a technique for this person, to be added by hand."""
+
+from collections.abc import Collection, Mapping, Sequence
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.model import Position
+from acuthesis.core.compose.dose import SLIDING, DoseDefault, dose_defaults, duration_s, in_form, stretched
+from acuthesis.core.compose.school import School
+from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, default_level, under_school
+from acuthesis.core.compose.technique import techniques
+from acuthesis.core.errors import NotAllowed
+from acuthesis.core.safety.rules import StopSide, limits_at, limits_for, positions_out
+from acuthesis.core.safety.screening import Screening
+
+
+def stop_for(
+    id: str,
+    side: StopSide | None,
+    screening: Screening,
+    school: School,
+    played: Sequence[Position],
+    taken: Collection[str],
+    find: Finder = entry,
+    override: str = "",
+    doses: Mapping[str, DoseDefault] | None = None,
+) -> DraftStop:
+    """A stop for a person in a school.
+
+    Parameters: played, positions that the score has already, in order; taken, keys in use; override, the reason
+    under which a refusal is signed for, where its rule allows that; doses, if they are not the shipped ones.
+    Raises: UnknownId; NotAllowed where it is refused or no position is left, with the reason.
+    """
+    named = dict(doses or dose_defaults())
+    technique = techniques().get(id)
+    if technique is not None:
+        whole: StopSide = technique.side
+        default, possible = named[technique.dose], technique.positions
+        dose = default.dose.model_copy(update={"together": technique.together})
+        limits = limits_at(technique.id, technique.tissue, technique.places, side or whole, screening)
+    else:
+        target = find(id)
+        whole, possible = target.whole, target.reach.positions
+        default = school.dose_for(target, "main", named)
+        dose = default.dose
+        limits = limits_for(target, side or whole, screening)
+    chosen: StopSide = side if side is not None and whole == "both" else whole
+    if limits.one_side and chosen == "both":
+        chosen = "left"
+    limits = under_school(limits, school)
+    signed = limits.overridable and len(override.strip()) >= REASON_LEAST
+    if limits.refused is not None and not signed:
+        raise NotAllowed(f"{id}: {limits.refused.text}", where="id")
+    out = positions_out(screening)
+    position = next((one for one in (*played, *possible) if one in possible and one not in out), None)
+    if position is None:
+        raise NotAllowed(f"{id}: no position is left to reach it. {next(iter(out.values()), '')}", where="id")
+    level = default_level(default.level, limits.ceiling)
+    if limits.no_glide and dose.form in SLIDING and level > 1:
+        if technique is None:
+            dose = in_form("hold", duration_s(dose), together=dose.together)
+        else:
+            level = 1
+    if limits.longest_s is not None and duration_s(dose) > limits.longest_s:
+        dose = stretched(dose, limits.longest_s)
+    number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)
+    return DraftStop(
+        key=f"{id}-{number}",
+        kind=technique.kind if technique else find(id).kind,
+        id=technique.id if technique else find(id).id,
+        side=chosen,
+        position=position,
+        dose=dose,
+        level=level,
+        override=override if signed else "",
+        phase="warm" if technique and technique.phase == "warm" else "work",
+        why=("You added it.",),
+    )

@@ -1,0 +1,217 @@
+"""Schools are data, a practice's changes are a layer, and a protocol is held to the next person's limits."""
+
+from pathlib import Path
+
+import pytest
+import yaml
+from hypothesis import given, settings
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.dose import DATA, Hold
+from acuthesis.core.compose.knowledge import Use
+from acuthesis.core.compose.layer import ComplaintChange, Knowledge, Layer, SchoolChange, layered, shipped
+from acuthesis.core.compose.programme import ProgrammeRequest, programme
+from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.school import read_school, school_of
+from acuthesis.core.compose.score import PRESSED, arrange
+from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.safety.rule import Condition, Rule, Touches
+from acuthesis.core.safety.rules import limit_strip, limits_for
+from acuthesis.core.safety.screening import Screening, parse_screening
+
+from .test_safety import context_answers
+
+SHOULDER = ComplaintNow(id="shoulder_pain", rating=7, side="right")
+
+MOON_SCHOOL = """
+id: moonlit_hands
+name: Moonlit hands
+works_on: Hands by night, one after the other, and nothing else.
+draws: {reflexes: 1.0}
+phases:
+  - {id: arrive, name: Arrive, direction: settle, kinds: [breathe]}
+  - {id: calm, name: First the calm, direction: settle, roles: [calm]}
+  - {id: work, name: Fingers to wrist, direction: tone, roles: [main, supply], by_side: true}
+  - {id: close, name: Close, direction: ground, kinds: [close]}
+order: {scope: whole, within: toes_to_heel}
+prefers: {parts: [hand], factor: 2.5}
+sides: right_then_left
+doses: {default: small_circles}
+range: [1.0, 1.5]
+level_ceiling: 1
+sore_spot: {then: leave, words: Leave it until tomorrow.}
+second_look_share: 0
+load: {site_s: 200}
+most_points: 6
+rest_every_s: 600
+closing: {dose: closing, words: Hands in the lap.}
+turning: Toward the moon.
+"""
+
+
+def test_a_new_school_is_one_data_file(tmp_path: Path):
+    path = tmp_path / "moonlit_hands.yaml"
+    path.write_text(MOON_SCHOOL)
+    school = read_school(path)
+    known = Knowledge(shipped().complaints, {**shipped().schools, school.id: school}, shipped().doses)
+    score = compose(ComposeRequest(complaints=[SHOULDER], minutes=20, school="moonlit_hands"), Screening(), known)
+    pressed = [stop for stop in score.stops if stop.kind in PRESSED]
+    assert [stop.phase for stop in pressed] == sorted((stop.phase for stop in pressed), key=["calm", "work"].index)
+    assert {stop.level for stop in pressed} == {1} and len(pressed) <= 6 * 2
+    assert all("Moonlit hands works at level 1" in stop.ceiling_reasons[0] for stop in pressed)
+    assert {stop.kind for stop in score.stops} == {"point", "area", "breathe", "close"} - {"point"}
+    assert any(row.rule in ("load", "most") for row in score.left_out)
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"doses": {"default": "hug"}}, "names the dose 'hug'"),
+        ({"load": {"site_s": 200, "sites": {"moon": 3}}}, "names the site 'moon'"),
+        ({"phases": [{"id": "work", "name": "Work", "direction": "work", "roles": ["main"]}]}, "no phase with"),
+    ],
+)
+def test_a_school_that_cannot_be_says_where(tmp_path, change, says):
+    path = tmp_path / "school.yaml"
+    path.write_text(yaml.safe_dump({**yaml.safe_load(MOON_SCHOOL), **change}))
+    with pytest.raises(UnknownId, match=says):
+        read_school(path)
+
+
+def test_every_school_file_is_read():
+    assert {path.stem for path in (DATA / "schools").glob("*.yaml")} == set(shipped().schools)
+
+
+def test_a_practice_changes_what_is_used_and_it_shows():
+    own = Use(id="SP6", ground="points", role="far", weight=5, side="both", why="our own habit")
+    layer = Layer(
+        complaints={"shoulder_pain": ComplaintChange(add=(own,), remove=("LI15",), weights={"TE14": 5})},
+        schools={"channel_acupressure": SchoolChange(level_ceiling=2, most_points=5)},
+    )
+    known = layered(layer)
+    assert known.changed == {"shoulder_pain", "channel_acupressure"}
+    score = compose(ComposeRequest(complaints=[SHOULDER]), Screening(), known)
+    ids = {stop.id for stop in score.stops}
+    assert "SP6" in ids and "LI15" not in ids and "LI15" not in {row.id for row in score.left_out}
+    assert max(stop.level for stop in score.stops if stop.kind in PRESSED) == 2
+    assert len([stop for stop in score.stops if stop.kind in PRESSED]) <= 5
+    assert shipped().complaints["shoulder_pain"].uses != known.complaints["shoulder_pain"].uses
+
+
+def test_a_programme_and_its_home_sets_use_what_the_practice_changed():
+    layer = Layer(complaints={"shoulder_pain": ComplaintChange(remove=("LI15",), home=("HT7", "LI11"))})
+    first = ComposeRequest(complaints=[SHOULDER], minutes=25)
+    plan = programme(ProgrammeRequest(first=first, visits=2), Screening(), layered(layer))
+    assert "LI15" not in {stop.id for visit in plan.visits for stop in visit.score.stops}
+    assert plan.home[0].points[0].id == "HT7"
+    stopped = programme(ProgrammeRequest(first=first), parse_screening({"red_flags": ["chest_pain"]}))
+    assert not stopped.home, "an emergency takes nothing home"
+
+
+def house(**change) -> Rule:
+    row = {
+        "id": "house_no_calf",
+        "when": Condition(age_over=60),
+        "touches": Touches(sites=("calf",)),
+        "severity": "refuse",
+        "short": "House: no calves over 60",
+        "reason": "House rule.",
+        "source": "practice",
+    }
+    return Rule(**{**row, **change})
+
+
+def test_house_rules_tighten_and_never_loosen():
+    layered(Layer(rules=(house(),)))
+    strict = parse_screening({}, age=70, house=(house(),))
+    assert limits_for(entry("BL57"), "left", strict).refused.rule == "house_no_calf"
+    assert "House: no calves over 60" in limit_strip(strict)
+    assert limits_for(entry("BL57"), "left", parse_screening({}, age=50, house=(house(),))).refused is None
+    loose = house(id="house_deep", when=None, touches=Touches(everything=True), severity="limit", ceiling=5)
+    for id in ("PC6", "ST36", "CV8"):
+        target = entry(id)
+        before = limits_for(target, target.whole, Screening())
+        after = limits_for(target, target.whole, parse_screening({}, house=(loose,)))
+        assert (after.ceiling, after.refused) == (before.ceiling, before.refused)
+
+
+@pytest.mark.parametrize(
+    ("layer", "says"),
+    [
+        (Layer(rules=(house(id="never_pressed"),)), "is a standing rule"),
+        (Layer(rules=(house(touches=Touches(sites=("moon",))),)), "touches 'moon'"),
+        (Layer(complaints={"moon_ache": ComplaintChange()}), "neither a complaint nor a school"),
+        (Layer(complaints={"migraine": ComplaintChange(remove=("SP99",))}), "SP99"),
+        (Layer(schools={"ear_points": SchoolChange(default_dose="hug")}), "no dose 'hug'"),
+    ],
+)
+def test_a_layer_that_cannot_be_is_refused_whole(layer, says):
+    with pytest.raises(CoreError, match=says):
+        layered(layer)
+
+
+def shoulder_protocol() -> Protocol:
+    wanted = [SHOULDER, ComplaintNow(id="low_back_ache", rating=5)]
+    score = compose(ComposeRequest(complaints=wanted, minutes=45), Screening())
+    return protocol_of(score, "Rods overhead", "after the matinée", ["shoulder_pain"], "right")
+
+
+def test_a_protocol_is_mirrored_screened_and_fitted():
+    protocol = shoulder_protocol()
+    assert Protocol.model_validate_json(protocol.model_dump_json()) == protocol
+    one_sided = {stop.id for stop in protocol.stops if stop.side == "right"}
+    plain = apply_protocol(protocol, Screening(), 45, "left")
+    assert {stop.side for stop in plain.stops if stop.id in one_sided} == {"left"}
+    assert "Mirrored" in plain.notes[-1]
+    assert [stop.id for stop in plain.stops] == [stop.id for stop in protocol.stops]
+
+    pregnant = parse_screening({"pregnancy_weeks": 24})
+    careful = apply_protocol(protocol, pregnant, 45, "right")
+    gone = {row.id for row in careful.left_out if row.severity == "refuse"}
+    assert gone == {stop.id for stop in protocol.stops} & {
+        "LI4",
+        "GB21",
+        "BL60",
+        "BL32",
+        "SP6",
+        "kidney_rub",
+        "knees_to_chest",
+    }
+    assert gone
+    assert {stop.position for stop in careful.stops} <= {"seated", "left_side", "right_side"}
+
+    short = apply_protocol(protocol, Screening(), 25, "right")
+    assert short.total_s <= 25 * 60
+    assert "shorter" in short.notes[0]
+    assert apply_protocol(protocol, parse_screening({"red_flags": ["chest_pain"]}), 45).decision == "emergency"
+
+
+@settings(max_examples=40)
+@given(context_answers())
+def test_an_applied_protocol_keeps_every_limit(answers):
+    screening = parse_screening(answers)
+    school = school_of("channel_acupressure")
+    try:
+        score = apply_protocol(PROTOCOL, screening, 45, "left", school)
+    except CoreError as error:
+        assert "nothing of 'Rods overhead' may be done" in error.message
+        return
+    if score.decision == "ok":
+        assert arrange(score.stops, screening, school) == score.stops
+        named = {stop.id for stop in score.stops} | {row.id for row in score.left_out}
+        assert named == {stop.id for stop in PROTOCOL.stops}
+
+
+PROTOCOL = shoulder_protocol()
+
+
+def test_a_protocol_with_a_strange_stop_or_none_is_refused():
+    strange = PROTOCOL.stops[3].model_copy(update={"kind": "point", "id": "SP99", "dose": Hold(seconds=30)})
+    with pytest.raises(UnknownId, match="SP99"):
+        apply_protocol(PROTOCOL.model_copy(update={"stops": (strange,)}), Screening(), 30)
+    nowhere = parse_screening({"lymph_nodes_removed": "both"})
+    hand = PROTOCOL.stops[3].model_copy(update={"kind": "point", "id": "LI4", "side": "both", "position": "seated"})
+    with pytest.raises(CoreError, match="nothing of 'Rods overhead' may be done"):
+        apply_protocol(PROTOCOL.model_copy(update={"stops": (hand,)}), nowhere, 30)

@@ -1,0 +1,140 @@
+"""The order inside a phase is the one that the school teaches, seen on the body and not in the code."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from acuthesis.core.atlas.catalogue import areas, entry, part_of, sites
+from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.school import schools
+from acuthesis.core.compose.score import PRESSED
+from acuthesis.core.safety.pressure import pressure_table
+from acuthesis.core.safety.screening import Screening
+
+from .conftest import BUILDS, body_of
+
+
+@pytest.fixture(scope="module")
+def body():
+    return body_of(BUILDS["tall and thin"])
+
+
+def played(school, *kinds, minutes=50, **more):
+    complaints = [ComplaintNow(id=kind, rating=7) for kind in kinds]
+    score = compose(ComposeRequest(complaints=complaints, minutes=minutes, school=school, **more), Screening())
+    return [stop for stop in score.stops if stop.kind in PRESSED], score
+
+
+def height(body, id):
+    return float(place_one(entry(id), body)[0].position[1])
+
+
+def along_foot(body, id):
+    """How far toward the toes: the figure looks forward, along z."""
+    return float(place_one(entry(id), body)[0].position[2])
+
+
+@pytest.mark.parametrize("kinds", [("low_back_ache",), ("tension_headache", "poor_sleep"), ("constipation",)])
+def test_feet_are_worked_from_the_toes_to_the_heel(body, kinds):
+    stops, _ = played("foot_hand_reflex", *kinds)
+    work = [stop for stop in stops if stop.phase == "work"]
+    for side in ("right", "left"):
+        mine = [stop for stop in work if stop.side == side]
+        feet = [stop for stop in mine if part_of(entry(stop.id)) == "foot"]
+        assert mine[: len(feet)] == feet, "feet before hands"
+        for surface in {areas()[stop.id].surface for stop in feet}:
+            levels = [along_foot(body, stop.id) for stop in feet if areas()[stop.id].surface == surface]
+            assert all(b <= a + 0.8 for a, b in itertools.pairwise(levels)), surface
+    sides = [stop.side for stop in work]
+    assert sides == sorted(sides, key=["right", "left"].index), "right, then left"
+
+
+def test_a_face_is_settled_downward_and_toned_upward(body):
+    stops, score = played("face_reflex", "tension_headache", "worry_tension", "sinus_congestion", minutes=60)
+    tone = [
+        height(body, stop.id) for stop in stops if stop.phase == "tone" and areas()[stop.id].surface.startswith("face")
+    ]
+    calm = [height(body, stop.id) for stop in stops if stop.phase == "calm" and stop.id.startswith("face_")]
+    assert len(tone) >= 2 and len(calm) >= 2
+    assert all(b >= a - 0.5 for a, b in itertools.pairwise(tone))
+    assert all(b <= a + 0.5 for a, b in itertools.pairwise(calm))
+    grounds = [index for index, stop in enumerate(score.stops) if stop.id == schools()["face_reflex"].ground.id]
+    for index in grounds:
+        after = score.stops[index + 1]
+        assert after.phase != score.stops[index].phase, "grounding ends a phase"
+
+
+def test_ribs_go_from_the_top_down_one_side_and_then_the_other(body):
+    stops, _ = played("rib_points", "rib_breathing_tightness", "cough")
+    for position in {stop.position for stop in stops}:
+        work = [stop for stop in stops if stop.position == position and stop.phase == "work" and stop.side != "midline"]
+        for side in ("right", "left"):
+            levels = [height(body, stop.id) for stop in work if stop.side == side and stop.id.startswith("rib_front")]
+            assert all(b <= a for a, b in itertools.pairwise(levels))
+        sides = [stop.side for stop in work]
+        assert sides == sorted(sides, key=["right", "left"].index)
+
+
+def test_quiet_holding_goes_from_broad_to_deep():
+    stops, _ = played("quiet_holding", "low_back_ache", "poor_sleep", minutes=70)
+    areas_cm2 = pressure_table().contact_cm2
+    for position in {stop.position for stop in stops}:
+        work = [stop for stop in stops if stop.position == position and stop.phase == "work"]
+        keys = [(stop.level, -areas_cm2[stop.contact]) for stop in work]
+        assert keys == sorted(keys)
+    assert all(stop.level <= 2 for stop in stops)
+    assert np.mean([stop.duration_s for stop in stops]) >= 120
+
+
+def test_hands_stay_on_a_part_until_it_is_done():
+    stops, _ = played("channel_acupressure", "finger_stiffness", "poor_sleep", "knee_pain")
+    for position in {stop.position for stop in stops}:
+        for phase in {stop.phase for stop in stops}:
+            parts = [part_of(entry(stop.id)) for stop in stops if (stop.position, stop.phase) == (position, phase)]
+            changes = sum(a != b for a, b in itertools.pairwise(parts))
+            assert changes <= len(set(parts)) - 1 if parts else True, (position, phase, parts)
+
+
+def test_what_a_person_does_alone_begins_in_the_easiest_position():
+    stops, score = played("self_care", "neck_shoulder_ache", "poor_sleep", "low_back_ache", minutes=15)
+    order = schools()["self_care"].positions
+    used = list(dict.fromkeys(stop.position for stop in score.stops))
+    assert used == sorted(used, key=order.index)
+    assert all(entry(stop.id).reach.alone for stop in stops)
+    assert len(stops) <= schools()["self_care"].most_points + 4
+
+
+@pytest.mark.parametrize("school", list(schools()))
+def test_no_place_gets_more_than_its_load(school):
+    for kinds in (("neck_shoulder_ache", "tension_headache"), ("low_back_ache", "knee_pain", "heel_pain")):
+        stops, _ = played(school, *kinds, minutes=90)
+        load = schools()[school].load
+        spent: dict[tuple[str, str], float] = {}
+        ground = schools()[school].ground
+        for stop in stops:
+            if ground is not None and stop.id == ground.id:
+                continue
+            site = entry(stop.id).site
+            assert site in sites()
+            for side in ("left", "right") if stop.side == "both" else (stop.side,):
+                seconds = stop.duration_s / (2 if stop.side == "both" and not stop.dose.together else 1)
+                spent[site, side] = spent.get((site, side), 0) + seconds
+        for (site, side), seconds in spent.items():
+            assert seconds <= load.sites.get(site, load.site_s) + 1, (site, side)
+
+
+@pytest.mark.parametrize("minutes", [20, 45, 90, 150])
+def test_nobody_is_worked_on_for_long_without_a_rest(minutes):
+    for school in ("channel_acupressure", "foot_hand_reflex", "quiet_holding"):
+        _, score = played(school, "low_back_ache", "poor_sleep", minutes=minutes)
+        since = 0.0
+        for stop in score.stops:
+            if stop.id in ("rest", "second_look", "close", "first_rating", "arrive"):
+                since = 0.0
+                continue
+            since += stop.duration_s
+            # Rests stand between stops, evenly, so a stretch may be longer than the rule by about a stop.
+            assert since <= schools()[school].rest_every_s + 420, f"{school}: {since:.0f} s without a rest"

@@ -1,0 +1,157 @@
+"""The proof is a proof: on small problems every choice there is was tried, and none is better than the solver's."""
+
+from itertools import combinations, product
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.compose.candidates import Candidate, Way
+from acuthesis.core.compose.dose import Hold, duration_s
+from acuthesis.core.compose.history import Played, helped
+from acuthesis.core.compose.school import School, schools
+from acuthesis.core.compose.score import MOVE_S, TURN_S
+from acuthesis.core.compose.solve import Problem, solve
+from acuthesis.core.compose.weights import weights
+
+# Points whose sites and positions differ: some lie only on the front, some only on the back, some anywhere.
+IDS = ("BL23", "BL40", "ST36", "HT7", "GV20", "CV12", "LI4", "GB21")
+POSITIONS = {id: tuple(one for one in entry(id).reach.positions if one != "left_side") for id in IDS}
+KINDS = ("local", "far", "calm")
+
+
+def way(seconds: int, benefit: float) -> Way:
+    return Way("left", Hold(seconds=seconds), 2, float(seconds), 1, benefit, ())
+
+
+@st.composite
+def candidates(draw) -> list[Candidate]:
+    found = []
+    for id in draw(st.lists(st.sampled_from(IDS), min_size=1, max_size=5, unique=True)):
+        lengths = draw(st.lists(st.integers(20, 120), min_size=1, max_size=2, unique=True))
+        found.append(
+            Candidate(
+                target=entry(id),
+                role="main",
+                phase=draw(st.integers(2, 6)),
+                positions=POSITIONS[id],
+                ways=[way(seconds, draw(st.integers(1, 40)) / 10) for seconds in lengths],
+                benefits={"ache": 1.0},
+                covers={"ache": {draw(st.sampled_from(KINDS))}},
+                why=[],
+                pinned=False,
+            )
+        )
+    return found
+
+
+def school(scope: str) -> School:
+    base = schools()["channel_acupressure"]
+    order = base.order.model_copy(update={"scope": scope})
+    return base.model_copy(update={"order": order, "rest_every_s": 200, "most_points": 4})
+
+
+def worth(problem: Problem, picked, rests: int) -> float | None:
+    """What a choice is worth by the words of the brief; None if it does not fit."""
+    table, way_of_working = weights(), problem.school
+    if len(picked) > way_of_working.most_points:
+        return None
+    spent = sum(chosen.seconds + MOVE_S for _, chosen, _ in picked)
+    stretches = {slot for _, _, slot in picked}
+    changes = max(len(stretches) - 1, 0)
+    total = spent + changes * (TURN_S - MOVE_S) + rests * problem.rest_s
+    if total > problem.budget_s or spent > way_of_working.rest_every_s * (rests + 1):
+        return None
+    load: dict[str, float] = {}
+    for one, chosen, _ in picked:
+        load[one.site] = load.get(one.site, 0) + duration_s(chosen.dose)
+    if any(seconds > way_of_working.load.site_s for seconds in load.values()):
+        return None
+    covered = {kind for one, _, _ in picked for kind in one.covers["ache"]}
+    return (
+        sum(chosen.benefit for _, chosen, _ in picked)
+        - sum(table.awkward[slot[1]] + table.stop for _, _, slot in picked)
+        - table.position_change * changes
+        - table.rest * rests
+        - table.reach * len({one.site for one, _, _ in picked})
+        + sum(table.cover[kind] * problem.strengths["ache"] for kind in covered)
+    )
+
+
+def possible(picked, scope: str) -> bool:
+    """Where the order runs over the whole session, stretches follow one another and the phases with them."""
+    if scope == "position":
+        return True
+    first = {slot[1] for _, _, slot in picked if slot[0] == 0}
+    second = {slot[1] for _, _, slot in picked if slot[0] == 1}
+    if len(first) > 1 or len(second) > 1 or (second and (not first or first == second)):
+        return False
+    early = [one.phase for one, _, slot in picked if slot[0] == 0]
+    late = [one.phase for one, _, slot in picked if slot[0] == 1]
+    return not late or max(early) <= min(late)
+
+
+def best_of_all(problem: Problem, scope: str) -> float:
+    """The best value of every choice there is."""
+    blocks = (0,) if scope == "position" else (0, 1)
+    best = 0.0
+    everything = list(problem.candidates)
+    for number in range(1, len(everything) + 1):
+        for some in combinations(everything, number):
+            options = [
+                [
+                    (one, chosen, (block, position))
+                    for chosen in one.ways
+                    for block in blocks
+                    for position in one.positions
+                ]
+                for one in some
+            ]
+            for picked in product(*options):
+                if not possible(picked, scope):
+                    continue
+                for rests in range(4):
+                    value = worth(problem, picked, rests)
+                    if value is not None and value > best:
+                        best = value
+    return best
+
+
+@pytest.mark.parametrize("scope", ["position", "whole"])
+@settings(max_examples=25)
+@given(candidates(), st.integers(60, 420), st.integers(1, 10))
+def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength):
+    few = found[:3] if scope == "whole" else found[:4]  # so that trying everything stays quick
+    problem = Problem(few, school(scope), budget_s, 25.0, 0.0, {"ache": strength / 10})
+    solution = solve(problem)
+    assert solution is not None and solution.proven
+    best = best_of_all(problem, scope)
+    assert solution.value == pytest.approx(best, abs=0.02), "the solver's value is that of the best choice"
+    picked = [(one.candidate, one.candidate.ways[one.way], (one.block, one.position)) for one in solution.chosen]
+    assert possible(picked, scope)
+    if picked:
+        assert worth(problem, picked, solution.rests) == pytest.approx(solution.value, abs=0.02)
+
+
+def test_a_pinned_candidate_is_in_or_nothing_is():
+    one = Candidate(entry("HT7"), "main", 2, ("supine",), [way(60, 0.1)], {"ache": 0.1}, {"ache": {"local"}}, [], True)
+    roomy = Problem([one], school("position"), 100, 25.0, 0.0, {"ache": 0.0})
+    assert [chosen.candidate.id for chosen in solve(roomy).chosen] == ["HT7"], "although it is worth less than it costs"
+    assert solve(Problem([one], school("position"), 30, 25.0, 0.0, {"ache": 1.0})) is None
+
+
+@given(st.lists(st.tuples(st.frozensets(st.sampled_from(IDS), max_size=4), st.floats(-8, 8)), max_size=8))
+def test_what_helped_is_what_did_better_than_usual(visits):
+    rows = {row.id: row for row in helped(Played(ids, change) for ids, change in visits)}
+    if len(visits) < 2:
+        assert not rows
+        return
+    mean = sum(change for _, change in visits) / len(visits)
+    for id in IDS:
+        changes = [change for ids, change in visits if id in ids]
+        if 0 < len(changes) < len(visits):
+            assert rows[id].times == len(changes)
+            assert rows[id].change == pytest.approx(sum(changes) / len(changes) - mean, abs=0.006)
+        else:
+            assert id not in rows, "what was in every visit, or in none, says nothing"
