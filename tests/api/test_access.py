@@ -102,6 +102,9 @@ def person_endpoints(app):
 def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cast):
     tamsin = cast["Tamsin"]
     complaint = ode.get(f"/api/people/{tamsin['person_id']}/complaints").json()[0]["id"]
+    draft = ode.post(f"/api/visits/{tamsin['visit_id']}/drafts", json={"label": "as it was"}).json()
+    kept = {"visit_id": tamsin["visit_id"], "name": f"Not theirs {complaint[:6]}"}
+    protocol = ode.post("/api/protocols", json=kept).json()
     known = {
         "{person_id}": tamsin["person_id"],
         "{visit_id}": tamsin["visit_id"],
@@ -110,6 +113,8 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "{channel}": "SP",
         "{sheet}": "sole",
         "{landmark}": "glabella",
+        "{draft_id}": draft["id"],
+        "{protocol_id}": protocol["id"],
     }
     visit = ode.get(f"/api/visits/{tamsin['visit_id']}").json()
     bodies = {
@@ -117,6 +122,11 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "/complaints": {"kind": "poor_sleep"},
         "/ratings": {"id": NOBODY, "value": 3, "moment": "home"},
         "/compose": {"version": 1, "complaint_ids": [complaint]},
+        "/what-if": {"complaint_ids": [complaint]},
+        "/programme": {"complaint_ids": [complaint]},
+        "/drafts": {"label": "theirs"},
+        "/stops": {"id": "SP6"},
+        "/apply-protocol": {"version": 1, "protocol_id": protocol["id"]},
         "/score": {"version": 1, "stops": []},
         "/trial": {"row": {"id": "own_x"}},
         "/findings": {"id": NOBODY, "entry": "SP6", "side": "left"},

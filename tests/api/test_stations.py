@@ -67,6 +67,17 @@ def test_screening_stops_limits_and_is_kept(newcomer):
     assert len(newcomer.get("/screenings").json()) == 2
 
 
+def test_a_session_needs_answers_that_are_fresh(newcomer, ode, cast):
+    complaint = newcomer.complain()
+    score = newcomer.compose(complaint).json()["score"]
+    problem(newcomer.say(event("begin", score=score)), 422, "nobody has been asked")
+    newcomer.screen()
+    assert newcomer.say(event("begin", score=score)).status_code == 200
+    soren = cast["Soren"]
+    begin = {"events": [event("begin", score=score)]}
+    problem(ode.post(f"/api/visits/{soren['visit_id']}/events", json=begin), 422, "ask them again before the session")
+
+
 def test_an_emergency_allows_nothing(newcomer):
     complaint = newcomer.complain()
     newcomer.screen()

@@ -2,6 +2,7 @@
 
 import random
 import re
+import zlib
 from datetime import UTC, date, datetime
 
 import pytest
@@ -12,13 +13,14 @@ from acuthesis.core.atlas.plate import plate
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts, Fingers
-from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
-from acuthesis.core.compose.dose import Breaths, Circles, Glide, Hold, Pulse
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.dose import Hold
 from acuthesis.core.compose.home import home_set
-from acuthesis.core.compose.score import position_changes
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.session import fold
-from acuthesis.exchange.pdf import Drawn, dose_words, home_pdf, short_id
+from acuthesis.exchange.pdf import Drawn, home_pdf, score_pdf, short_id
 from acuthesis.exchange.score_svg import score_svg
 from acuthesis.settings import settings
 from acuthesis.stand_ins.hands import play
@@ -44,7 +46,7 @@ def test_the_printed_score_has_a_block_a_side_and_a_bar_a_turn():
     assert svg.count('fill="#e2e3e0"') == blocks
     assert svg.count('stroke-width="2.5"') == position_changes(SCORE.stops) >= 1
     for stop in SCORE.stops:
-        assert short_id(stop.id) in svg
+        assert stop.kind not in PRESSED or short_id(stop.id) in svg
 
 
 def test_a_muted_stop_is_not_printed():
@@ -92,20 +94,6 @@ def test_an_area_is_outlined_and_has_no_ring(body):
     assert "stroke-dasharray" not in svg
 
 
-@pytest.mark.parametrize(
-    ("dose", "words"),
-    [
-        (Hold(seconds=45), "hold 45 s"),
-        (Pulse(on_s=5, off_s=3, cycles=6), "6 times 5 s on, 3 s off"),
-        (Circles(each_way=12), "12 circles each way"),
-        (Breaths(count=6), "6 breaths"),
-        (Glide(strokes=10), "10 strokes"),
-    ],
-)
-def test_doses_are_said_as_they_are_spoken_of(dose, words):
-    assert dose_words(dose) == words
-
-
 def test_a_home_sheet_is_made_even_where_nothing_may_be_pressed(body):
     points = home_set(["poor_sleep"], parse_screening({"pregnancy_weeks": 20}))
     assert "SP6" not in {point.id for point in points}
@@ -120,3 +108,21 @@ def test_a_home_sheet_is_made_even_where_nothing_may_be_pressed(body):
     assert full.startswith(b"%PDF")
     assert empty.startswith(b"%PDF")
     assert len(full) > len(empty)
+
+
+def pages(pdf: bytes) -> int:
+    """How many pages a PDF has: their objects lie in packed streams."""
+    packed = re.findall(rb"stream\r?\n(.*?)\r?\nendstream", pdf, re.DOTALL)
+    unpacked = b"".join(zlib.decompress(one) for one in packed if one[:1] == b"x")
+    return len(re.findall(rb"/Type\s*/Page\b", pdf + unpacked))
+
+
+def test_a_score_of_any_school_is_one_page_for_the_table():
+    for school, minutes in (("channel_acupressure", 45), ("foot_hand_reflex", 45), ("quiet_holding", 90)):
+        complaints = [ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")]
+        score = compose(ComposeRequest(complaints=complaints, minutes=minutes, school=school), Screening())
+        where = {stop.id: "three of thirteen parts above the inner ankle bone" for stop in score.stops}
+        pdf = score_pdf(
+            "Tamsin", "The prop van", BEGAN, score, where, ["Blood thinner: no more than level 2, no stick"]
+        )
+        assert pages(pdf) == 1, school

@@ -20,7 +20,9 @@ from acuthesis.api import (
     find,
     findings,
     follow,
+    knowledge,
     people,
+    protocols,
     screening,
     take_away,
     treat,
@@ -29,7 +31,22 @@ from acuthesis.api.access import Database, same_origin
 from acuthesis.api.limits import BodyLimit
 from acuthesis.settings import settings
 
-ROUTERS = (access, follow, people, screening, complaints, atlas, figures, find, findings, compose, treat, take_away)
+ROUTERS = (
+    access,
+    follow,
+    people,
+    screening,
+    complaints,
+    atlas,
+    figures,
+    find,
+    findings,
+    knowledge,
+    compose,
+    protocols,
+    treat,
+    take_away,
+)
 CONTENT_POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; worker-src 'self' blob:; "
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"

@@ -2,23 +2,44 @@
 
 import uuid
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import Here, SignedIn
+from acuthesis.api.atlas import entry_here
+from acuthesis.api.figures import refuse_unsafe_own
+from acuthesis.api.text import Line
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
-from acuthesis.core.compose.dose import Dose, in_form, stretched
-from acuthesis.core.compose.score import DraftStop, Objective, Score, arrange, position_changes, total_s
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
+from acuthesis.core.compose.history import Played, helped
+from acuthesis.core.compose.layer import Knowledge, layered
+from acuthesis.core.compose.one import stop_for
+from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Map, Setting
+from acuthesis.core.compose.school import DEFAULT_SCHOOL, School
+from acuthesis.core.compose.score import (
+    PRESSED,
+    REASON_LEAST,
+    DraftStop,
+    Objective,
+    Score,
+    arrange,
+    position_changes,
+    total_s,
+)
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.safety.screening import Screening, verdict
+from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.verdict import verdict
+from acuthesis.store import compose as kept
 from acuthesis.store import people as store
 from acuthesis.store import visits
-from acuthesis.store.model import VisitRow
+from acuthesis.store.model import DraftRow, VisitRow
 
 router = APIRouter(tags=["compose"])
+Id = Annotated[str, Field(max_length=80)]
 
 
 class VisitOut(BaseModel):
@@ -33,17 +54,29 @@ class VisitOut(BaseModel):
     score: Score | None
 
 
-class ComposeWish(BaseModel):
-    """What to compose for; complaints and their strength come from the person's record."""
+class Wish(BaseModel):
+    """What to compose for; complaints and ratings come from the person's record, what helped from their visits."""
 
     model_config = ConfigDict(extra="forbid")
 
-    version: int
     complaint_ids: list[uuid.UUID] = Field(min_length=1, max_length=12)
-    minutes: Annotated[float, Field(ge=3, le=120, allow_inf_nan=False)] = 40
-    positions_excluded: list[Position] = []
-    avoid: list[Annotated[str, Field(max_length=60)]] = Field([], max_length=60)
-    pinned: list[Annotated[str, Field(max_length=60)]] = Field([], max_length=60)
+    minutes: Annotated[float, Field(gt=0, le=180, allow_inf_nan=False)] = 40
+    school: Id = DEFAULT_SCHOOL
+    also: list[Id] = Field([], max_length=6)
+    setting: Setting = "practice"
+    positions_excluded: list[Position] = Field([], max_length=5)
+    avoid: list[Id] = Field([], max_length=100)
+    prefer: list[Id] = Field([], max_length=100)
+    pinned: list[Id] = Field([], max_length=40)
+    ear_map: Map = "standard"
+    foot_chart: Map = "standard"
+    seed: int = Field(0, ge=0, lt=2**31)
+
+
+class ComposeWish(Wish):
+    """A wish whose score is kept; `version` is the visit that was seen."""
+
+    version: int
 
 
 class ScoreEdit(BaseModel):
@@ -62,7 +95,32 @@ class Reshape(BaseModel):
 
     dose: Dose
     seconds: Annotated[float, Field(ge=1, le=1200, allow_inf_nan=False)]
-    form: str | None = None
+    form: Form | None = None
+
+
+class NewDraft(BaseModel):
+    """The label under which the score is kept as it is now."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    label: Line
+
+
+class DraftOut(BaseModel):
+    """A draft of a visit."""
+
+    id: uuid.UUID
+    label: str
+    kept_at: datetime
+    score: Score
+
+
+class Restore(BaseModel):
+    """Which visit was seen when going back to a draft."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
 
 
 def visit_out(row: VisitRow) -> VisitOut:
@@ -78,14 +136,21 @@ def visit_out(row: VisitRow) -> VisitOut:
     )
 
 
-def _require_untreated(here: Here, row: VisitRow) -> None:
+def knowledge_here(here: Here) -> Knowledge:
+    """The shipped knowledge with this practice's changes."""
+    return layered(kept.layer_of(here.session)[0])
+
+
+def require_untreated(here: Here, row: VisitRow) -> None:
+    """Raises: NotAllowed once the treatment has begun."""
     if visits.treatment(here.session, row.id).status != "not_begun":
         raise NotAllowed("the treatment has begun; its score stays as it was played", where="visit_id")
 
 
-def _keep(here: Here, row: VisitRow, score: Score) -> VisitOut:
+def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
+    """Keep a score with its visit, audited."""
     row.score = score.model_dump(mode="json")
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, "score changed")
+    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, action)
     here.session.flush()
     return visit_out(row)
 
@@ -96,61 +161,134 @@ def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
     return visit_out(visits.visit(here.session, visit_id))
 
 
-@router.post("/visits/{visit_id}/compose")
-def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
-    """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
-    row = visits.visit(here.session, visit_id, lock=True)
-    _require_untreated(here, row)
+def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
+    """A wish as the core's request: complaints as they are rated now, and what helped at earlier visits."""
     ratings = store.ratings(here.session, row.person_id)
-    now_rated = []
+    complaints = []
     for complaint_id in dict.fromkeys(wish.complaint_ids):
         complaint = store.complaint(here.session, complaint_id)
         if complaint.person_id != row.person_id:
             raise CoreError("this complaint is another person's", where="complaint_ids")
         course = [r.value for r in ratings if r.complaint_id == complaint_id and r.moment != "after"]
-        now_rated.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))
-    score = compose(
-        ComposeRequest(
-            complaints=now_rated,
-            minutes=wish.minutes,
-            positions_excluded=wish.positions_excluded,
-            avoid=wish.avoid,
-            pinned=wish.pinned,
-        ),
-        store.screening_of(here.session, row.person_id),
-    )
+        complaints.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))
+    joined: dict[str, ComplaintNow] = {}
+    for one in complaints:  # the same complaint on two sides is one on both
+        known = joined.get(one.id)
+        both = known is not None and known.side != one.side
+        rating = max(one.rating, known.rating if known else 0)
+        joined[one.id] = one.model_copy(update={"rating": rating, **({"side": "both"} if both else {})})
+    told = wish.model_dump(exclude={"complaint_ids", "version"})
+    return ComposeRequest(complaints=list(joined.values()), history=helped(_played(here, row)), **told)
+
+
+def _played(here: Here, row: VisitRow) -> list[Played]:
+    """Past visits of the person of a visit that were rated before and after."""
+    ratings = store.ratings(here.session, row.person_id)
+    played = []
+    for visit in visits.visits_of(here.session, row.person_id):
+        if visit.id == row.id or visit.score is None:
+            continue
+        own = [rating for rating in ratings if rating.visit_id == visit.id]
+        before = {rating.complaint_id: rating.value for rating in own if rating.moment == "before"}
+        after = {rating.complaint_id: rating.value for rating in own if rating.moment == "after"}
+        both = [before[id] - after[id] for id in before if id in after]
+        if both:
+            played.append(Played(frozenset(visits.planned(visit)), sum(both) / len(both)))
+    return played
+
+
+@router.post("/visits/{visit_id}/compose")
+def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
+    """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
+    row = visits.visit(here.session, visit_id, lock=True)
+    require_untreated(here, row)
+    screening = store.screening_of(here.session, row.person_id)
+    score = compose(_request(here, row, wish), screening, knowledge_here(here))
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
     store.check_version(row, wish.version, "This visit")
-    return _keep(here, row, score)
+    return keep_score(here, row, score)
 
 
-def _rearranged(old: Score, stops: list[DraftStop], screening: Screening) -> Score:
-    laid = arrange(stops, screening)
+@router.post("/visits/{visit_id}/what-if")
+def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
+    """What a score would be; nothing is kept."""
+    row = visits.visit(here.session, visit_id)
+    screening = store.screening_of(here.session, row.person_id)
+    return compose(_request(here, row, wish), screening, knowledge_here(here))
+
+
+@router.post("/visits/{visit_id}/programme")
+def plan_programme(
+    visit_id: uuid.UUID, wish: Wish, here: SignedIn, number: Annotated[int, Field(ge=2, le=12)] = 6
+) -> Programme:
+    """A programme of several visits from this one on; nothing is kept."""
+    row = visits.visit(here.session, visit_id)
+    screening = store.screening_of(here.session, row.person_id)
+    return programme(ProgrammeRequest(first=_request(here, row, wish), visits=number), screening, knowledge_here(here))
+
+
+def school_here(here: Here, id: str) -> School | None:
+    """The school of a score with the practice's changes; scores from before there were schools have none."""
+    return knowledge_here(here).schools.get(id)
+
+
+def rearranged(here: Here, row: VisitRow, old: Score, stops: list[DraftStop], screening: Screening) -> Score:
+    """A score with other stops, each checked. What is in now is no longer listed as left out."""
+    refuse_unsafe_own(here, row.person_id, (stop.id for stop in stops if not stop.muted))
+    laid = arrange(stops, screening, school_here(here, old.school), lambda id: entry_here(here, id))
+    present = {(stop.id, stop.side) for stop in laid}
     return old.model_copy(
         update={
             "stops": laid,
             "total_s": total_s(laid),
-            "objective": Objective(value=old.objective.value, position_changes=position_changes(laid)),
+            "left_out": tuple(row for row in old.left_out if (row.id, row.side) not in present),
+            # What a changed score is worth was not asked of the composer, so nothing is claimed.
+            "objective": old.objective
+            if laid == old.stops
+            else Objective(value=0, position_changes=position_changes(laid)),
         }
     )
+
+
+def require_session(screening: Screening) -> None:
+    """Raises: NotAllowed with the reason where the screening allows no session."""
+    decided = verdict(screening)
+    if decided.decision != "ok":
+        raise NotAllowed(decided.reasons[0].text, where="screening")
+
+
+def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str]:
+    """Ids that are newly signed for. Raises: NotAllowed where the practice does not allow it."""
+    known = {stop.id for stop in old.stops if stop.override}
+    signed = [stop.id for stop in stops if len(stop.override.strip()) >= REASON_LEAST and stop.id not in known]
+    if signed and not kept.layer_of(here.session)[0].overrides:
+        raise NotAllowed(
+            f"{signed[0]}: this practice does not allow what was refused to be signed for; its own rules can",
+            where="stops",
+        )
+    return signed
 
 
 @router.put("/visits/{visit_id}/score")
 def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut:
     """Replace the stops of a score. Each is checked against the person's limits; one that may not be is refused."""
     row = visits.visit(here.session, visit_id, lock=True)
-    _require_untreated(here, row)
+    require_untreated(here, row)
     screening = store.screening_of(here.session, row.person_id)
-    decided = verdict(screening)
-    if decided.decision != "ok":
-        raise NotAllowed(decided.reasons[0].text, where="screening")
+    require_session(screening)
     old = Score.model_validate(row.score) if row.score else None
     if old is None:
         raise CoreError("compose first: there is no score yet", where="visit_id")
-    score = _rearranged(old, edit.stops, screening)
+    signed = _check_overrides(here, old, edit.stops)
+    score = rearranged(here, row, old, edit.stops, screening)
     store.check_version(row, edit.version, "This score")
-    return _keep(here, row, score)
+    for id in signed:
+        reason = next(stop.override for stop in edit.stops if stop.id == id)
+        store.audit(
+            here.session, here.practice_id, here.practitioner.id, row.person_id, f"refusal of {id} lifted: {reason}"
+        )
+    return keep_score(here, row, score)
 
 
 @router.post("/doses/reshape")
@@ -158,6 +296,75 @@ def reshape(wish: Reshape) -> Dose:
     """A dose stretched to about so many seconds, or turned into another form of that length."""
     if wish.form is None:
         return stretched(wish.dose, wish.seconds)
-    if wish.form not in ("hold", "pulse", "circles", "breaths", "glide"):
-        raise CoreError(f"there is no form '{wish.form}'", where="form")
-    return in_form(wish.form, wish.seconds)
+    return in_form(wish.form, wish.seconds, together=wish.dose.together)
+
+
+def _draft_out(row: DraftRow) -> DraftOut:
+    return DraftOut(id=row.id, label=row.label, kept_at=row.kept_at, score=Score.model_validate(row.score))
+
+
+@router.get("/visits/{visit_id}/drafts")
+def list_drafts(visit_id: uuid.UUID, here: SignedIn) -> list[DraftOut]:
+    """Drafts of a visit, oldest first."""
+    return [_draft_out(row) for row in kept.drafts_of(here.session, visits.visit(here.session, visit_id).id)]
+
+
+@router.post("/visits/{visit_id}/drafts", status_code=201)
+def keep_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
+    """Keep the score as it is now under a label, to go back to or to compare with."""
+    row = visits.visit(here.session, visit_id, lock=True)
+    if row.score is None:
+        raise CoreError("compose first: there is no score yet", where="visit_id")
+    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, "draft kept")
+    return _draft_out(kept.keep_draft(here.session, row, new.label, here.practitioner.id))
+
+
+@router.post("/drafts/{draft_id}/restore")
+def restore_draft(draft_id: uuid.UUID, seen: Restore, here: SignedIn) -> VisitOut:
+    """Go back to a draft. It is checked anew: the person's answers may have changed since."""
+    found = kept.draft(here.session, draft_id)
+    row = visits.visit(here.session, found.visit_id, lock=True)
+    require_untreated(here, row)
+    screening = store.screening_of(here.session, row.person_id)
+    require_session(screening)
+    old = Score.model_validate(found.score)
+    score = rearranged(here, row, old, list(old.stops), screening)
+    store.check_version(row, seen.version, "This score")
+    return keep_score(here, row, score, "draft restored")
+
+
+class StopWish(BaseModel):
+    """A stop to add to a score: a point, an area or a technique."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: Id
+    side: Literal["left", "right", "both"] | None = None
+    override: Annotated[str, Field(max_length=400)] = ""
+
+
+@router.post("/visits/{visit_id}/stops")
+def new_stop(visit_id: uuid.UUID, wish: StopWish, here: SignedIn) -> DraftStop:
+    """A stop as the core would do it in this score: dose, level, side and position for this person. Nothing is kept.
+
+    Raises: NotAllowed where it may not be pressed, with the reason.
+    """
+    row = visits.visit(here.session, visit_id)
+    screening = store.screening_of(here.session, row.person_id)
+    require_session(screening)
+    score = Score.model_validate(row.score) if row.score else None
+    school = school_here(here, score.school if score else DEFAULT_SCHOOL)
+    refuse_unsafe_own(here, row.person_id, [wish.id])
+    played = [stop.position for stop in score.stops if not stop.muted and stop.kind in PRESSED] if score else []
+    taken = {stop.key for stop in score.stops} if score else set()
+    return stop_for(
+        wish.id,
+        wish.side,
+        screening,
+        school or knowledge_here(here).school(DEFAULT_SCHOOL),
+        tuple(dict.fromkeys(played)),
+        taken,
+        lambda id: entry_here(here, id),
+        wish.override,
+        knowledge_here(here).doses,
+    )

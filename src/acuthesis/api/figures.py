@@ -1,6 +1,7 @@
 """The person's figure: its skin, bones, landmarks and segments, all that is located on it, and what can be measured."""
 
 import uuid
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 import numpy as np
@@ -23,6 +24,7 @@ from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
+from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.near import refused_near
 from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Screening
@@ -148,6 +150,22 @@ def own_placed(here: Here, kept: KeptBody) -> list[Placed]:
     """The practice's own points and areas on a person, on all their sides."""
     with kept.lock:
         return [one for entry in own_entries(here).values() for one in place_one(entry, kept.body)]
+
+
+def refuse_unsafe_own(here: Here, person_id: uuid.UUID, ids: Iterable[str]) -> None:
+    """A practice's own points lie somewhere on this person: what lies on a refused point is refused with it.
+
+    Raises: NotAllowed naming the point and the reason.
+    """
+    wanted = {id for id in ids if id.startswith("own_")}
+    if not wanted:
+        return
+    row = store.person(here.session, person_id)
+    kept, screening = kept_body(here, row), store.screening_of(here.session, person_id)
+    for one in own_placed(here, kept):
+        refused = refused_near(one.position, kept.placed(), screening) if one.entry.id in wanted else None
+        if refused is not None:
+            raise NotAllowed(f"{one.entry.id}: {refused.text}", where="stops")
 
 
 @router.get("/people/{person_id}/figure")

@@ -13,7 +13,8 @@ from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.follow.next_step import NextStep, Standing, next_step
 from acuthesis.core.safety.rules import limit_strip
-from acuthesis.core.safety.screening import is_stale, parse_screening, verdict
+from acuthesis.core.safety.screening import is_stale
+from acuthesis.core.safety.verdict import verdict
 from acuthesis.core.treat.session import Session, fold
 from acuthesis.core.treat.tenderness import Tenderness, tenderness
 from acuthesis.store import people as store
@@ -51,12 +52,12 @@ class Course(BaseModel):
 
 def _standing(here: Here, row: VisitRow, treatment: Session) -> Standing:
     person_id = row.person_id
+    person = store.person(here.session, person_id)
     screening_row = store.latest_screening(here.session, person_id)
-    screening = parse_screening(screening_row.answers if screening_row else {})
+    screening = store.screening_from(here.session, person, screening_row)
     complaints = [c for c in store.complaints(here.session, person_id) if c.closed_on is None]
     ratings = [r for r in store.ratings(here.session, person_id) if r.visit_id == row.id]
     rated = {moment: {r.complaint_id for r in ratings if r.moment == moment} for moment in ("before", "after")}
-    person = store.person(here.session, person_id)
     return Standing(
         visits_before=sum(v.starts_at < row.starts_at for v in visits.visits_of(here.session, person_id)),
         screened=screening_row is not None,

@@ -12,7 +12,8 @@ from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.safety.rules import limit_strip
-from acuthesis.core.safety.screening import Verdict, is_stale, parse_screening, verdict
+from acuthesis.core.safety.screening import is_stale
+from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.store import people as store
 from acuthesis.store.model import MeasureRow, PersonRow, VisitRow
 
@@ -92,7 +93,7 @@ def person_out(here: Here, row: PersonRow) -> PersonOut:
     """A person as the API gives them."""
     today = now().date()
     screening_row = store.latest_screening(here.session, row.id)
-    screening = parse_screening(screening_row.answers if screening_row else {})
+    screening = store.screening_from(here.session, row, screening_row)
     answered = screening_row.answered_at.date() if screening_row else None
     facts = store.body_facts(here.session, row, today)
     return PersonOut(

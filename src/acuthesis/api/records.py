@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from acuthesis.core.compose.score import Score
 from acuthesis.exchange.record import (
     ComplaintPart,
+    DraftPart,
     FindingPart,
     MeasurePart,
     PersonPart,
@@ -16,9 +17,10 @@ from acuthesis.exchange.record import (
     ScreeningPart,
     VisitPart,
 )
-from acuthesis.store import atlas, people, visits
+from acuthesis.store import atlas, compose, people, visits
 from acuthesis.store.model import (
     ComplaintRow,
+    DraftRow,
     FindingRow,
     MeasureRow,
     PersonRow,
@@ -103,6 +105,13 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             )
             for f in atlas.findings_of(session, person_id)
         ],
+        drafts=[
+            DraftPart(
+                id=d.id, visit_id=d.visit_id, label=d.label, score=Score.model_validate(d.score), kept_at=d.kept_at
+            )
+            for v in own
+            for d in compose.drafts_of(session, v.id)
+        ],
     )
 
 
@@ -140,6 +149,9 @@ def import_person(session: Session, record: PersonRecord, practitioner: Practiti
             )
             session.flush()  # one by one: their order is the order of the treatment
     session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
+    for draft in record.drafts:
+        kept = draft.model_dump(exclude={"score"})
+        session.add(DraftRow(**kept, score=draft.score.model_dump(mode="json"), **of_person))
     session.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
     session.flush()
     return row

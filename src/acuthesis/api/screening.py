@@ -7,19 +7,15 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import SignedIn, now
+from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
-from acuthesis.core.safety.rules import Rule, limit_strip, rules
-from acuthesis.core.safety.screening import (
-    QuestionGroup,
-    Verdict,
-    open_form,
-    parse_screening,
-    question_groups,
-    verdict,
-)
+from acuthesis.core.safety.rule import Rule
+from acuthesis.core.safety.rules import limit_strip, rules
+from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
+from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.store import people as store
-from acuthesis.store.model import ScreeningRow
+from acuthesis.store.compose import house_rules_of
+from acuthesis.store.model import PersonRow, ScreeningRow
 
 router = APIRouter(tags=["screening"])
 
@@ -47,11 +43,12 @@ class SafetyBook(BaseModel):
 
     questions: tuple[QuestionGroup, ...]
     rules: tuple[Rule, ...]
+    house: tuple[Rule, ...]
     pressure: PressureTable
 
 
-def _out(row: ScreeningRow) -> ScreeningOut:
-    screening = parse_screening(row.answers)
+def _out(here: Here, person: PersonRow, row: ScreeningRow) -> ScreeningOut:
+    screening = store.screening_from(here.session, person, row)
     return ScreeningOut(
         id=row.id,
         answered_at=row.answered_at,
@@ -62,16 +59,21 @@ def _out(row: ScreeningRow) -> ScreeningOut:
 
 
 @router.get("/safety")
-def safety_book() -> SafetyBook:
-    """Questions, standing rules and levels of pressure."""
-    return SafetyBook(questions=question_groups(), rules=rules(), pressure=pressure_table())
+def safety_book(here: SignedIn) -> SafetyBook:
+    """Questions, standing rules, the practice's own rules, and levels of pressure."""
+    return SafetyBook(
+        questions=question_groups(),
+        rules=rules(),
+        house=house_rules_of(here.session),
+        pressure=pressure_table(),
+    )
 
 
 @router.get("/people/{person_id}/screenings")
 def list_screenings(person_id: uuid.UUID, here: SignedIn) -> list[ScreeningOut]:
     """All screenings of a person, newest first."""
     row = store.person(here.session, person_id)
-    return [_out(screening) for screening in store.screenings(here.session, row.id)]
+    return [_out(here, row, screening) for screening in store.screenings(here.session, row.id)]
 
 
 @router.post("/people/{person_id}/screenings", status_code=201)
@@ -81,4 +83,4 @@ def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> Scr
     form = open_form(parse_screening(answers.answers))
     screening = store.add_screening(here.session, row, form, here.practitioner.id, now())
     store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "screened")
-    return _out(screening)
+    return _out(here, row, screening)

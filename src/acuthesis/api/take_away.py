@@ -19,14 +19,14 @@ from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.atlas.plate import plate
-from acuthesis.core.atlas.plates import PARTS, plates
+from acuthesis.core.atlas.plates import FACINGS, PARTS, plates
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.knowledge import complaint_kind
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.rules import limit_strip, sides_of
-from acuthesis.exchange.pdf import Drawn, Rated, Row, home_pdf, plates_pdf, visit_pdf
+from acuthesis.exchange.pdf import Drawn, Rated, Row, home_pdf, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.store import people as store
 from acuthesis.store import visits
@@ -98,6 +98,20 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     return _pdf(content, "visit")
 
 
+@router.get("/visits/{visit_id}/score.pdf", response_class=Response, responses=PDF)
+def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
+    """The score on one page, for the table: drawn, and stop by stop with where, how long, how hard and why not more."""
+    row = visits.visit(here.session, visit_id)
+    if row.score is None:
+        raise CoreError("compose first: there is no score yet", where="visit_id")
+    score = Score.model_validate(row.score)
+    person = store.person(here.session, row.person_id)
+    where = {stop.id: _where(entry_here(here, stop.id)) for stop in score.stops if stop.kind in PRESSED}
+    limits = limit_strip(store.screening_of(here.session, person.id))
+    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "score printed")
+    return _pdf(score_pdf(person.given_name, _practice(here), row.starts_at, score, where, limits), "score")
+
+
 @router.get("/people/{person_id}/home.pdf", response_class=Response, responses=PDF)
 def home_sheet(person_id: uuid.UUID, here: SignedIn) -> Response:
     """The home sheet: a few points the person reaches alone, drawn on their own figure."""
@@ -152,9 +166,15 @@ def read_plates(
     group: Annotated[str | None, Query(max_length=20)] = None,
     part: Annotated[str | None, Query(max_length=20)] = None,
     side: Side = "left",
+    facing: Annotated[str | None, Query(max_length=20)] = None,
     page: Annotated[int | None, Query(ge=1, le=60)] = None,
 ) -> Response:
-    """Plates of some points, of a channel or a map (`group`), or of a body part, on a person: PDF, or a page as SVG."""
+    """Plates of some points, of a channel or a map (`group`), or of a body part, on a person: PDF, or a page as SVG.
+
+    `facing` looks at all of them from one side (front, back, outer, inner, top, sole) instead of at each from its own.
+    """
+    if facing is not None and facing not in FACINGS:
+        raise UnknownId(f"there is no view '{facing}'; there are {', '.join(FACINGS)}", where="facing")
     person = store.person(here.session, person_id)
     title, chosen = _chosen(here, ids, group, part)
     if not chosen:
@@ -164,7 +184,7 @@ def read_plates(
         placed = [
             one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, kept.body)[:1]
         ]
-        drawings = plates(placed, kept.body)
+        drawings = plates(placed, kept.body, facing)
     if page is not None:
         if page > len(drawings):
             raise CoreError(f"there are {len(drawings)} pages", where="page")

@@ -6,7 +6,8 @@ from datetime import date, datetime, time, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from acuthesis.core.compose.composer import ComplaintNow, ComposeRequest, compose
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.demo.world import EMAIL, HANDS, LOCAL_RULES, PASSWORD, PLAYERS, PRACTICE, PRACTITIONER, Player
@@ -69,6 +70,7 @@ class _Grower:
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []
+        self.scores: dict[tuple[tuple[str, int], ...], Score] = {}
 
     def grow(self) -> None:
         player = self.player
@@ -98,7 +100,7 @@ class _Grower:
         self.session.flush()
 
     def _screening(self) -> Screening:
-        return parse_screening(self.player.screening or {})
+        return parse_screening(self.player.screening or {}, self.player.age)
 
     def _screen_and_measure(self, began: datetime) -> None:
         player = self.player
@@ -171,7 +173,12 @@ class _Grower:
             ComplaintNow(id=trouble.kind, rating=max(value, 1), side=trouble.side)
             for trouble, value in zip(self.player.troubles, values, strict=True)
         ]
-        return compose(ComposeRequest(complaints=wanted, minutes=self.player.minutes - 10), self._screening())
+        # The same wish again is not composed again: a demo of fifty visits is loaded in seconds.
+        key = tuple((one.id, round(one.rating / 3)) for one in wanted)
+        if key not in self.scores:
+            request = ComposeRequest(complaints=wanted, minutes=self.player.minutes, school=self.player.school)
+            self.scores[key] = compose(request, self._screening())
+        return self.scores[key]
 
     def _treated(self, visit: VisitRow, number: int, values: list[int], at: datetime) -> None:
         score = self._compose(values)

@@ -6,6 +6,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.body.catalogue import read_yaml
+from acuthesis.core.compose.school import DEFAULT_SCHOOL
 
 PRACTICE = "The prop van"
 LOCAL_RULES = "Touring practice: keep each venue's emergency number on the mirror, and the nearest hospital on the map."
@@ -50,6 +51,7 @@ class Player(BaseModel):
     measures: dict[str, float] = {}
     fingers: dict[str, float] = {}
     sore: dict[str, int] = {}
+    school: str = DEFAULT_SCHOOL
     screened_days_ago: int = 20
 
 

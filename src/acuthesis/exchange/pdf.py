@@ -1,5 +1,6 @@
 """Paper: the visit for the record and the home sheet for the person, as PDF from HTML."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import lru_cache
@@ -12,7 +13,7 @@ from markupsafe import Markup
 from acuthesis.core.atlas.fingers import SPAN_WORDS
 from acuthesis.core.atlas.locate import Located
 from acuthesis.core.atlas.plates import Plate
-from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Hold, Pulse
+from acuthesis.core.compose.dose import in_words
 from acuthesis.core.compose.home import HomePoint
 from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.change import Change
@@ -20,6 +21,13 @@ from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.session import Session
 from acuthesis.exchange.score_svg import score_svg
 
+POSITION_WORDS = {
+    "supine": "on the back",
+    "prone": "on the front",
+    "left_side": "on the left side",
+    "right_side": "on the right side",
+    "seated": "seated",
+}
 WORDS = (
     "This supports care and does not replace it; it is not a diagnosis. In doubt, ask a doctor. "
     "Stop and get help with chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
@@ -39,27 +47,18 @@ def short_id(id: str) -> str:
     return id.removeprefix("ear_").removeprefix("foot_").replace("_", " ")
 
 
-def dose_words(dose: Dose) -> str:
-    """A dose as it is spoken of."""
-    match dose:
-        case Hold():
-            return f"hold {dose.seconds:g} s"
-        case Pulse():
-            return f"{dose.cycles} times {dose.on_s:g} s on, {dose.off_s:g} s off"
-        case Circles():
-            return f"{dose.each_way} circles each way"
-        case Breaths():
-            return f"{dose.count} breaths"
-        case Glide():
-            return f"{dose.strokes} strokes"
-
-
-def _render(template: str, **values: Any) -> bytes:
+def _render(template: str, sizes: Sequence[str] = ("",), **values: Any) -> bytes:
+    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page."""
     # Imported at the first paper: it takes a second, which the start of the server should not wait for.
     from weasyprint import HTML
 
-    html = _templates().get_template(template).render(words=WORDS, **values)
-    return bytes(HTML(string=html, base_url=str(Path(__file__).parent / "templates")).write_pdf())
+    base = str(Path(__file__).parent / "templates")
+    for size in sizes:
+        html = _templates().get_template(template).render(words=WORDS, size=size, **values)
+        document = HTML(string=html, base_url=base).render()
+        if len(document.pages) == 1:
+            break
+    return bytes(document.write_pdf())
 
 
 @dataclass(frozen=True)
@@ -107,8 +106,36 @@ def visit_pdf(
         rated=rated,
         drawn=drawn,
         Markup=Markup,
-        dose_words=dose_words,
+        in_words=in_words,
         levels={level.level: level for level in pressure_table().levels},
+    )
+
+
+def score_pdf(
+    person: str,
+    practice: str,
+    starts_at: datetime,
+    score: Score,
+    where: Mapping[str, str],
+    limits: Sequence[str],
+) -> bytes:
+    """The score for the table, on one page: drawn, then stop by stop."""
+    stops = [stop for stop in score.stops if not stop.muted]
+    refused = [row for row in score.left_out if row.severity != "note"]
+    return _render(
+        "score.html",
+        sizes=("", "small", "tiny"),
+        person=person,
+        practice=practice,
+        starts_at=starts_at,
+        score=score,
+        stops=stops,
+        refused=refused,
+        where=where,
+        limits=limits,
+        score_svg=Markup(score_svg(score)),
+        in_words=in_words,
+        positions=POSITION_WORDS,
     )
 
 

@@ -80,6 +80,16 @@ class VisitPart(_Part):
     events: list[Event] = Field([], max_length=MOST_ROWS)
 
 
+class DraftPart(_Part):
+    """One draft of a visit's score."""
+
+    id: uuid.UUID
+    visit_id: uuid.UUID
+    label: str = Field(max_length=120)
+    score: Score
+    kept_at: AwareDatetime
+
+
 class RatingPart(_Part):
     """One rating."""
 
@@ -118,6 +128,7 @@ class PersonRecord(_Part):
     visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
     ratings: list[RatingPart] = Field([], max_length=MOST_ROWS)
     findings: list[FindingPart] = Field([], max_length=MOST_ROWS)
+    drafts: list[DraftPart] = Field([], max_length=MOST_ROWS)
 
     @model_validator(mode="after")
     def _sound(self) -> "PersonRecord":
@@ -135,6 +146,9 @@ class PersonRecord(_Part):
         for visit in self.visits:
             _checked("visits", lambda events=visit.events: fold(events))
         complaints, own_visits = {row.id for row in self.complaints}, {row.id for row in self.visits}
+        for draft in self.drafts:
+            if draft.visit_id not in own_visits:
+                raise ValueError(f"drafts: {draft.id} mentions a visit that is not in the record")
         for rating in self.ratings:
             if rating.complaint_id not in complaints or rating.visit_id not in {*own_visits, None}:
                 raise ValueError(f"ratings: {rating.id} mentions a complaint or visit that is not in the record")

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from html import escape
 
-from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Hold, Pulse
-from acuthesis.core.compose.score import Score, Stop
+from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Pulse, Pumps, Rubs, Sets, Until, Walk
+from acuthesis.core.compose.score import PRESSED, Score, Stop
 from acuthesis.core.treat.session import StopRecord
 
 LANES = ("right", "midline", "left")
@@ -36,7 +36,9 @@ def score_svg(score: Score, records: Mapping[str, StopRecord] | None = None) -> 
 
 
 def _lanes(stop: Stop) -> list[tuple[str, float]]:
-    """Lanes a stop sounds in, with the second it starts there; both sides are played one after the other."""
+    """Lanes a stop sounds in, with the second it starts there: both at once, or one after the other."""
+    if stop.side == "both" and stop.dose.together:
+        return [("right", stop.start_s), ("left", stop.start_s)]
     if stop.side == "both":
         half = stop.duration_s / 2
         return [("right", stop.start_s), ("left", stop.start_s + half)]
@@ -59,12 +61,12 @@ def _label(x: float, y: float, text: str, size: float) -> str:
 
 
 def _block(stop: Stop, lane: str, start: float, scale: float, records: Mapping[str, StopRecord] | None) -> str:
-    seconds = stop.duration_s / (2 if stop.side == "both" else 1)
+    seconds = stop.duration_s / (2 if stop.side == "both" and not stop.dose.together else 1)
     x, width = LEFT + start * scale, max(seconds * scale, 2.0)
     base = TOP + (LANES.index(lane) + 1) * LANE_HEIGHT
     height = (LANE_HEIGHT - 34) * stop.level / LEVELS + 4
     outline = _outline(stop.dose, width, height)
-    label = stop.id.removeprefix("ear_").removeprefix("foot_").replace("_", " ")
+    label = _block_name(stop)
     text = (
         f'<text transform="translate({x + width / 2 + 4:.1f} {base - height - 4:.1f}) rotate(-58)" font-size="11" '
         f'fill="{INK}">{escape(label)}</text>'
@@ -81,12 +83,11 @@ def _block(stop: Stop, lane: str, start: float, scale: float, records: Mapping[s
 
 
 def _outline(dose: Dose, width: float, height: float) -> str:
-    """Shape of a block from its lower left corner: plain, teeth, scallops, a ramp or waves along the top."""
-    if isinstance(dose, Hold):
-        top = f"V{-height:.1f}H{width:.1f}"
-    elif isinstance(dose, Pulse):
-        count = min(dose.cycles, max(int(width / 4), 1))
-        step, on = width / count, dose.on_s / (dose.on_s + dose.off_s)
+    """Shape of a block from its lower left corner: plain, teeth, scallops, a ramp, steps, a zigzag or waves on top."""
+    if isinstance(dose, Pulse | Pumps | Sets):
+        number, on = _teeth(dose)
+        count = min(number, max(int(width / 4), 1))
+        step = width / count
         top = "".join(
             f"L{i * step:.1f} {-height:.1f}L{(i + on) * step:.1f} {-height:.1f}L{(i + on) * step:.1f} {-height / 3:.1f}"
             f"L{(i + 1) * step:.1f} {-height / 3:.1f}"
@@ -98,11 +99,44 @@ def _outline(dose: Dose, width: float, height: float) -> str:
         top = f"V{-height * 0.8:.1f}" + f"q{step / 2:.2f} {-height * 0.4:.2f} {step:.2f} 0" * count
     elif isinstance(dose, Glide):
         top = f"V{-height * 0.3:.1f}L{width:.1f} {-height:.1f}"
-    else:
-        assert isinstance(dose, Breaths)
+    elif isinstance(dose, Walk):
+        count = min(dose.passes, max(int(width / 4), 1))
+        step = width / count
+        top = (
+            f"V{-height * 0.4:.1f}"
+            + f"l{step * 0.5:.2f} {-height * 0.6:.2f}h{step * 0.5:.2f}v{height * 0.6:.2f}" * count
+        )
+    elif isinstance(dose, Rubs):
+        count = min(dose.count, max(int(width / 4), 1))
+        step = width / count
+        top = f"V{-height * 0.6:.1f}" + f"l{step / 2:.2f} {-height * 0.4:.2f}l{step / 2:.2f} {height * 0.4:.2f}" * count
+    elif isinstance(dose, Until):
+        top = f"V{-height:.1f}H{width * 0.6:.1f}L{width:.1f} {-height * 0.35:.1f}"  # it may end before its cap
+    elif isinstance(dose, Breaths):
         count = min(dose.count, max(int(width / 6), 1))
         step = width / count
         wave = f"c{step / 4:.2f} {-height * 0.5:.2f} {step / 4:.2f} {-height * 0.5:.2f} {step / 2:.2f} 0"
         wave += f"c{step / 4:.2f} {height * 0.3:.2f} {step / 4:.2f} {height * 0.3:.2f} {step / 2:.2f} 0"
         top = f"V{-height * 0.7:.1f}" + wave * count
+    else:
+        top = f"V{-height:.1f}H{width:.1f}"
     return f"M0 0{top}L{width:.1f} 0Z"
+
+
+def _block_name(stop: Stop) -> str:
+    """What stands above a block: the code of a point, a word for anything else."""
+    if stop.kind in PRESSED:
+        return stop.id.removeprefix("ear_").removeprefix("foot_").replace("_", " ")
+    return {"rate": "rate", "second_look": "second look", "close": "close"}.get(stop.kind, stop.id.split("_")[0])
+
+
+def _teeth(dose: Pulse | Pumps | Sets) -> tuple[int, float]:
+    """How many teeth a block has, and the share of each that presses."""
+    match dose:
+        case Pulse():
+            return dose.cycles, dose.on_s / (dose.on_s + dose.off_s)
+        case Pumps():
+            return dose.count, 0.5
+        case Sets():
+            work = dose.count * dose.seconds_each
+            return dose.sets, work / (work + dose.release_s)

@@ -271,6 +271,51 @@ class OwnEntryRow(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class DraftRow(OfPerson, Base):
+    """A score of a visit that was kept under a label, to go back to or to compare with. Never changed."""
+
+    __tablename__ = "draft"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
+        )
+
+    visit_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    label: Mapped[str]
+    score: Mapped[dict[str, Any]]
+    kept_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    kept_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ProtocolRow(Base):
+    """A score that the practice keeps apart from any person."""
+
+    __tablename__ = "protocol"
+    __table_args__ = (UniqueConstraint("practice_id", "name"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
+    name: Mapped[str]
+    version: Mapped[int] = mapped_column(server_default="1")
+    protocol: Mapped[dict[str, Any]]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class LayerRow(Base):
+    """A practice's changes to the shipped knowledge; one row a practice."""
+
+    __tablename__ = "layer"
+
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"), primary_key=True)
+    version: Mapped[int] = mapped_column(server_default="1")
+    layer: Mapped[dict[str, Any]]
+    changed_by: Mapped[uuid.UUID | None]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class AtlasTextRow(Base):
     """One text that a shipped point or area may be found by, for names that are nearly spelled right."""
 
@@ -307,6 +352,9 @@ GUARDED = (
     "treatment_event",
     "finding",
     "own_entry",
+    "draft",
+    "protocol",
+    "layer",
     "audit",
 )
-ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "finding", "audit")
+ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "finding", "draft", "audit")

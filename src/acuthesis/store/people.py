@@ -1,16 +1,17 @@
 """Persons and what is known of them. The database shows only the practice that the transaction named."""
 
 import uuid
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from acuthesis.core.body.person import BodyFacts, Fingers
+from acuthesis.core.compose.layer import Layer
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.store.model import AuditRow, ComplaintRow, MeasureRow, PersonRow, RatingRow, ScreeningRow
+from acuthesis.store.model import AuditRow, ComplaintRow, LayerRow, MeasureRow, PersonRow, RatingRow, ScreeningRow
 
 
 class NotFound(UnknownId):
@@ -70,9 +71,18 @@ def latest_screening(session: Session, person_id: uuid.UUID) -> ScreeningRow | N
 
 
 def screening_of(session: Session, person_id: uuid.UUID) -> Screening:
-    """The newest answers as the core reads them; empty if there are none."""
-    row = latest_screening(session, person_id)
-    return parse_screening(row.answers) if row else Screening()
+    """The newest answers as the core reads them, with the person's age and the practice's own rules."""
+    return screening_from(session, person(session, person_id), latest_screening(session, person_id))
+
+
+def screening_from(session: Session, row: PersonRow, answered: ScreeningRow | None) -> Screening:
+    """Answers of one screening as the core reads them today; none if there are none."""
+    house = session.scalar(select(LayerRow))
+    return parse_screening(
+        answered.answers if answered else {},
+        age_on(row.born, datetime.now(UTC).date()),
+        house=Layer.model_validate(house.layer).rules if house else (),
+    )
 
 
 def screenings(session: Session, person_id: uuid.UUID) -> list[ScreeningRow]:

@@ -1,0 +1,146 @@
+"""The catalogue of what composing works with: complaints, schools, doses, techniques; and the practice's layer."""
+
+from fastapi import APIRouter
+from pydantic import BaseModel, ConfigDict
+
+from acuthesis.api.access import SignedIn
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.compose.dose import DoseDefault, duration_s, in_words
+from acuthesis.core.compose.knowledge import ComplaintKind, why_of
+from acuthesis.core.compose.layer import Layer, layered
+from acuthesis.core.compose.school import School
+from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.store import compose as kept
+from acuthesis.store import people as store
+
+router = APIRouter(tags=["knowledge"])
+
+
+class UsedFor(BaseModel):
+    """A point or area that a complaint uses, with its name and why."""
+
+    id: str
+    name: str
+    ground: str
+    role: str
+    weight: float
+    side: str
+    why: str
+    own: bool  # added or weighed by the practice
+
+
+class ComplaintPage(BaseModel):
+    """A complaint as the catalogue shows it; `changed` where the practice changed it."""
+
+    kind: ComplaintKind
+    uses: list[UsedFor]
+    removed: list[str]
+    changed: bool
+
+
+class SchoolPage(BaseModel):
+    """A school as the catalogue shows it."""
+
+    school: School
+    changed: bool
+
+
+class DosePage(BaseModel):
+    """A named dose in words."""
+
+    id: str
+    dose: DoseDefault
+    words: str
+    seconds: float
+    used_by: list[str]
+    changed: bool
+
+
+class Catalogue(BaseModel):
+    """Everything that composing works with."""
+
+    complaints: list[ComplaintPage]
+    schools: list[SchoolPage]
+    doses: list[DosePage]
+    techniques: list[Technique]
+
+
+class LayerOut(BaseModel):
+    """The practice's changes, and their version."""
+
+    version: int
+    layer: Layer
+
+
+class LayerIn(LayerOut):
+    """The practice's changes as they are wanted; `version` is the one that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+@router.get("/catalogue")
+def read_catalogue(here: SignedIn) -> Catalogue:
+    """Complaints, schools, doses and techniques, with the practice's changes marked."""
+    layer, _ = kept.layer_of(here.session)
+    known = layered(layer)
+    return Catalogue(
+        complaints=[_complaint_page(kind, layer) for kind in known.complaints.values()],
+        schools=[SchoolPage(school=school, changed=school.id in layer.schools) for school in known.schools.values()],
+        doses=[
+            DosePage(
+                id=id,
+                dose=dose,
+                words=in_words(dose.dose),
+                seconds=duration_s(dose.dose),
+                used_by=[school.name for school in known.schools.values() if id in _doses_of(school)],
+                changed=id in layer.doses,
+            )
+            for id, dose in known.doses.items()
+        ],
+        techniques=list(techniques().values()),
+    )
+
+
+def _doses_of(school: School) -> set[str]:
+    rules = school.doses
+    return {rules.default, *rules.tissue.values(), *rules.site.values(), *rules.role.values(), school.closing.dose}
+
+
+def _complaint_page(kind: ComplaintKind, layer: Layer) -> ComplaintPage:
+    change = layer.complaints.get(kind.id)
+    own = {use.id for use in change.add} | set(change.weights) if change else set()
+    uses = [
+        UsedFor(
+            id=use.id,
+            name=entry(use.id).names.english,
+            ground=use.ground,
+            role=use.role,
+            weight=use.weight,
+            side=use.side,
+            why=why_of(use, entry(use.id)),
+            own=use.id in own,
+        )
+        for use in kind.uses
+    ]
+    return ComplaintPage(
+        kind=kind.model_copy(update={"uses": ()}),
+        uses=uses,
+        removed=list(change.remove) if change else [],
+        changed=change is not None,
+    )
+
+
+@router.get("/practice/layer")
+def read_layer(here: SignedIn) -> LayerOut:
+    """The practice's changes to the shipped knowledge."""
+    layer, version = kept.layer_of(here.session)
+    return LayerOut(version=version, layer=layer)
+
+
+@router.put("/practice/layer")
+def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
+    """Replace the practice's changes. They are checked as a whole: all of them are kept or none."""
+    layered(wanted.layer)
+    version = kept.keep_layer(here.session, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
+    store.audit(here.session, here.practice_id, here.practitioner.id, None, "practice rules and data changed")
+    return LayerOut(version=version, layer=wanted.layer)

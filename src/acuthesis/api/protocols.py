@@ -1,0 +1,146 @@
+"""Protocols: scores that a practice keeps, shares as files, and applies to other people."""
+
+import uuid
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.api.access import Here, SignedIn
+from acuthesis.api.atlas import entry_here
+from acuthesis.api.compose import VisitOut, keep_score, require_untreated, school_here, visit_out
+from acuthesis.api.figures import refuse_unsafe_own
+from acuthesis.api.text import Line
+from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
+from acuthesis.core.compose.score import PRESSED, Score, technique_of
+from acuthesis.core.errors import CoreError
+from acuthesis.store import compose as kept
+from acuthesis.store import people as store
+from acuthesis.store import visits
+from acuthesis.store.model import ProtocolRow
+
+router = APIRouter(tags=["protocols"])
+
+
+class ProtocolOut(BaseModel):
+    """A protocol of the practice."""
+
+    id: uuid.UUID
+    version: int
+    changed_at: datetime
+    protocol: Protocol
+
+
+class KeepProtocol(BaseModel):
+    """Which visit's score is kept, and what it is called."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    visit_id: uuid.UUID
+    name: Line
+    note: Annotated[str, Field(max_length=2000)] = ""
+
+
+class ApplyProtocol(BaseModel):
+    """Which protocol is applied; `version` is the visit that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    protocol_id: uuid.UUID
+    minutes: Annotated[float, Field(ge=3, le=180, allow_inf_nan=False)] | None = None
+
+
+def _out(row: ProtocolRow) -> ProtocolOut:
+    return ProtocolOut(
+        id=row.id, version=row.version, changed_at=row.changed_at, protocol=Protocol.model_validate(row.protocol)
+    )
+
+
+def _sides(here: Here, person_id: uuid.UUID) -> list[tuple[str, str]]:
+    """Kind and side of a person's open complaints."""
+    return [(c.kind, c.side) for c in store.complaints(here.session, person_id) if c.closed_on is None]
+
+
+def _affected(sides: list[tuple[str, str]], kinds: tuple[str, ...] = ()) -> str | None:
+    """The one side that complaints are on, those of these kinds first; None where they are on both or on neither."""
+    matching = [side for kind, side in sides if kind in kinds] or [side for _, side in sides]
+    one = {side for side in matching if side in ("left", "right")}
+    return one.pop() if len(one) == 1 else None
+
+
+@router.get("/protocols")
+def list_protocols(here: SignedIn) -> list[ProtocolOut]:
+    """The practice's protocols by name."""
+    return [_out(row) for row in kept.protocols(here.session)]
+
+
+@router.post("/protocols", status_code=201)
+def keep_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
+    """Keep the score of a visit as a protocol, without the person."""
+    row = visits.visit(here.session, new.visit_id)
+    if row.score is None:
+        raise CoreError("compose first: there is no score yet", where="visit_id")
+    sides = _sides(here, row.person_id)
+    protocol = protocol_of(
+        Score.model_validate(row.score),
+        new.name,
+        new.note,
+        [kind for kind, _ in sides],
+        _affected(sides),  # type: ignore[arg-type]
+    )
+    return _out(kept.keep_protocol(here.session, here.practice_id, new.name, protocol.model_dump(mode="json")))
+
+
+@router.post("/protocols/import", status_code=201)
+def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
+    """Take in a protocol from a file. Every stop must exist here; all of it is kept or nothing."""
+    for index, stop in enumerate(protocol.stops):
+        try:
+            if stop.kind in PRESSED:
+                entry_here(here, stop.id)
+            else:
+                technique_of(stop)
+        except CoreError as error:
+            raise type(error)(error.message, where=f"stops.{index}.id") from error
+    return _out(kept.keep_protocol(here.session, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
+
+
+@router.get("/protocols/{protocol_id}/file", response_class=Response)
+def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
+    """A protocol as a file to share."""
+    row = kept.protocol(here.session, protocol_id)
+    name = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in row.name.lower())
+    return Response(
+        Protocol.model_validate(row.protocol).model_dump_json(indent=2, exclude_defaults=False),
+        media_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name or "protocol"}.json"'},
+    )
+
+
+@router.delete("/protocols/{protocol_id}", status_code=204)
+def drop_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
+    """Remove a protocol; scores that were made with it stay."""
+    kept.drop_protocol(here.session, protocol_id)
+
+
+@router.post("/visits/{visit_id}/apply-protocol")
+def apply_to_visit(visit_id: uuid.UUID, wish: ApplyProtocol, here: SignedIn) -> VisitOut:
+    """Apply a protocol to a visit: screened, mirrored to this person's side, held to their limits, fitted in time."""
+    row = visits.visit(here.session, visit_id, lock=True)
+    require_untreated(here, row)
+    protocol = Protocol.model_validate(kept.protocol(here.session, wish.protocol_id).protocol)
+    score = apply_protocol(
+        protocol,
+        store.screening_of(here.session, row.person_id),
+        wish.minutes or row.minutes,
+        _affected(_sides(here, row.person_id), protocol.complaints),  # type: ignore[arg-type]
+        school_here(here, protocol.school),
+        lambda id: entry_here(here, id),
+    )
+    refuse_unsafe_own(here, row.person_id, (stop.id for stop in score.stops if not stop.muted))
+    if score.decision != "ok":
+        return VisitOut(**{**visit_out(row).model_dump(), "score": score})
+    store.check_version(row, wish.version, "This visit")
+    return keep_score(here, row, score, f"protocol applied: {protocol.name}")
