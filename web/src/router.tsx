@@ -19,6 +19,9 @@ import { Shell } from "./shared/Shell";
 
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
 type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };
+/** Which shelf of the catalogue is open. */
+const SHELVES = ["complaints", "schools", "doses", "techniques", "rules"] as const;
+type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
 type Context = { queries: QueryClient };
 
 const root = createRootRouteWithContext<Context>()({ component: Outlet });
@@ -57,6 +60,14 @@ const safety = createRoute({
   getParentRoute: () => inside,
   path: "/safety",
   component: lazyRouteComponent(() => import("./screens/safety/SafetyScreen"), "SafetyScreen"),
+});
+const catalogue = createRoute({
+  getParentRoute: () => inside,
+  path: "/catalogue",
+  validateSearch: (search: Record<string, unknown>): CatalogueSearch => ({
+    shelf: SHELVES.find((shelf) => shelf === search.shelf),
+  }),
+  component: lazyRouteComponent(() => import("./screens/catalogue/CatalogueScreen"), "CatalogueScreen"),
 });
 const person = createRoute({ getParentRoute: () => inside, path: "/people/$personId", component: PersonFrame });
 const overview = createRoute({ getParentRoute: () => person, path: "/", component: OverviewScreen });
@@ -114,6 +125,7 @@ const tree = root.addChildren([
     day,
     people,
     safety,
+    catalogue,
     person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway]),
   ]),
 ]);

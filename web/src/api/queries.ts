@@ -1,5 +1,5 @@
 /** Server state: one query a thing, invalidated by what changes it. */
-import { type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
 import { api, setCsrf, take } from "./client";
 
 export const meQuery = queryOptions({
@@ -135,10 +135,38 @@ export const treatmentQuery = (id: string) =>
 
 const forever = { staleTime: Number.POSITIVE_INFINITY, gcTime: Number.POSITIVE_INFINITY };
 
+/** Points and areas by what is typed; the last answer stays while the next is on its way. */
+export const searchQuery = (wanted: string) =>
+  queryOptions({
+    queryKey: ["search", wanted],
+    queryFn: () => take(api.GET("/api/atlas/search", { params: { query: { q: wanted } } })),
+    enabled: wanted !== "",
+    placeholderData: keepPreviousData,
+  });
+
+export const catalogueQuery = queryOptions({
+  queryKey: ["catalogue"],
+  queryFn: () => take(api.GET("/api/catalogue")),
+  staleTime: 300_000,
+});
+export const layerQuery = queryOptions({
+  queryKey: ["layer"],
+  queryFn: () => take(api.GET("/api/practice/layer")),
+});
+export const protocolsQuery = queryOptions({
+  queryKey: ["protocols"],
+  queryFn: () => take(api.GET("/api/protocols")),
+});
+export const draftsQuery = (visit_id: string) =>
+  queryOptions({
+    queryKey: ["visit", visit_id, "drafts"],
+    queryFn: () => take(api.GET("/api/visits/{visit_id}/drafts", { params: { path: { visit_id } } })),
+  });
+
 export const safetyQuery = queryOptions({
   queryKey: ["safety"],
   queryFn: () => take(api.GET("/api/safety")),
-  ...forever,
+  staleTime: 300_000,
 });
 export const kindsQuery = queryOptions({
   queryKey: ["kinds"],

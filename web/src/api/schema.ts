@@ -156,6 +156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Catalogue
+         * @description Complaints, schools, doses and techniques, with the practice's changes marked.
+         */
+        get: operations["read_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/complaint-kinds": {
         parameters: {
             query?: never;
@@ -230,6 +250,26 @@ export interface paths {
          * @description A dose stretched to about so many seconds, or turned into another form of that length.
          */
         post: operations["reshape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{draft_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Draft
+         * @description Go back to a draft. It is checked anew: the person's answers may have changed since.
+         */
+        post: operations["restore_draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -646,6 +686,8 @@ export interface paths {
         /**
          * Read Plates
          * @description Plates of some points, of a channel or a map (`group`), or of a body part, on a person: PDF, or a page as SVG.
+         *
+         *     `facing` looks at all of them from one side (front, back, outer, inner, top, sole) instead of at each from its own.
          */
         get: operations["read_plates"];
         put?: never;
@@ -760,6 +802,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/layer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Layer
+         * @description The practice's changes to the shipped knowledge.
+         */
+        get: operations["read_layer"];
+        /**
+         * Change Layer
+         * @description Replace the practice's changes. They are checked as a whole: all of them are kept or none.
+         */
+        put: operations["change_layer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/protocols": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Protocols
+         * @description The practice's protocols by name.
+         */
+        get: operations["list_protocols"];
+        put?: never;
+        /**
+         * Keep Protocol
+         * @description Keep the score of a visit as a protocol, without the person.
+         */
+        post: operations["keep_protocol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/protocols/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Protocol
+         * @description Take in a protocol from a file. Every stop must exist here; all of it is kept or nothing.
+         */
+        post: operations["import_protocol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/protocols/{protocol_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Protocol
+         * @description Remove a protocol; scores that were made with it stay.
+         */
+        delete: operations["drop_protocol"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/protocols/{protocol_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Protocol File
+         * @description A protocol as a file to share.
+         */
+        get: operations["protocol_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reactions": {
         parameters: {
             query?: never;
@@ -809,7 +959,7 @@ export interface paths {
         };
         /**
          * Safety Book
-         * @description Questions, standing rules and levels of pressure.
+         * @description Questions, standing rules, the practice's own rules, and levels of pressure.
          */
         get: operations["safety_book"];
         put?: never;
@@ -880,6 +1030,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/apply-protocol": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply To Visit
+         * @description Apply a protocol to a visit: screened, mirrored to this person's side, held to their limits, fitted in time.
+         */
+        post: operations["apply_to_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/compose": {
         parameters: {
             query?: never;
@@ -894,6 +1064,30 @@ export interface paths {
          * @description Compose a score for a visit. Where the screening says no, the answer says why and no score is kept.
          */
         post: operations["compose_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drafts
+         * @description Drafts of a visit, oldest first.
+         */
+        get: operations["list_drafts"];
+        put?: never;
+        /**
+         * Keep Draft
+         * @description Keep the score as it is now under a label, to go back to or to compare with.
+         */
+        post: operations["keep_draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -920,6 +1114,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Programme
+         * @description A programme of several visits from this one on; nothing is kept.
+         */
+        post: operations["plan_programme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/score": {
         parameters: {
             query?: never;
@@ -934,6 +1148,48 @@ export interface paths {
          */
         put: operations["edit_score"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/score.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Score Sheet
+         * @description The score on one page, for the table: drawn, and stop by stop with where, how long, how hard and why not more.
+         */
+        get: operations["score_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/visits/{visit_id}/stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Stop
+         * @description A stop as the core would do it in this score: dose, level, side and position for this person. Nothing is kept.
+         *
+         *     Raises: NotAllowed where it may not be pressed, with the reason.
+         */
+        post: operations["new_stop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -980,6 +1236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What If
+         * @description What a score would be; nothing is kept.
+         */
+        post: operations["what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1020,6 +1296,21 @@ export interface components {
             answers: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ApplyProtocol
+         * @description Which protocol is applied; `version` is the visit that was seen.
+         */
+        ApplyProtocol: {
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Protocol Id
+             * Format: uuid
+             */
+            protocol_id: string;
+            /** Version */
+            version: number;
         };
         /**
          * Area
@@ -1245,6 +1536,25 @@ export interface components {
              * @default 12
              */
             per_minute: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * Catalogue
+         * @description Everything that composing works with.
+         */
+        Catalogue: {
+            /** Complaints */
+            complaints: components["schemas"]["ComplaintPage"][];
+            /** Doses */
+            doses: components["schemas"]["DosePage"][];
+            /** Schools */
+            schools: components["schemas"]["SchoolPage"][];
+            /** Techniques */
+            techniques: components["schemas"]["Technique"][];
         };
         /**
          * Change
@@ -1277,6 +1587,32 @@ export interface components {
             within_session?: number | null;
         };
         /**
+         * ChangeTechnique
+         * @description Another way of working the sore spot: lighten and hold, or circle the rim.
+         */
+        ChangeTechnique: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "technique";
+            /**
+             * Technique
+             * @enum {string}
+             */
+            technique: "ease" | "rim";
+        };
+        /**
          * Circles
          * @description So many circles one way, then as many the other.
          */
@@ -1293,18 +1629,81 @@ export interface components {
              * @default 1.5
              */
             seconds_each: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * Closing
+         * @description The last stop.
+         */
+        Closing: {
+            /** Dose */
+            dose: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ComplaintChange
+         * @description What a practice does otherwise for a complaint.
+         */
+        ComplaintChange: {
+            /**
+             * Add
+             * @default []
+             */
+            add: components["schemas"]["Use"][];
+            /** Home */
+            home?: string[] | null;
+            /**
+             * Remove
+             * @default []
+             */
+            remove: string[];
+            /**
+             * Weights
+             * @default {}
+             */
+            weights: {
+                [key: string]: number;
+            };
         };
         /**
          * ComplaintKind
-         * @description A complaint by its plain name, acts it may hinder, and what is traditionally used.
+         * @description A complaint by its plain name: what stops it, what to ask, what it hinders, what is traditionally used.
          */
         ComplaintKind: {
             /** Acts */
             acts: string[];
+            /** Ask */
+            ask: string[];
+            /**
+             * Checked
+             * @default
+             */
+            checked: string;
+            evidence: components["schemas"]["Evidence"];
+            /** Home */
+            home: string[];
             /** Id */
             id: string;
+            /** Measure */
+            measure: string;
             /** Name */
             name: string;
+            /** Red Flags */
+            red_flags: string[];
+            /**
+             * Sides
+             * @enum {string}
+             */
+            sides: "affected" | "both";
+            /** Stop If */
+            stop_if: string[];
+            /** Techniques */
+            techniques: string[];
             /** Uses */
             uses: components["schemas"]["Use"][];
         };
@@ -1340,6 +1739,19 @@ export interface components {
             version: number;
         };
         /**
+         * ComplaintPage
+         * @description A complaint as the catalogue shows it; `changed` where the practice changed it.
+         */
+        ComplaintPage: {
+            /** Changed */
+            changed: boolean;
+            kind: components["schemas"]["ComplaintKind"];
+            /** Removed */
+            removed: string[];
+            /** Uses */
+            uses: components["schemas"]["UsedFor"][];
+        };
+        /**
          * ComplaintPart
          * @description One complaint.
          */
@@ -1373,9 +1785,14 @@ export interface components {
         };
         /**
          * ComposeWish
-         * @description What to compose for; complaints and their strength come from the person's record.
+         * @description A wish whose score is kept; `version` is the visit that was seen.
          */
         ComposeWish: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
             /**
              * Avoid
              * @default []
@@ -1383,6 +1800,18 @@ export interface components {
             avoid: string[];
             /** Complaint Ids */
             complaint_ids: string[];
+            /**
+             * Ear Map
+             * @default standard
+             * @enum {string}
+             */
+            ear_map: "standard" | "second";
+            /**
+             * Foot Chart
+             * @default standard
+             * @enum {string}
+             */
+            foot_chart: "standard" | "second";
             /**
              * Minutes
              * @default 40
@@ -1398,18 +1827,48 @@ export interface components {
              * @default []
              */
             positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            /**
+             * Prefer
+             * @default []
+             */
+            prefer: string[];
+            /**
+             * School
+             * @default channel_acupressure
+             */
+            school: string;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Setting
+             * @default practice
+             * @enum {string}
+             */
+            setting: "practice" | "self_care";
             /** Version */
             version: number;
         };
         /**
          * Condition
-         * @description What wakes a rule: a question answered with anything but no, or with at least so many weeks.
+         * @description What wakes a rule: a question answered with anything but no (or with so much), or an age.
          */
         Condition: {
+            /** Age Over */
+            age_over?: number | null;
+            /** Age Under */
+            age_under?: number | null;
             /** At Least */
             at_least?: number | null;
             /** Question */
-            question: string;
+            question?: string | null;
+            /** Reading */
+            reading?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * Contents
@@ -1434,6 +1893,27 @@ export interface components {
             tenderness: components["schemas"]["Tenderness"][];
             /** Visits */
             visits: string[];
+        };
+        /**
+         * Coverage
+         * @description What a complaint gets; `missing` says why something is not there.
+         */
+        Coverage: {
+            /** Calm */
+            calm: boolean;
+            /** Complaint */
+            complaint: string;
+            /** Far */
+            far: boolean;
+            /** Local */
+            local: boolean;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            /** Name */
+            name: string;
         };
         /**
          * Credentials
@@ -1511,12 +1991,115 @@ export interface components {
             where: string;
         };
         /**
+         * DoseDefault
+         * @description A named default: the dose and the level it aims at.
+         */
+        DoseDefault: {
+            /** Dose */
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            /** Level */
+            level: number;
+        };
+        /**
+         * DosePage
+         * @description A named dose in words.
+         */
+        DosePage: {
+            /** Changed */
+            changed: boolean;
+            dose: components["schemas"]["DoseDefault"];
+            /** Id */
+            id: string;
+            /** Seconds */
+            seconds: number;
+            /** Used By */
+            used_by: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * DoseRules
+         * @description Which named dose: by role first, then by site, then by tissue, else the default.
+         */
+        DoseRules: {
+            /** Default */
+            default: string;
+            /**
+             * Role
+             * @default {}
+             */
+            role: {
+                [key: string]: string;
+            };
+            /**
+             * Site
+             * @default {}
+             */
+            site: {
+                [key: string]: string;
+            };
+            /**
+             * Tissue
+             * @default {}
+             */
+            tissue: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * DraftOut
+         * @description A draft of a visit.
+         */
+        DraftOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kept At
+             * Format: date-time
+             */
+            kept_at: string;
+            /** Label */
+            label: string;
+            score: components["schemas"]["Score"];
+        };
+        /**
+         * DraftPart
+         * @description One draft of a visit's score.
+         */
+        DraftPart: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kept At
+             * Format: date-time
+             */
+            kept_at: string;
+            /** Label */
+            label: string;
+            score: components["schemas"]["Score"];
+            /**
+             * Visit Id
+             * Format: uuid
+             */
+            visit_id: string;
+        };
+        /**
          * DraftStop
          * @description A stop as the practitioner writes it: what, where, how, how hard.
+         *
+         *     `contact` what presses, where it is not the usual; `override` the reason under which a refusal is lifted.
          */
         DraftStop: {
+            /** Contact */
+            contact?: ("thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick") | null;
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
             /** Id */
             id: string;
             /** Key */
@@ -1525,7 +2108,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "point" | "area" | "breathe" | "close";
+            kind: "point" | "area" | "stroke" | "loosen" | "stretch" | "breathe" | "rate" | "second_look" | "close";
             /** Level */
             level: number;
             /**
@@ -1533,6 +2116,16 @@ export interface components {
              * @default false
              */
             muted: boolean;
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /**
+             * Phase
+             * @default
+             */
+            phase: string;
             /**
              * Position
              * @enum {string}
@@ -1589,7 +2182,20 @@ export interface components {
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Technique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+        };
+        /**
+         * Evidence
+         * @description How strong the evidence is for pressing, and what it says; never a claim of cure.
+         */
+        Evidence: {
+            /** Says */
+            says: string;
+            /**
+             * Strength
+             * @enum {string}
+             */
+            strength: "none" | "weak" | "some" | "fair";
         };
         /**
          * Felt
@@ -1798,7 +2404,7 @@ export interface components {
         };
         /**
          * Glide
-         * @description Strokes along the area.
+         * @description Strokes or sweeps along the area.
          */
         Glide: {
             /**
@@ -1813,6 +2419,23 @@ export interface components {
             seconds_each: number;
             /** Strokes */
             strokes: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * Grounding
+         * @description A short press that ends a phase.
+         */
+        Grounding: {
+            /** Dose */
+            dose: string;
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
         };
         /**
          * Group
@@ -1836,6 +2459,67 @@ export interface components {
             form: "hold";
             /** Seconds */
             seconds: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * HomePoint
+         * @description One point of a home set.
+         */
+        HomePoint: {
+            /** Dose */
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            /** Dose Words */
+            dose_words: string;
+            /** Id */
+            id: string;
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+            /** Press With */
+            press_with: string;
+            /** Seconds */
+            seconds: number;
+            /** Side */
+            side: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * HomeSet
+         * @description Points for some days: `days` says which.
+         */
+        HomeSet: {
+            /** Days */
+            days: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["HomePoint"][];
+            /** Times A Day */
+            times_a_day: number;
+        };
+        /**
+         * KeepProtocol
+         * @description Which visit's score is kept, and what it is called.
+         */
+        KeepProtocol: {
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Visit Id
+             * Format: uuid
+             */
+            visit_id: string;
         };
         /**
          * LandmarkOnBody
@@ -1899,6 +2583,61 @@ export interface components {
             kind: "later";
         };
         /**
+         * Layer
+         * @description Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift.
+         */
+        Layer: {
+            /**
+             * Complaints
+             * @default {}
+             */
+            complaints: {
+                [key: string]: components["schemas"]["ComplaintChange"];
+            };
+            /**
+             * Doses
+             * @default {}
+             */
+            doses: {
+                [key: string]: components["schemas"]["DoseDefault"];
+            };
+            /**
+             * Overrides
+             * @default false
+             */
+            overrides: boolean;
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["Rule"][];
+            /**
+             * Schools
+             * @default {}
+             */
+            schools: {
+                [key: string]: components["schemas"]["SchoolChange"];
+            };
+        };
+        /**
+         * LayerIn
+         * @description The practice's changes as they are wanted; `version` is the one that was seen.
+         */
+        LayerIn: {
+            layer: components["schemas"]["Layer"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * LayerOut
+         * @description The practice's changes, and their version.
+         */
+        LayerOut: {
+            layer: components["schemas"]["Layer"];
+            /** Version */
+            version: number;
+        };
+        /**
          * LeftOut
          * @description Something that is not in the score, and why.
          */
@@ -1907,6 +2646,11 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Overridable
+             * @default false
+             */
+            overridable: boolean;
             /** Reason */
             reason: string;
             /** Rule */
@@ -1935,6 +2679,21 @@ export interface components {
             name: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Load
+         * @description The most seconds on one site and side, and exceptions.
+         */
+        Load: {
+            /** Site S */
+            site_s: number;
+            /**
+             * Sites
+             * @default {}
+             */
+            sites: {
+                [key: string]: number;
+            };
         };
         /**
          * Located
@@ -2218,6 +2977,14 @@ export interface components {
             since?: string | null;
         };
         /**
+         * NewDraft
+         * @description The label under which the score is kept as it is now.
+         */
+        NewDraft: {
+            /** Label */
+            label: string;
+        };
+        /**
          * NewPerson
          * @description What is asked first.
          */
@@ -2289,9 +3056,19 @@ export interface components {
         };
         /**
          * Objective
-         * @description What the composition is worth: the sum of benefits, and how often the person has to turn.
+         * @description What the composition is worth: the value, the bound that nothing can beat, and how often the person turns.
          */
         Objective: {
+            /**
+             * Bound
+             * @default 0
+             */
+            bound: number;
+            /**
+             * Gap
+             * @default 0
+             */
+            gap: number;
             /** Position Changes */
             position_changes: number;
             /** Value */
@@ -2332,6 +3109,22 @@ export interface components {
             segment: string;
             /** Span */
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
+         * Order
+         * @description `scope` position: the phases run anew in each position; whole: once, over the whole sequence.
+         */
+        Order: {
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "position" | "whole";
+            /**
+             * Within
+             * @enum {string}
+             */
+            within: "importance" | "toes_to_heel" | "top_down" | "broad_to_deep" | "forehead_to_chin" | "chin_to_scalp";
         };
         /**
          * OwnIn
@@ -2527,6 +3320,11 @@ export interface components {
              */
             complaints: components["schemas"]["ComplaintPart"][];
             /**
+             * Drafts
+             * @default []
+             */
+            drafts: components["schemas"]["DraftPart"][];
+            /**
              * Findings
              * @default []
              */
@@ -2583,6 +3381,48 @@ export interface components {
             id: string;
         };
         /**
+         * Phase
+         * @description A stretch of the sequence: which roles or framing stops belong to it, and which way it goes.
+         */
+        Phase: {
+            /**
+             * By Side
+             * @default false
+             */
+            by_side: boolean;
+            /**
+             * Direction
+             * @enum {string}
+             */
+            direction: "settle" | "work" | "tone" | "ground";
+            /**
+             * Ground
+             * @default false
+             */
+            ground: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("rate" | "breathe" | "second_look" | "close")[];
+            /** Name */
+            name: string;
+            /**
+             * Roles
+             * @default []
+             */
+            roles: ("warm" | "main" | "supply" | "far" | "pain" | "calm" | "finish")[];
+            /**
+             * Techniques
+             * @default []
+             */
+            techniques: string[];
+            /** Within */
+            within?: ("importance" | "toes_to_heel" | "top_down" | "broad_to_deep" | "forehead_to_chin" | "chin_to_scalp") | null;
+        };
+        /**
          * PlaceOnBody
          * @description Where one point or area is, for drawing all of them at once.
          */
@@ -2631,6 +3471,25 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+        };
+        /**
+         * PlannedVisit
+         * @description One visit of a programme.
+         */
+        PlannedVisit: {
+            /** Day */
+            day: number;
+            /** Gentle */
+            gentle: boolean;
+            /** New */
+            new: string[];
+            /** Number */
+            number: number;
+            /** Rested */
+            rested: string[];
+            score: components["schemas"]["Score"];
+            /** Set */
+            set: string;
         };
         /**
          * Point
@@ -2708,6 +3567,16 @@ export interface components {
             traditional: string[];
         };
         /**
+         * Prefers
+         * @description Parts of the body that this school leans on.
+         */
+        Prefers: {
+            /** Factor */
+            factor: number;
+            /** Parts */
+            parts: string[];
+        };
+        /**
          * Press
          * @description Direction of pressure from the skin, what presses, and what supports from the other side.
          */
@@ -2766,10 +3635,16 @@ export interface components {
             contact_cm2: {
                 [key: string]: number;
             };
+            /** Deep Reason */
+            deep_reason: string;
             /** Default Ceiling */
             default_ceiling: number;
+            /** Enter Below */
+            enter_below: number;
             /** Levels */
             levels: components["schemas"]["Level"][];
+            /** Threshold Share */
+            threshold_share: number;
             /** Tissue Ceiling */
             tissue_ceiling: {
                 [key: string]: number;
@@ -2800,6 +3675,80 @@ export interface components {
             where: string;
         };
         /**
+         * Programme
+         * @description Visits with their days, home sets, and when to judge.
+         */
+        Programme: {
+            /** Home */
+            home: components["schemas"]["HomeSet"][];
+            /** Judge On Day */
+            judge_on_day: number;
+            /** Visits */
+            visits: components["schemas"]["PlannedVisit"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * Protocol
+         * @description A score without a person.
+         */
+        Protocol: {
+            /** Affected */
+            affected?: ("left" | "right") | null;
+            /**
+             * Complaints
+             * @default []
+             */
+            complaints: string[];
+            /**
+             * Format
+             * @default acuthesis-protocol
+             * @constant
+             */
+            format: "acuthesis-protocol";
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * School
+             * @default
+             */
+            school: string;
+            /** Stops */
+            stops: components["schemas"]["DraftStop"][];
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+        };
+        /**
+         * ProtocolOut
+         * @description A protocol of the practice.
+         */
+        ProtocolOut: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            protocol: components["schemas"]["Protocol"];
+            /** Version */
+            version: number;
+        };
+        /**
          * Pulse
          * @description Pressed and released: seconds on, seconds off, so many times.
          */
@@ -2815,6 +3764,34 @@ export interface components {
             off_s: number;
             /** On S */
             on_s: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
+         * Pumps
+         * @description Rhythmic small presses without leaving the skin.
+         */
+        Pumps: {
+            /** Count */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "pumps";
+            /**
+             * Seconds Each
+             * @default 1.5
+             */
+            seconds_each: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
         };
         /**
          * Question
@@ -2829,7 +3806,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "flag" | "weeks" | "side" | "lying";
+            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
             /**
              * Say
              * @default
@@ -2999,11 +3976,19 @@ export interface components {
          */
         Reshape: {
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
             /** Form */
-            form?: string | null;
+            form?: ("hold" | "pulse" | "circles" | "breaths" | "glide" | "walk" | "sets" | "pumps" | "rubs" | "until") | null;
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * Restore
+         * @description Which visit was seen when going back to a draft.
+         */
+        Restore: {
+            /** Version */
+            version: number;
         };
         /**
          * Resume
@@ -3027,19 +4012,59 @@ export interface components {
             kind: "resume";
         };
         /**
+         * Rubs
+         * @description Up and down over the skin; up and down is one.
+         */
+        Rubs: {
+            /** Count */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "rubs";
+            /**
+             * Seconds Each
+             * @default 1
+             */
+            seconds_each: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
          * Rule
          * @description One standing rule.
          */
         Rule: {
             /** Ceiling */
             ceiling?: number | null;
+            /**
+             * Clear
+             * @default
+             */
+            clear: string;
             /** Id */
             id: string;
+            /** Longest S */
+            longest_s?: number | null;
+            /**
+             * No Glide
+             * @default false
+             */
+            no_glide: boolean;
             /**
              * No Stick
              * @default false
              */
             no_stick: boolean;
+            /**
+             * One Side
+             * @default false
+             */
+            one_side: boolean;
             /**
              * Override
              * @default signed
@@ -3052,15 +4077,20 @@ export interface components {
              * Severity
              * @enum {string}
              */
-            severity: "refuse" | "limit" | "note";
+            severity: "refer" | "refuse" | "limit" | "note";
             /** Short */
             short: string;
             /**
              * Source
              * @enum {string}
              */
-            source: "first_aid" | "tradition" | "manual";
+            source: "first_aid" | "tradition" | "manual" | "practice";
             touches: components["schemas"]["Touches"];
+            /**
+             * Unplaced
+             * @default false
+             */
+            unplaced: boolean;
             when?: components["schemas"]["Condition"] | null;
         };
         /**
@@ -3082,6 +4112,8 @@ export interface components {
          * @description Everything the safety core works with, for the page that lists it.
          */
         SafetyBook: {
+            /** House */
+            house: components["schemas"]["Rule"][];
             pressure: components["schemas"]["PressureTable"];
             /** Questions */
             questions: components["schemas"]["QuestionGroup"][];
@@ -3089,10 +4121,124 @@ export interface components {
             rules: components["schemas"]["Rule"][];
         };
         /**
+         * School
+         * @description A way of working.
+         */
+        School: {
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * Awkward
+             * @default {}
+             */
+            awkward: {
+                [key: string]: number;
+            };
+            closing: components["schemas"]["Closing"];
+            doses: components["schemas"]["DoseRules"];
+            /** Draws */
+            draws: {
+                [key: string]: number;
+            };
+            ground?: components["schemas"]["Grounding"] | null;
+            /** Id */
+            id: string;
+            /** Level Ceiling */
+            level_ceiling?: number | null;
+            load: components["schemas"]["Load"];
+            /** Most Points */
+            most_points: number;
+            /**
+             * Most Warm
+             * @default 4
+             */
+            most_warm: number;
+            /** Name */
+            name: string;
+            order: components["schemas"]["Order"];
+            /**
+             * Own Techniques
+             * @default false
+             */
+            own_techniques: boolean;
+            /** Phases */
+            phases: components["schemas"]["Phase"][];
+            /**
+             * Positions
+             * @default []
+             */
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            prefers?: components["schemas"]["Prefers"] | null;
+            /** Range */
+            range: number[];
+            /** Rest Every S */
+            rest_every_s: number;
+            /** Second Look Share */
+            second_look_share: number;
+            /**
+             * Sides
+             * @enum {string}
+             */
+            sides: "in_turn" | "right_then_left";
+            sore_spot: components["schemas"]["SoreSpot"];
+            /**
+             * Technique Parts
+             * @default []
+             */
+            technique_parts: string[];
+            /**
+             * Together
+             * @default []
+             */
+            together: string[];
+            /** Turning */
+            turning: string;
+            /** Works On */
+            works_on: string;
+        };
+        /**
+         * SchoolChange
+         * @description What a practice does otherwise in a school; what is None stays as shipped.
+         */
+        SchoolChange: {
+            /** Default Dose */
+            default_dose?: string | null;
+            /** Level Ceiling */
+            level_ceiling?: number | null;
+            /** Most Points */
+            most_points?: number | null;
+            /** Most Warm */
+            most_warm?: number | null;
+            /** Rest Every S */
+            rest_every_s?: number | null;
+            /** Second Look Share */
+            second_look_share?: number | null;
+            sore_spot?: components["schemas"]["SoreSpot"] | null;
+            /** Turning */
+            turning?: string | null;
+        };
+        /**
+         * SchoolPage
+         * @description A school as the catalogue shows it.
+         */
+        SchoolPage: {
+            /** Changed */
+            changed: boolean;
+            school: components["schemas"]["School"];
+        };
+        /**
          * Score
          * @description A composed sequence, or the reasons why there is none.
          */
         Score: {
+            /**
+             * Coverage
+             * @default []
+             */
+            coverage: components["schemas"]["Coverage"][];
             /**
              * Decision
              * @enum {string}
@@ -3105,12 +4251,22 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
             /** Minutes */
             minutes: number;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
             objective: components["schemas"]["Objective"];
             /**
              * Reasons
              * @default []
              */
             reasons: components["schemas"]["Reason"][];
+            /**
+             * School
+             * @default
+             */
+            school: string;
             /**
              * Stops
              * @default []
@@ -3307,6 +4463,36 @@ export interface components {
             level: number;
         };
         /**
+         * Sets
+         * @description Sets of a count, with a release between two sets.
+         */
+        Sets: {
+            /** Count */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "sets";
+            /**
+             * Release S
+             * @default 4
+             */
+            release_s: number;
+            /**
+             * Seconds Each
+             * @default 3
+             */
+            seconds_each: number;
+            /** Sets */
+            sets: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
          * SheetKnown
          * @description A sheet that can be shown, with the traditions that have areas on it.
          */
@@ -3371,6 +4557,19 @@ export interface components {
             } | null;
         };
         /**
+         * SoreSpot
+         * @description What a sore spot gets first.
+         */
+        SoreSpot: {
+            /**
+             * Then
+             * @enum {string}
+             */
+            then: "leave" | "ease" | "rim" | "short_firm_press";
+            /** Words */
+            words: string;
+        };
+        /**
          * Soreness
          * @description How sore the point is, said by the person, at the level in use; on one side if it was named.
          */
@@ -3433,9 +4632,14 @@ export interface components {
              */
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
             /** Duration S */
             duration_s: number;
+            /**
+             * Entering
+             * @default []
+             */
+            entering: number[];
             /** Force N */
             force_n: number;
             /** Id */
@@ -3446,7 +4650,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "point" | "area" | "breathe" | "close";
+            kind: "point" | "area" | "stroke" | "loosen" | "stretch" | "breathe" | "rate" | "second_look" | "close";
             /** Level */
             level: number;
             /**
@@ -3456,6 +4660,16 @@ export interface components {
             muted: boolean;
             /** Name */
             name: string;
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /**
+             * Phase
+             * @default
+             */
+            phase: string;
             /**
              * Position
              * @enum {string}
@@ -3469,10 +4683,20 @@ export interface components {
             /** Start S */
             start_s: number;
             /**
+             * Warnings
+             * @default []
+             */
+            warnings: string[];
+            /**
              * Why
              * @default []
              */
             why: string[];
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * StopRecord
@@ -3515,6 +4739,21 @@ export interface components {
             techniques: string[];
         };
         /**
+         * StopWish
+         * @description A stop to add to a score: a point, an area or a technique.
+         */
+        StopWish: {
+            /** Id */
+            id: string;
+            /**
+             * Override
+             * @default
+             */
+            override: string;
+            /** Side */
+            side?: ("left" | "right" | "both") | null;
+        };
+        /**
          * Taken
          * @description What came in with a file.
          */
@@ -3526,29 +4765,48 @@ export interface components {
         };
         /**
          * Technique
-         * @description Another way of working the sore spot: lighten and hold, or circle the rim.
+         * @description One technique: what is under the hands (`sites`), in which positions, with which dose, and how it is done.
          */
         Technique: {
+            /** Alone */
+            alone: boolean;
             /**
-             * At
-             * Format: date-time
+             * Contact
+             * @enum {string}
              */
-            at: string;
-            /**
-             * Id
-             * Format: uuid
-             */
+            contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
+            /** Dose */
+            dose: string;
+            /** Id */
             id: string;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Kind
              * @enum {string}
              */
-            kind: "technique";
+            kind: "stroke" | "loosen" | "stretch" | "breathe";
+            /** Name */
+            name: string;
             /**
-             * Technique
+             * Phase
              * @enum {string}
              */
-            technique: "ease" | "rim";
+            phase: "warm" | "finish";
+            /** Positions */
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "both" | "midline";
+            /** Sites */
+            sites: string[];
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * Tenderness
@@ -3578,6 +4836,11 @@ export interface components {
          * @description What a rule is about. Empty lists touch nothing; `side: same` narrows it to the side that was answered.
          */
         Touches: {
+            /**
+             * Answered
+             * @default false
+             */
+            answered: boolean;
             /**
              * Everything
              * @default false
@@ -3610,6 +4873,11 @@ export interface components {
              */
             sites: string[];
             /**
+             * Techniques
+             * @default []
+             */
+            techniques: string[];
+            /**
              * Tissues
              * @default []
              */
@@ -3632,19 +4900,45 @@ export interface components {
             side: "left" | "right";
         };
         /**
+         * Until
+         * @description Held until a sign shows, no longer than the cap; planned at the cap, so that a session never runs over.
+         */
+        Until: {
+            /** Cap S */
+            cap_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "until";
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "eases" | "pulse" | "letting_go" | "warm";
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
          * Use
-         * @description One point or area used for a complaint.
+         * @description One point or area used for a complaint: on which ground, in which role, how much the tradition leans on it.
          */
         Use: {
-            /** Dose */
-            dose: string;
+            /**
+             * Ground
+             * @enum {string}
+             */
+            ground: "points" | "reflexes" | "ear" | "face" | "ribs";
             /** Id */
             id: string;
             /**
              * Role
              * @enum {string}
              */
-            role: "main" | "supply" | "far" | "pain" | "calm";
+            role: "warm" | "main" | "supply" | "far" | "pain" | "calm" | "finish";
             /**
              * Side
              * @enum {string}
@@ -3656,8 +4950,30 @@ export interface components {
             why: string;
         };
         /**
+         * UsedFor
+         * @description A point or area that a complaint uses, with its name and why.
+         */
+        UsedFor: {
+            /** Ground */
+            ground: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Own */
+            own: boolean;
+            /** Role */
+            role: string;
+            /** Side */
+            side: string;
+            /** Weight */
+            weight: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * Verdict
-         * @description Whether there may be a session at all, and why not.
+         * @description The decision, and why.
          */
         Verdict: {
             /**
@@ -3713,7 +5029,7 @@ export interface components {
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Technique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
             /**
              * Id
              * Format: uuid
@@ -3734,6 +5050,29 @@ export interface components {
             starts_at: string;
         };
         /**
+         * Walk
+         * @description The thumb creeps over the area in small bends, so many passes.
+         */
+        Walk: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "walk";
+            /** Passes */
+            passes: number;
+            /**
+             * Seconds Each
+             * @default 10
+             */
+            seconds_each: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
+        };
+        /**
          * Way
          * @description From a landmark to the point: straight through, and with a tape along the skin.
          */
@@ -3752,6 +5091,72 @@ export interface components {
             skin_cm: number;
             /** Straight Cm */
             straight_cm: number;
+        };
+        /**
+         * Wish
+         * @description What to compose for; complaints and ratings come from the person's record, what helped from their visits.
+         */
+        Wish: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: string[];
+            /** Complaint Ids */
+            complaint_ids: string[];
+            /**
+             * Ear Map
+             * @default standard
+             * @enum {string}
+             */
+            ear_map: "standard" | "second";
+            /**
+             * Foot Chart
+             * @default standard
+             * @enum {string}
+             */
+            foot_chart: "standard" | "second";
+            /**
+             * Minutes
+             * @default 40
+             */
+            minutes: number;
+            /**
+             * Pinned
+             * @default []
+             */
+            pinned: string[];
+            /**
+             * Positions Excluded
+             * @default []
+             */
+            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            /**
+             * Prefer
+             * @default []
+             */
+            prefer: string[];
+            /**
+             * School
+             * @default channel_acupressure
+             */
+            school: string;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Setting
+             * @default practice
+             * @enum {string}
+             */
+            setting: "practice" | "self_care";
         };
         /**
          * WorthMeasuring
@@ -4715,6 +6120,98 @@ export interface operations {
             };
         };
     };
+    read_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_kinds: {
         parameters: {
             query?: never;
@@ -5019,7 +6516,105 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"];
+                    "application/json": components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Restore"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -7414,6 +9009,7 @@ export interface operations {
                 group?: string | null;
                 part?: string | null;
                 side?: "left" | "right";
+                facing?: string | null;
                 page?: number | null;
             };
             header?: never;
@@ -8084,6 +9680,662 @@ export interface operations {
             };
         };
     };
+    read_layer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_layer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_protocols: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepProtocol"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Protocol"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                protocol_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    protocol_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                protocol_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_reactions: {
         parameters: {
             query?: never;
@@ -8646,6 +10898,104 @@ export interface operations {
             };
         };
     };
+    apply_to_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApplyProtocol"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     compose_visit: {
         parameters: {
             query?: never;
@@ -8668,6 +11018,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_drafts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDraft"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -8842,6 +11384,106 @@ export interface operations {
             };
         };
     };
+    plan_programme: {
+        parameters: {
+            query?: {
+                number?: number;
+            };
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Programme"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     edit_score: {
         parameters: {
             query?: never;
@@ -8864,6 +11506,198 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    score_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftStop"];
                 };
             };
             /** @description The request cannot be read */
@@ -9052,6 +11886,104 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Score"];
                 };
             };
             /** @description The request cannot be read */

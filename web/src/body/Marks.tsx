@@ -132,7 +132,7 @@ export function Marks({ places: all, chosen, paint, cut, onPick, onTouch, skin }
     [others],
   );
   useEffect(() => {
-    if (!onPick) return;
+    if (!onPick && !onTouch) return;
     let down: [number, number] | null = null;
     const press = (event: PointerEvent) => {
       down = [event.clientX, event.clientY];
@@ -141,7 +141,7 @@ export function Marks({ places: all, chosen, paint, cut, onPick, onTouch, skin }
       if (!down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 5) return;
       const box = gl.domElement.getBoundingClientRect();
       const [x, y] = [event.clientX - box.left, event.clientY - box.top];
-      const found = nearest(places, camera, size, x, y);
+      const found = onPick && nearest(places, camera, size, x, y);
       if (found) onPick(found);
       else if (onTouch) {
         const touched = skinAt(skin, camera, size, x, y, cut);

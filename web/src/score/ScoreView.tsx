@@ -1,14 +1,29 @@
 /** The score: time to the right, a lane a side, a block a stop. It is read at a glance and edited by hand and by keys. */
-import { type PointerEvent, useRef, useState } from "react";
+import { type PointerEvent, useId, useRef, useState } from "react";
 import type { Schema } from "../api/client";
 import { positionWords, shortId, sideWords } from "../shared/words";
 import css from "./ScoreView.module.css";
-import { type Block, blocksOf, doseWords, LANES, LEVELS, outline, type Stop } from "./shapes";
+import {
+  type Block,
+  blockHeight,
+  blockName,
+  blocksOf,
+  doseWords,
+  isPressed,
+  LANES,
+  type Lane,
+  levelAt,
+  outline,
+  type Stop,
+  type Window,
+} from "./shapes";
 
 const WIDTH = 1200;
 const LEFT = 66;
 const TOP = 30;
 const FLOOR = 24;
+/** From here on a pointer drags; below, it only touches. */
+const STILL_PX = 6;
 
 type Felt = Record<string, { first: number; last: number }>;
 type Props = {
@@ -16,52 +31,82 @@ type Props = {
   /** Height of a lane in units of the drawing, which is 1200 wide. */
   lane?: number;
   budget_s?: number;
+  /** The stretch of time that is shown; all of it where there is none. */
+  window?: Window | undefined;
   chosen?: string | null;
   onChoose?: (key: string) => void;
   onMove?: (key: string, before: string | null) => void;
   onStretch?: (key: string, seconds: number) => void;
+  onRaise?: (key: string, level: number) => void;
+  onSide?: (key: string, lane: Lane) => void;
   /** Where a treatment is: seconds on the score, and what was felt. */
   playhead_s?: number;
   felt?: Felt;
   flags?: string[];
 };
-type Drag = { kind: "move" | "stretch"; key: string; x: number; at: number } | null;
+
+/** What a pointer is doing. `x`, `y`: where it began; `at`: the second it is over; `lane`: the lane it is over. */
+type Drag = { kind: "move" | "stretch" | "raise"; key: string; x: number; at: number; level: number; lane: Lane };
 
 export function ScoreView(props: Props) {
-  const { score, lane = 78, budget_s, chosen, onChoose, onMove, onStretch, playhead_s, felt, flags = [] } = props;
+  const { score, lane = 78, budget_s, window, chosen, onChoose, playhead_s, felt, flags = [] } = props;
   const svg = useRef<SVGSVGElement>(null);
-  const [drag, setDrag] = useState<Drag>(null);
-  const span = Math.max(score.total_s, budget_s ?? 0, 60) * 1.01;
-  const scale = (WIDTH - LEFT - 10) / span;
+  const clip = useId();
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const all = Math.max(score.total_s, budget_s ?? 0, 60) * 1.01;
+  const { from_s, to_s } = window ?? { from_s: 0, to_s: all };
+  const scale = (WIDTH - LEFT - 10) / (to_s - from_s);
   const height = TOP + lane * LANES.length + FLOOR;
-  const x = (seconds: number) => LEFT + seconds * scale;
+  const x = (seconds: number) => LEFT + (seconds - from_s) * scale;
   const sounding = score.stops.filter((stop) => !stop.muted);
+  const shown = sounding.filter((stop) => stop.start_s + stop.duration_s > from_s && stop.start_s < to_s);
+  const dragged = sounding.find((stop) => stop.key === drag?.key);
 
-  const seconds = (event: PointerEvent) => {
+  /** What is under a pointer. A level is read in the lane a drag began in, however far up the pointer goes. */
+  const where = (event: PointerEvent, began?: Lane) => {
     const box = svg.current?.getBoundingClientRect();
-    return box ? (((event.clientX - box.left) / box.width) * WIDTH) / scale - LEFT / scale : 0;
+    if (!box) return { at: 0, lane: "midline" as Lane, level: 1 };
+    const px = ((event.clientX - box.left) / box.width) * WIDTH;
+    const py = ((event.clientY - box.top) / box.height) * height - TOP;
+    const row = Math.max(0, Math.min(LANES.length - 1, Math.floor(py / lane)));
+    return {
+      at: (px - LEFT) / scale + from_s,
+      lane: LANES[row] ?? "midline",
+      level: levelAt(lane, ((began ? LANES.indexOf(began) : row) + 1) * lane - py),
+    };
   };
-  const begin = (kind: "move" | "stretch", key: string) => (event: PointerEvent) => {
+  const begin = (kind: Drag["kind"], key: string) => (event: PointerEvent) => {
     if (event.button !== 0) return;
     onChoose?.(key);
-    if (!onMove && !onStretch) return;
+    if (!props.onMove && !props.onStretch) return;
     event.stopPropagation();
     svg.current?.setPointerCapture(event.pointerId);
-    const at = seconds(event);
-    setDrag({ kind, key, x: at, at });
+    const here = where(event);
+    setDrag({ kind, key, x: here.at, ...here });
   };
-  const move = (event: PointerEvent) => drag && setDrag({ ...drag, at: seconds(event) });
-  const drop = () => {
+  const move = (event: PointerEvent) => {
     if (!drag) return;
-    const stop = score.stops.find((one) => one.key === drag.key);
-    const moved = drag.at - drag.x;
-    if (stop && Math.abs(moved) * scale > 6) {
-      if (drag.kind === "stretch") onStretch?.(drag.key, Math.max(stop.duration_s + moved, 1));
-      else onMove?.(drag.key, dropBefore(sounding, drag));
-    }
+    const raising = drag.kind === "raise" ? { lane: drag.lane } : {};
+    setDrag({ ...drag, ...where(event, raising.lane), ...raising });
+  };
+  const drop = () => {
+    if (drag && dragged) finish(drag, dragged);
     setDrag(null);
   };
-  const gap = drag?.kind === "move" ? dropBefore(sounding, drag) : undefined;
+  const finish = (done: Drag, stop: Stop) => {
+    const moved = done.at - done.x;
+    const far = Math.abs(moved) * scale > STILL_PX;
+    if (done.kind === "raise") {
+      const level = Math.min(done.level, stop.ceiling);
+      if (level !== stop.level) props.onRaise?.(stop.key, level);
+    } else if (done.kind === "stretch") {
+      if (far) props.onStretch?.(stop.key, Math.max(stop.duration_s + moved, 1));
+    } else if (otherLane(stop, done.lane)) props.onSide?.(stop.key, done.lane);
+    else if (far) props.onMove?.(stop.key, dropBefore(sounding, done));
+  };
+  const moving = drag?.kind === "move" && dragged && Math.abs(drag.at - drag.x) * scale > STILL_PX;
+  const aside = drag?.kind === "move" && dragged && otherLane(dragged, drag.lane);
+  const gap = moving && !aside ? dropBefore(sounding, drag) : undefined;
   const gapAt =
     gap === undefined ? null : gap === null ? score.total_s : (sounding.find((s) => s.key === gap)?.start_s ?? 0);
 
@@ -76,47 +121,69 @@ export function ScoreView(props: Props) {
       role="toolbar"
       aria-label={`Score of ${sounding.length} stops, ${Math.round(score.total_s / 60)} minutes`}
     >
-      <Ground span={span} scale={scale} height={height} lane={lane} budget_s={budget_s} />
-      <Turns stops={sounding} x={x} height={height} />
-      {sounding.map((stop) => (
-        // biome-ignore lint/a11y/useSemanticElements: a block of the drawing cannot be a button element
-        <g
-          key={stop.key}
-          className={css.stop}
-          data-chosen={stop.key === chosen || undefined}
-          data-now={playhead_s !== undefined && within(stop, playhead_s) ? true : undefined}
-          data-dragged={drag?.key === stop.key || undefined}
-          data-key={stop.key}
-          role="button"
-          tabIndex={stop.key === chosen || (!chosen && stop === sounding[0]) ? 0 : -1}
-          aria-pressed={stop.key === chosen}
-          aria-label={`${stop.kind === "point" || stop.kind === "area" ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${doseWords(stop.dose)}, level ${stop.level}`}
-          onFocus={() => onChoose?.(stop.key)}
-          transform={
-            drag?.key === stop.key && drag.kind === "move" ? `translate(${(drag.at - drag.x) * scale} 0)` : undefined
-          }
-        >
-          {blocksOf(stop).map((block) => (
-            <BlockShape
-              key={block.half}
-              block={block}
-              tall={lane}
-              x={x(block.start_s)}
-              width={
-                block.duration_s * scale +
-                (drag?.key === stop.key && drag.kind === "stretch"
-                  ? ((drag.at - drag.x) * scale) / (block.half ? 2 : 1)
-                  : 0)
-              }
-              felt={felt?.[stop.key]}
-              flag={flags.includes(stop.key)}
-              onPress={begin("move", stop.key)}
-              onEdge={onStretch && begin("stretch", stop.key)}
-            />
-          ))}
-        </g>
-      ))}
-      <Names stops={sounding.filter((stop) => stop.key !== drag?.key)} x={x} scale={scale} lane={lane} />
+      <Ground from_s={from_s} to_s={to_s} scale={scale} height={height} lane={lane} budget_s={budget_s} />
+      <Turns stops={sounding} shown={shown} x={x} height={height} />
+      <clipPath id={clip}>
+        <rect x={LEFT - 1} y={0} width={WIDTH - LEFT} height={height} />
+      </clipPath>
+      <g clipPath={window ? `url(#${clip})` : undefined}>
+        {shown.map((stop) => (
+          // biome-ignore lint/a11y/useSemanticElements: a block of the drawing cannot be a button element
+          <g
+            key={stop.key}
+            className={css.stop}
+            data-chosen={stop.key === chosen || undefined}
+            data-now={playhead_s !== undefined && within(stop, playhead_s) ? true : undefined}
+            data-dragged={(drag?.key === stop.key && (moving || aside)) || undefined}
+            data-warned={(stop.warnings ?? []).length > 0 || undefined}
+            data-key={stop.key}
+            data-kind={stop.kind}
+            role="button"
+            tabIndex={stop.key === chosen || (!chosen && stop === shown[0]) ? 0 : -1}
+            aria-pressed={stop.key === chosen}
+            aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${doseWords(stop.dose)}, level ${stop.level}`}
+            onFocus={() => onChoose?.(stop.key)}
+          >
+            {blocksOf(stop).map((block) => (
+              <BlockShape
+                key={block.half}
+                block={block}
+                tall={lane}
+                x={x(block.start_s)}
+                level={
+                  drag?.kind === "raise" && drag.key === stop.key ? Math.min(drag.level, stop.ceiling) : stop.level
+                }
+                width={
+                  block.duration_s * scale +
+                  (drag?.key === stop.key && drag.kind === "stretch"
+                    ? ((drag.at - drag.x) * scale) / (block.half && !stop.dose.together ? 2 : 1)
+                    : 0)
+                }
+                felt={felt?.[stop.key]}
+                flag={flags.includes(stop.key)}
+                onPress={begin("move", stop.key)}
+                onEdge={props.onStretch && begin("stretch", stop.key)}
+                onTop={props.onRaise && isPressed(stop) ? begin("raise", stop.key) : undefined}
+              />
+            ))}
+          </g>
+        ))}
+        <Names stops={shown} x={x} scale={scale} lane={lane} />
+      </g>
+      {(moving || aside) && dragged && (
+        <Ghost
+          stop={dragged}
+          lane={aside ? drag.lane : undefined}
+          x={x(dragged.start_s) + (drag.at - drag.x) * scale}
+          scale={scale}
+          tall={lane}
+        />
+      )}
+      {drag?.kind === "raise" && dragged && drag.level > dragged.ceiling && (
+        <text className={css.ceilingWords} x={Math.min(x(dragged.start_s), WIDTH - 420)} y={TOP - 6}>
+          At most {dragged.ceiling}: {dragged.ceiling_reasons[0]}
+        </text>
+      )}
       {gapAt !== null && (
         <line className={css.gap} x1={x(gapAt) - 3} x2={x(gapAt) - 3} y1={TOP - 8} y2={height - FLOOR} />
       )}
@@ -129,51 +196,91 @@ export function ScoreView(props: Props) {
 
 const within = (stop: Stop, at: number) => at >= stop.start_s && at < stop.start_s + stop.duration_s;
 
+/** Whether a lane is another side for a stop that has sides. */
+const otherLane = (stop: Stop, lane: Lane) =>
+  isPressed(stop) && stop.side !== "midline" && (stop.side === "both" ? lane === "midline" : lane !== stop.side);
+
 /** The stop before which a dragged one would land; null for the end. */
 function dropBefore(stops: Stop[], drag: { key: string; at: number }): string | null {
   const others = stops.filter((stop) => stop.key !== drag.key);
   return others.find((stop) => stop.start_s + stop.duration_s / 2 > drag.at)?.key ?? null;
 }
 
-type GroundProps = { span: number; scale: number; height: number; lane: number; budget_s: number | undefined };
+/** What moves, as it would look where the hand is; the block itself stays until it is let go. */
+function Ghost({
+  stop,
+  lane,
+  x,
+  scale,
+  tall,
+}: {
+  stop: Stop;
+  lane: Lane | undefined;
+  x: number;
+  scale: number;
+  tall: number;
+}) {
+  // A stop of one side that is dropped on the middle lane is worked on both.
+  const lanes: Lane[] =
+    lane === undefined ? blocksOf(stop).map((block) => block.lane) : lane === "midline" ? ["right", "left"] : [lane];
+  return (
+    <g className={css.ghost} aria-hidden>
+      {lanes.map((one) => (
+        <path
+          key={one}
+          transform={`translate(${x} ${TOP + (LANES.indexOf(one) + 1) * tall})`}
+          d={outline(
+            stop.dose,
+            (stop.duration_s / (stop.side === "both" && !stop.dose.together ? 2 : 1)) * scale,
+            blockHeight(tall, stop.level),
+          )}
+        />
+      ))}
+    </g>
+  );
+}
 
-function Ground({ span, scale, height, lane: tall, budget_s }: GroundProps) {
+type GroundProps = {
+  from_s: number;
+  to_s: number;
+  scale: number;
+  height: number;
+  lane: number;
+  budget_s: number | undefined;
+};
+
+function Ground({ from_s, to_s, scale, height, lane: tall, budget_s }: GroundProps) {
+  const span = to_s - from_s;
   const every = span > 2400 ? 10 : span > 900 ? 5 : 1;
-  const minutes = Array.from({ length: Math.floor(span / 60 / every) + 1 }, (_, i) => i * every);
+  const first = Math.ceil(from_s / 60 / every) * every;
+  const minutes = Array.from(
+    { length: Math.max(0, Math.floor((to_s / 60 - first) / every) + 1) },
+    (_, i) => first + i * every,
+  );
+  const x = (seconds: number) => LEFT + (seconds - from_s) * scale;
+  const names: Record<Lane, string> = { right: "right", midline: "middle", left: "left" };
   return (
     <g className={css.ground}>
       {LANES.map((lane, row) => (
         <g key={lane}>
           <line x1={LEFT} x2={WIDTH - 6} y1={TOP + (row + 1) * tall} y2={TOP + (row + 1) * tall} />
           <text x={2} y={TOP + (row + 0.62) * tall}>
-            {lane === "midline" ? "middle" : lane}
+            {names[lane]}
           </text>
         </g>
       ))}
       {minutes.map((minute) => (
         <g key={minute}>
-          <line
-            className={css.minute}
-            x1={LEFT + minute * 60 * scale}
-            x2={LEFT + minute * 60 * scale}
-            y1={TOP}
-            y2={height - FLOOR}
-          />
-          <text className={css.figures} x={LEFT + minute * 60 * scale + 2} y={height - 6}>
+          <line className={css.minute} x1={x(minute * 60)} x2={x(minute * 60)} y1={TOP} y2={height - FLOOR} />
+          <text className={css.figures} x={x(minute * 60) + 2} y={height - 6}>
             {minute}
           </text>
         </g>
       ))}
-      {budget_s && (
+      {budget_s && budget_s <= to_s && (
         <g>
-          <line
-            className={css.budget}
-            x1={LEFT + budget_s * scale}
-            x2={LEFT + budget_s * scale}
-            y1={TOP - 6}
-            y2={height - FLOOR + 4}
-          />
-          <text className={css.budgetText} x={LEFT + budget_s * scale - 4} y={TOP - 10} textAnchor="end">
+          <line className={css.budget} x1={x(budget_s)} x2={x(budget_s)} y1={TOP - 6} y2={height - FLOOR + 4} />
+          <text className={css.budgetText} x={x(budget_s) - 4} y={TOP - 10} textAnchor="end">
             {Math.round(budget_s / 60)} min
           </text>
         </g>
@@ -182,17 +289,21 @@ function Ground({ span, scale, height, lane: tall, budget_s }: GroundProps) {
   );
 }
 
+type TurnsProps = { stops: Stop[]; shown: Stop[]; x: (s: number) => number; height: number };
+
 /** Changes of position are bar lines. */
-function Turns({ stops, x, height }: { stops: Stop[]; x: (s: number) => number; height: number }) {
+function Turns({ stops, shown, x, height }: TurnsProps) {
   return (
     <g className={css.turns}>
-      {stops.map((stop, index) => {
-        const before = stops[index - 1];
-        if (before && before.position === stop.position) return null;
-        const at = x(stop.start_s) - (before ? 4 : 0);
+      {shown.map((stop) => {
+        const before = stops[stops.indexOf(stop) - 1];
+        const first = stop === shown[0];
+        if (before && before.position === stop.position && !first) return null;
+        const turned = before && before.position !== stop.position;
+        const at = Math.max(x(stop.start_s) - (turned ? 4 : 0), LEFT);
         return (
           <g key={stop.key}>
-            {before && <line x1={at} x2={at} y1={TOP - 14} y2={height - FLOOR} />}
+            {turned && <line x1={at} x2={at} y1={TOP - 14} y2={height - FLOOR} />}
             <text x={at + 4} y={TOP - 16}>
               {positionWords[stop.position]}
             </text>
@@ -210,15 +321,17 @@ function Names({ stops, x, scale, lane }: { stops: Stop[]; x: (s: number) => num
       {stops.flatMap((stop) =>
         blocksOf(stop).map((block) => {
           const width = block.duration_s * scale;
+          const name = blockName(stop, shortId);
           const y = TOP + (LANES.indexOf(block.lane) + 1) * lane - blockHeight(lane, stop.level) - 4;
-          const place = `translate(${x(block.start_s) + Math.min(width / 2 + 4, 14)} ${y})`;
+          const flat = width > name.length * 7.2;
+          const place = `translate(${x(block.start_s) + (flat ? 3 : Math.min(width / 2 + 4, 14))} ${y})`;
           return (
             <text
               key={`${stop.key}-${block.half}`}
               className={css.name}
-              transform={`${place} rotate(${width > 70 ? 0 : -52})`}
+              transform={`${place} rotate(${flat ? 0 : -52})`}
             >
-              {stop.kind === "breathe" || stop.kind === "close" ? stop.kind : shortId(stop.id)}
+              {flat || name.length <= 9 ? name : `${name.slice(0, 8)}…`}
             </text>
           );
         }),
@@ -227,25 +340,26 @@ function Names({ stops, x, scale, lane }: { stops: Stop[]; x: (s: number) => num
   );
 }
 
-/** Height of a block at a level: pressure is height. */
-const blockHeight = (lane: number, level: number) => (lane * 0.66 * level) / LEVELS + 3;
-
 type ShapeProps = {
   block: Block;
   tall: number;
   x: number;
   width: number;
+  level: number;
   felt: { first: number; last: number } | undefined;
   flag: boolean;
   onPress: (event: PointerEvent) => void;
   onEdge: ((event: PointerEvent) => void) | undefined;
+  onTop: ((event: PointerEvent) => void) | undefined;
 };
 
-function BlockShape({ block, tall: lane_height, x, width, felt, flag, onPress, onEdge }: ShapeProps) {
+function BlockShape({ block, tall: lane_height, x, width, level, felt, flag, onPress, onEdge, onTop }: ShapeProps) {
   const { stop, lane } = block;
   const base = TOP + (LANES.indexOf(lane) + 1) * lane_height;
-  const tall = blockHeight(lane_height, stop.level);
+  const tall = blockHeight(lane_height, level);
   const ceiling = blockHeight(lane_height, stop.ceiling);
+  const faint =
+    stop.kind === "close" ? css.fade : stop.kind === "rate" || stop.kind === "second_look" ? css.moment : css.block;
   return (
     <g transform={`translate(${x} ${base})`}>
       <rect
@@ -257,12 +371,23 @@ function BlockShape({ block, tall: lane_height, x, width, felt, flag, onPress, o
         onPointerDown={onPress}
       />
       <line className={css.ceiling} x1={0} x2={width} y1={-ceiling} y2={-ceiling} />
-      <path className={stop.kind === "close" ? css.fade : css.block} d={outline(stop.dose, width, tall)} />
+      <path className={faint} d={outline(stop.dose, width, tall)} />
+      {(stop.warnings ?? []).length > 0 && <path className={css.warning} d={`M2 ${-tall + 3}h8l-4 7z`} />}
       {flag && <path className={css.flag} d={`M${width / 2} ${-tall - 2}v-16l9 5l-9 5`} />}
       {felt && (
         <text className={css.felt} x={1} y={13}>
           {felt.first === felt.last ? felt.first : `${felt.first}→${felt.last}`}
         </text>
+      )}
+      {onTop && (
+        <rect
+          className={css.top}
+          x={2}
+          y={-tall - 5}
+          width={Math.max(width - 9, 4)}
+          height={10}
+          onPointerDown={onTop}
+        />
       )}
       {onEdge && (
         <rect

@@ -9,33 +9,53 @@ export const LEVELS = 5;
 
 export type Block = { stop: Stop; lane: Lane; start_s: number; duration_s: number; half: 0 | 1 | 2 };
 
-/** The blocks of a stop: one, or one a side after the other. The core has said when it starts and how long it takes. */
+/** The blocks of a stop: one; or one a side, at once or after the other. The core has said when and how long. */
 export function blocksOf(stop: Stop): Block[] {
   if (stop.side !== "both")
     return [{ stop, lane: stop.side, start_s: stop.start_s, duration_s: stop.duration_s, half: 0 }];
-  const half = stop.duration_s / 2;
+  const duration_s = stop.dose.together ? stop.duration_s : stop.duration_s / 2;
+  const second = stop.dose.together ? stop.start_s : stop.start_s + duration_s;
   return [
-    { stop, lane: "right", start_s: stop.start_s, duration_s: half, half: 1 },
-    { stop, lane: "left", start_s: stop.start_s + half, duration_s: half, half: 2 },
+    { stop, lane: "right", start_s: stop.start_s, duration_s, half: 1 },
+    { stop, lane: "left", start_s: second, duration_s, half: 2 },
   ];
+}
+
+/** Height of a block at a level, in a lane of a height: pressure is height. */
+export const blockHeight = (lane: number, level: number) => (lane * 0.66 * level) / LEVELS + 3;
+
+/** The level that a height in a lane stands for, from 1 to 5. */
+export const levelAt = (lane: number, height: number) =>
+  Math.min(LEVELS, Math.max(1, Math.round(((height - 3) * LEVELS) / (lane * 0.66))));
+
+/** Teeth of a block: how many, and the share of each that presses. */
+function teeth(dose: Dose): [number, number] | undefined {
+  switch (dose.form) {
+    case "pulse":
+      return [dose.cycles, dose.on_s / (dose.on_s + dose.off_s)];
+    case "pumps":
+      return [dose.count, 0.5];
+    case "sets": {
+      const work = dose.count * (dose.seconds_each ?? 3);
+      return [dose.sets, work / (work + (dose.release_s ?? 4))];
+    }
+    default:
+      return undefined;
+  }
 }
 
 /** Outline of a block from its lower left corner (y up is negative), `width` by `height` pixels. */
 export function outline(dose: Dose, width: number, height: number): string {
   const w = Math.max(width, 3);
+  const toothed = teeth(dose);
+  if (toothed) {
+    const count = Math.max(1, Math.min(toothed[0], Math.floor(w / 4)));
+    const step = w / count;
+    let top = "";
+    for (let i = 0; i < count; i++) top += `V${-height}H${(i + toothed[1]) * step}V${-height * 0.35}H${(i + 1) * step}`;
+    return `M0 0${top}V0Z`;
+  }
   switch (dose.form) {
-    case "hold":
-      return `M0 0V${-height}H${w}V0Z`;
-    case "pulse": {
-      const count = Math.max(1, Math.min(dose.cycles, Math.floor(w / 4)));
-      const step = w / count;
-      const on = dose.on_s / (dose.on_s + dose.off_s);
-      let top = "";
-      for (let i = 0; i < count; i++) {
-        top += `V${-height}H${(i + on) * step}V${-height * 0.35}H${(i + 1) * step}`;
-      }
-      return `M0 0${top}V0Z`;
-    }
     case "circles": {
       const count = Math.max(2, Math.min(2 * dose.each_way, Math.floor(w / 6)));
       const step = w / count;
@@ -49,18 +69,44 @@ export function outline(dose: Dose, width: number, height: number): string {
     }
     case "glide":
       return `M0 0V${-height * 0.25}L${w} ${-height}V0Z`;
+    case "walk": {
+      const count = Math.max(1, Math.min(dose.passes, Math.floor(w / 5)));
+      const step = w / count;
+      const bend = `l${step / 2} ${-height * 0.55}h${step / 2}v${height * 0.55}`;
+      return `M0 0V${-height * 0.45}${bend.repeat(count)}V0Z`;
+    }
+    case "rubs": {
+      const count = Math.max(1, Math.min(dose.count, Math.floor(w / 5)));
+      const step = w / count;
+      return `M0 0V${-height * 0.6}${`l${step / 2} ${-height * 0.4}l${step / 2} ${height * 0.4}`.repeat(count)}V0Z`;
+    }
+    case "until": // it may end before its cap
+      return `M0 0V${-height}H${w * 0.6}L${w} ${-height * 0.35}V0Z`;
+    default:
+      return `M0 0V${-height}H${w}V0Z`;
   }
 }
 
-const FORM_WORDS = { hold: "hold", pulse: "pulses", circles: "circles", breaths: "breaths", glide: "glide" } as const;
+const FORM_WORDS = {
+  hold: "hold",
+  pulse: "pulses",
+  circles: "circles",
+  breaths: "breaths",
+  glide: "strokes",
+  walk: "walking thumb",
+  sets: "sets",
+  pumps: "pumps",
+  rubs: "rubs",
+  until: "until a sign",
+} as const;
 export type Form = keyof typeof FORM_WORDS;
 export const FORMS = Object.keys(FORM_WORDS) as Form[];
 export const formWord = (form: Form) => FORM_WORDS[form];
 
-export function doseWords(dose: Dose): string {
+const SIGNS = { eases: "it eases", pulse: "a pulse shows", letting_go: "it lets go", warm: "it is warm" } as const;
+
+function alone(dose: Dose): string {
   switch (dose.form) {
-    case "hold":
-      return `hold ${dose.seconds} s`;
     case "pulse":
       return `${dose.cycles} × ${dose.on_s} s on, ${dose.off_s} s off`;
     case "circles":
@@ -69,5 +115,41 @@ export function doseWords(dose: Dose): string {
       return `${dose.count} breaths`;
     case "glide":
       return `${dose.strokes} strokes`;
+    case "walk":
+      return `${dose.passes} passes of the walking thumb`;
+    case "sets":
+      return `${dose.sets} sets of ${dose.count}`;
+    case "pumps":
+      return `${dose.count} pumps`;
+    case "rubs":
+      return `${dose.count} rubs up and down`;
+    case "until":
+      return `until ${SIGNS[dose.sign]}, ${dose.cap_s} s at most`;
+    default:
+      return `hold ${dose.seconds} s`;
   }
+}
+
+export const doseWords = (dose: Dose) => `${alone(dose)}${dose.together ? ", both together" : ""}`;
+
+export const isPressed = (stop: { kind: string }) => stop.kind === "point" || stop.kind === "area";
+
+/** What stands above a block: the code of a point, the name of anything else in a word. */
+export const blockName = (stop: Stop, short: (id: string) => string) =>
+  isPressed(stop)
+    ? short(stop.id)
+    : stop.kind === "rate"
+      ? "rate"
+      : stop.kind === "close"
+        ? "close"
+        : stop.id === "second_look"
+          ? "second look"
+          : stop.id.replaceAll("_", " ");
+
+export type Window = { from_s: number; to_s: number };
+
+/** A window of `length_s` around a moment, kept inside the score. */
+export function around(moment_s: number, length_s: number, total_s: number): Window {
+  const from_s = Math.max(0, Math.min(moment_s - length_s / 2, total_s - length_s));
+  return { from_s, to_s: from_s + length_s };
 }

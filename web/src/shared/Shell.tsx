@@ -44,6 +44,7 @@ export function Shell() {
           <Link to="/people" activeOptions={{ exact: true }}>
             People
           </Link>
+          <Link to="/catalogue">Catalogue</Link>
           <Link to="/safety">Safety</Link>
         </nav>
         <div className={css.right}>

@@ -1,27 +1,45 @@
 /** Compose: complaints and minutes in, a score out, with every reason; then edited by hand and by keys. */
-import { Button, Checkbox, NumberInput } from "@mantine/core";
+import { Button, Menu } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
-import { complaintsQuery, figureQuery, placeQuery, todayQuery } from "../../api/queries";
+import { catalogueQuery, complaintsQuery, figureQuery, placeQuery, STANDING, todayQuery } from "../../api/queries";
+import { askWhatIsHere, type Here, HerePanel } from "../../body/HerePanel";
+import { Overview } from "../../score/Overview";
 import { ScoreView } from "../../score/ScoreView";
+import { around, isPressed } from "../../score/shapes";
 import { useKeys } from "../../shared/keys";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
-import { minutesAndSeconds, shortId, sideWords } from "../../shared/words";
+import { minutesAndSeconds } from "../../shared/words";
+import { AddStop } from "./AddStop";
 import css from "./ComposeScreen.module.css";
+import { Drafts } from "./Drafts";
+import { onScoreKey, onStopKey, useUndoKeys } from "./keys";
+import { LeftOut } from "./LeftOut";
+import { Programme } from "./Programme";
+import { Protocols } from "./Protocols";
 import { StopEditor } from "./StopEditor";
-import { type Stop, useScore } from "./useScore";
+import { useScore, type Wish } from "./useScore";
+import { WhatIf } from "./WhatIf";
+import { WishBar } from "./WishBar";
+import { firstWish } from "./wish";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
+/** From here on a score is looked at through a window, with the whole of it in a strip below. */
+const MANY_STOPS = 26;
+const WINDOW_S = 900;
+/** The body carries no marks here: it shows the path of the hands, and is touched to add what is there. */
+const NO_MARKS: Schema["PlaceOnBody"][] = [];
 
 export function ComposeScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const today = useQuery(todayQuery(personId));
   const complaints = useQuery(complaintsQuery(personId));
-  if (today.isPending || complaints.isPending) return <Waiting for="Loading" />;
-  if (today.isError) return <Trouble error={today.error} retry={() => void today.refetch()} />;
-  if (complaints.isError) return <Trouble error={complaints.error} retry={() => void complaints.refetch()} />;
+  const catalogue = useQuery(catalogueQuery);
+  const trouble = [today, complaints, catalogue].find((query) => query.isError);
+  if (trouble) return <Trouble error={trouble.error} retry={() => void trouble.refetch()} />;
+  if (today.isPending || !complaints.data || !catalogue.data) return <Waiting for="Loading" />;
   if (!today.data) {
     return (
       <div className={css.alone}>
@@ -29,86 +47,97 @@ export function ComposeScreen() {
       </div>
     );
   }
-  return <Composer personId={personId} today={today.data} complaints={complaints.data} />;
+  const open = complaints.data.filter((complaint) => !complaint.closed_on);
+  return (
+    <Composer key={personId} personId={personId} today={today.data} complaints={open} catalogue={catalogue.data} />
+  );
 }
 
-function Composer(props: { personId: string; today: Schema["DayVisit"]; complaints: Schema["ComplaintOut"][] }) {
-  const { personId, today, complaints } = props;
+type Props = {
+  personId: string;
+  today: Schema["DayVisit"];
+  complaints: Schema["ComplaintOut"][];
+  catalogue: Schema["Catalogue"];
+};
+type Panel = "drafts" | "protocols" | "programme" | null;
+
+function Composer({ personId, today, complaints, catalogue }: Props) {
   const score = useScore(today.visit_id, personId);
   const figure = useQuery(figureQuery(personId));
   const navigate = useNavigate();
-  const [wanted, setWanted] = useState<string[]>(complaints.map((complaint) => complaint.id));
-  const [minutes, setMinutes] = useState(today.minutes - 10 > 3 ? today.minutes - 10 : today.minutes);
+  const made = score.visit.data?.score;
+  const [wish, setWish] = useState<Wish>(() => firstWish(complaints, today.minutes, "channel_acupressure"));
   const [chosen, setChosen] = useState<string | null>(null);
+  const [panel, setPanel] = useState<Panel>(null);
+  const [asking, setAsking] = useState(false);
+  const [closer, setCloser] = useState<boolean | null>(null);
+  const [middle, setMiddle] = useState(0);
+  const [here, setHere] = useState<Here | null>(null);
+  const adding = useRef<HTMLInputElement>(null);
   const stop = score.stops.find((one) => one.key === chosen);
   const side = stop?.side === "right" ? "right" : "left";
   const located = useQuery({
     ...placeQuery(personId, stop?.id ?? "", side),
-    enabled: stop !== undefined && (stop.kind === "point" || stop.kind === "area"),
+    enabled: stop !== undefined && isPressed(stop),
   });
-  useKeys((event) => stop !== undefined && onKey(event, stop, score, setChosen));
+  // The school of the score that is here is the one to go on with.
+  const school = made?.school;
+  useEffect(() => {
+    if (school) setWish((before) => ({ ...before, school }));
+  }, [school]);
+  useUndoKeys(score.undo, score.redo);
+  useKeys((event) => {
+    if (panel !== null || !made?.stops.length) return;
+    const look = { closer: () => setCloser(!(closer ?? many)), add: () => adding.current?.focus() };
+    return (stop && onStopKey(event, stop, score, setChosen)) || onScoreKey(event, score, look);
+  });
+  const many = (made?.stops.length ?? 0) > MANY_STOPS;
+  const chosenAt = stop ? stop.start_s + stop.duration_s / 2 : undefined;
+  useEffect(() => {
+    if (chosenAt !== undefined) setMiddle(chosenAt);
+  }, [chosenAt]);
 
   if (score.visit.isPending) return <Waiting for="Loading the score" />;
   if (score.visit.isError) return <Trouble error={score.visit.error} retry={() => void score.visit.refetch()} />;
-  const made = score.visit.data.score;
   const budget = today.minutes * 60;
+  const whole = Math.max(made?.total_s ?? 0, budget);
+  const window = (closer ?? many) && whole > WINDOW_S ? around(middle, WINDOW_S, whole * 1.01) : undefined;
   const places = figure.data?.places ?? [];
   const path = score.stops.flatMap((one) => {
-    if (one.muted || (one.kind !== "point" && one.kind !== "area")) return [];
+    if (one.muted || !isPressed(one)) return [];
     const at = places.find((place) => place.id === one.id && (place.side === one.side || one.side !== "right"));
     return at ? [at.position_cm as [number, number, number]] : [];
   });
   const part = places.find((place) => place.id === stop?.id)?.part;
+  const compose = (next: Wish) => {
+    setWish(next);
+    setChosen(null);
+    score.compose.mutate(next);
+  };
+  const add = (id: string, override = "", on?: "left" | "right") =>
+    void score.add(id, chosen, on ? { override, side: on } : { override }).then(setChosen, () => undefined); // said already
+  const touch = (at: number[]) => void askWhatIsHere(personId, at, STANDING).then(setHere);
   return (
     <div className={css.page}>
       <div className={css.wish}>
-        <div className={css.complaints}>
-          {complaints.length === 0 && (
-            <Link to="/people/$personId/complaints" params={{ personId }}>
-              Add a complaint first
-            </Link>
-          )}
-          {complaints.map((complaint) => (
-            <Checkbox
-              key={complaint.id}
-              label={`${complaint.name}, ${sideWords[complaint.side]}`}
-              checked={wanted.includes(complaint.id)}
-              onChange={(event) =>
-                setWanted(
-                  event.currentTarget.checked ? [...wanted, complaint.id] : wanted.filter((id) => id !== complaint.id),
-                )
-              }
-            />
-          ))}
-        </div>
-        <NumberInput
-          aria-label="Minutes to press"
-          suffix=" min"
-          w={104}
-          min={3}
-          max={120}
-          value={minutes}
-          onChange={(value) => typeof value === "number" && setMinutes(value)}
-        />
+        {complaints.length === 0 && (
+          <Link to="/people/$personId/complaints" params={{ personId }}>
+            Add a complaint first
+          </Link>
+        )}
+        <WishBar complaints={complaints} schools={catalogue.schools} wish={wish} onWish={setWish} />
         <Button
-          disabled={wanted.length === 0}
+          disabled={wish.complaint_ids.length === 0}
           loading={score.compose.isPending}
           variant={made ? "default" : "filled"}
-          onClick={() =>
-            score.compose.mutate({ complaint_ids: wanted, minutes, positions_excluded: [], avoid: [], pinned: [] })
-          }
+          onClick={() => compose(wish)}
         >
           {made ? "Compose again" : "Compose"}
         </Button>
+        {!made && <More onPanel={setPanel} visitId={today.visit_id} made={false} />}
         {made && made.decision === "ok" && (
           <>
             <Total total_s={made.total_s} budget_s={budget} />
-            <Button variant="default" disabled={!score.canUndo} onClick={score.undo}>
-              Undo
-            </Button>
-            <Button variant="default" disabled={!score.canRedo} onClick={score.redo}>
-              Redo
-            </Button>
             <Button
               className={css.go}
               onClick={() => void navigate({ to: "/treat/$visitId", params: { visitId: today.visit_id } })}
@@ -121,7 +150,7 @@ function Composer(props: { personId: string; today: Schema["DayVisit"]; complain
       {score.compose.isError && <Trouble error={score.compose.error} />}
       {made && made.decision !== "ok" && (
         <div className={css.stopped} role="alert">
-          {made.reasons.map((reason) => (
+          {made.reasons?.map((reason) => (
             <p key={reason.rule}>{reason.text}</p>
           ))}
         </div>
@@ -134,16 +163,57 @@ function Composer(props: { personId: string; today: Schema["DayVisit"]; complain
           <div className={css.score} data-busy={score.busy || undefined}>
             <ScoreView
               score={made}
+              lane={62}
               budget_s={budget}
+              window={window}
               chosen={chosen}
               onChoose={setChosen}
               onMove={score.move}
               onStretch={(key, seconds) => void score.stretch(key, seconds)}
+              onRaise={(key, level) => score.change(key, { level })}
+              onSide={score.side}
             />
+            {window && <Overview score={made} budget_s={budget} window={window} onWindow={setMiddle} />}
           </div>
-          <div className={css.below}>
-            <StopEditor stop={stop} stops={score.stops} score={score} />
-            <LeftOut rows={made.left_out} />
+          <div className={css.tools}>
+            <AddStop techniques={catalogue.techniques} onAdd={add} input={adding} />
+            <Button variant="default" disabled={!score.canUndo} onClick={score.undo}>
+              Undo
+            </Button>
+            <Button variant="default" disabled={!score.canRedo} onClick={score.redo}>
+              Redo
+            </Button>
+            <Button variant="default" aria-pressed={asking} onClick={() => setAsking(!asking)}>
+              What if
+            </Button>
+            <More onPanel={setPanel} visitId={today.visit_id} made />
+            {whole > WINDOW_S && (
+              <Button
+                variant="default"
+                aria-pressed={window !== undefined}
+                onClick={() => setCloser(window === undefined)}
+              >
+                {window ? "See all of it" : "Look closer"}
+              </Button>
+            )}
+            <Worth objective={made.objective} />
+          </div>
+          {asking && (
+            <WhatIf
+              visitId={today.visit_id}
+              score={score}
+              made={made}
+              wish={wish}
+              schools={catalogue.schools}
+              onTake={(next) => {
+                setAsking(false);
+                compose(next);
+              }}
+            />
+          )}
+          <div className={css.below} hidden={asking}>
+            <StopEditor stop={stop} stops={score.stops} score={score} wish={wish} onWish={setWish} />
+            <LeftOut made={made} onAdd={add} onPin={(id) => compose({ ...wish, pinned: [...wish.pinned, id] })} />
             <div className={css.body}>
               {figure.data ? (
                 <Suspense fallback={<Waiting for="Loading the body" />}>
@@ -153,8 +223,19 @@ function Composer(props: { personId: string; today: Schema["DayVisit"]; complain
                     located={stop && located.data?.point === stop.id ? located.data : undefined}
                     part={part}
                     path={stop ? undefined : path}
-                    marks={false}
+                    places={NO_MARKS}
+                    onTouch={touch}
                   />
+                  {here && (
+                    <HerePanel
+                      here={here}
+                      onClose={() => setHere(null)}
+                      onChoose={(id, on) => {
+                        setHere(null);
+                        add(id, undefined, on);
+                      }}
+                    />
+                  )}
                 </Suspense>
               ) : (
                 <Waiting for="Fitting the figure" />
@@ -163,90 +244,65 @@ function Composer(props: { personId: string; today: Schema["DayVisit"]; complain
           </div>
         </>
       )}
+      {panel === "drafts" && made && (
+        <Drafts visitId={today.visit_id} score={score} made={made} budget_s={budget} onClose={() => setPanel(null)} />
+      )}
+      {panel === "protocols" && (
+        <Protocols
+          visitId={today.visit_id}
+          score={score}
+          hasScore={Boolean(made?.stops.length)}
+          onClose={() => setPanel(null)}
+        />
+      )}
+      {panel === "programme" && <Programme visitId={today.visit_id} wish={wish} onClose={() => setPanel(null)} />}
     </div>
+  );
+}
+
+function More({ onPanel, visitId, made }: { onPanel: (panel: Panel) => void; visitId: string; made: boolean }) {
+  return (
+    <Menu position="bottom-start">
+      <Menu.Target>
+        <Button variant="default">More</Button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item disabled={!made} onClick={() => onPanel("drafts")}>
+          Drafts: keep, compare
+        </Menu.Item>
+        <Menu.Item onClick={() => onPanel("protocols")}>Protocols: keep, share, apply</Menu.Item>
+        <Menu.Item onClick={() => onPanel("programme")}>Several visits, and home</Menu.Item>
+        {made && (
+          <Menu.Item component="a" href={`/api/visits/${visitId}/score.pdf`} target="_blank" rel="noreferrer">
+            Print for the table
+          </Menu.Item>
+        )}
+      </Menu.Dropdown>
+    </Menu>
   );
 }
 
 function Total({ total_s, budget_s }: { total_s: number; budget_s: number }) {
   const left = budget_s - total_s;
   return (
-    <p className={css.total}>
+    <p className={css.total} data-over={left < 0 || undefined}>
       <strong>{minutesAndSeconds(total_s)}</strong>
       <span>
-        {left >= 0 ? `fits, ${minutesAndSeconds(left)} for talk and rest` : `${minutesAndSeconds(-left)} over the slot`}
+        of {minutesAndSeconds(budget_s)}
+        {left < 0 && `, ${minutesAndSeconds(-left)} over the slot`}
       </span>
     </p>
   );
 }
 
-function LeftOut({ rows }: { rows: Schema["LeftOut"][] }) {
+/** How good the composition is proven to be. */
+function Worth({ objective }: { objective: Schema["Objective"] }) {
+  if (!objective.value) return null;
+  const gap = objective.gap ?? 0;
   return (
-    <section className={css.leftOut} aria-label="Left out">
-      <h2>Left out{rows.length > 0 && `: ${rows.length}`}</h2>
-      {rows.length === 0 && <p>Nothing. Everything that is traditionally used fits.</p>}
-      <ul>
-        {rows.map((row) => (
-          <li key={`${row.id}-${row.side}`} data-severity={row.severity}>
-            <b>{shortId(row.id)}</b> <small>{sideWords[row.side]}</small> {row.reason}
-          </li>
-        ))}
-      </ul>
-    </section>
+    <p className={css.worth}>
+      worth {objective.value.toFixed(1)}, {gap < 0.0005 ? "none better" : `at most ${(gap * 100).toFixed(1)} % better`};{" "}
+      {objective.position_changes} {objective.position_changes === 1 ? "turn" : "turns"}
+    </p>
   );
-}
-
-const SIDES = ["left", "both", "right"] as const;
-
-/** Keys on the chosen stop. Returns true where a key was used. */
-function onKey(
-  event: KeyboardEvent,
-  stop: Stop,
-  score: ReturnType<typeof useScore>,
-  choose: (key: string | null) => void,
-) {
-  const index = score.stops.findIndex((one) => one.key === stop.key);
-  const neighbour = (step: number) => score.stops[index + step];
-  switch (event.key) {
-    case "ArrowRight":
-    case "ArrowLeft": {
-      const step = event.key === "ArrowRight" ? 1 : -1;
-      if (!event.shiftKey) {
-        choose(neighbour(step)?.key ?? stop.key);
-        return true;
-      }
-      if (neighbour(step)) score.move(stop.key, step > 0 ? (neighbour(2)?.key ?? null) : (neighbour(-1)?.key ?? null));
-      return true;
-    }
-    case "ArrowUp":
-      if (stop.level < stop.ceiling) score.change(stop.key, { level: stop.level + 1 });
-      return true;
-    case "ArrowDown":
-      if (stop.level > 1) score.change(stop.key, { level: stop.level - 1 });
-      return true;
-    case "+":
-    case "=":
-      void score.stretch(stop.key, stop.duration_s + 10 * (stop.side === "both" ? 2 : 1));
-      return true;
-    case "-":
-      void score.stretch(stop.key, stop.duration_s - 10 * (stop.side === "both" ? 2 : 1));
-      return true;
-    case "m":
-    case "M":
-      score.change(stop.key, { muted: !stop.muted });
-      return true;
-    case "s":
-    case "S":
-      if (stop.side !== "midline") {
-        const next = SIDES[(SIDES.indexOf(stop.side) + 1) % SIDES.length];
-        if (next) score.change(stop.key, { side: next });
-      }
-      return true;
-    case "Escape":
-      choose(null);
-      return true;
-    case "u":
-      score.undo();
-      return true;
-  }
-  return false;
 }

@@ -1,23 +1,25 @@
-/** The chosen stop: why it is there, and its dose, level, side, mute. */
-import { Button, SegmentedControl } from "@mantine/core";
-import { doseWords, FORMS, formWord } from "../../score/shapes";
+/** The chosen stop: why it is there, and its dose, level, side, what presses. Reasons on demand, not in the way. */
+import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
+import { type Dose, doseWords, FORMS, type Form, formWord, isPressed } from "../../score/shapes";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
-import type { Stop, useScore } from "./useScore";
+import type { ScoreOfVisit, Stop, Wish } from "./useScore";
+import { toggled } from "./wish";
 
-type Props = { stop: Stop | undefined; stops: Stop[]; score: ReturnType<typeof useScore> };
+type Props = { stop: Stop | undefined; stops: Stop[]; score: ScoreOfVisit; wish: Wish; onWish: (wish: Wish) => void };
 
-export function StopEditor({ stop, stops, score }: Props) {
+export function StopEditor({ stop, stops, score, wish, onWish }: Props) {
   const muted = stops.filter((one) => one.muted);
   return (
     <section className={css.editor} aria-label="Stop">
       {!stop && (
         <p className={css.hint}>
-          Touch a block, or press Tab: ← → walk, Shift moves it, ↑ ↓ pressure, + − time, S side, M mute. Drag a block to
-          reorder, its right edge for time.
+          Touch a block, or press Tab: ← → walk, Shift moves it, ↑ ↓ pressure, + − time, S side, M mute, C copy, Delete
+          takes it out, A adds, U undoes, Shift+U redoes, Z looks closer. Drag a block to reorder or onto another lane
+          for the other side, its right edge for time, its top for pressure. Touch the body to add what is there.
         </p>
       )}
-      {stop && <Chosen stop={stop} score={score} />}
+      {stop && <Chosen key={stop.key} stop={stop} score={score} wish={wish} onWish={onWish} />}
       {muted.length > 0 && (
         <p className={css.muted}>
           Muted:{" "}
@@ -32,41 +34,50 @@ export function StopEditor({ stop, stops, score }: Props) {
   );
 }
 
-function Chosen({ stop, score }: { stop: Stop; score: ReturnType<typeof useScore> }) {
-  const pressed = stop.kind === "point" || stop.kind === "area";
+const CONTACTS = ["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"] as const;
+
+type ChosenProps = { stop: Stop; score: ScoreOfVisit; wish: Wish; onWish: (wish: Wish) => void };
+
+function Chosen({ stop, score, wish, onWish }: ChosenProps) {
+  const pressed = isPressed(stop);
+  const warned = stop.warnings ?? [];
   return (
     <>
       <h2>
         {pressed ? shortId(stop.id) : ""} {stop.name}
       </h2>
       <p className={css.facts}>
-        {minutesAndSeconds(stop.duration_s)} · {doseWords(stop.dose)} · {positionWords[stop.position]} ·{" "}
-        {stop.contact.replace("_", " ")}, {stop.force_n} N
+        {minutesAndSeconds(stop.duration_s)} · {doseWords(stop.dose)} · {positionWords[stop.position]}
+        {pressed && ` · ${stop.contact.replace("_", " ")}, ${stop.force_n} N`}
+        {(stop.entering ?? []).length > 1 && ` · enter at ${stop.entering?.[0]}`}
       </p>
-      <ul className={css.why}>
-        {stop.why.map((reason) => (
-          <li key={reason}>{reason}</li>
-        ))}
-      </ul>
+      {warned.map((warning) => (
+        <p key={warning} className={css.warned} role="status">
+          {warning}
+        </p>
+      ))}
+      {stop.words && <p>{stop.words}</p>}
       <div className={css.controls}>
-        <SegmentedControl
+        <NativeSelect
           size="xs"
           aria-label="Way of pressing"
           data={FORMS.map((form) => ({ value: form, label: formWord(form) }))}
           value={stop.dose.form}
-          onChange={(form) => void score.stretch(stop.key, stop.duration_s, form)}
+          onChange={(event) => void score.stretch(stop.key, stop.duration_s, event.currentTarget.value as Form)}
         />
-        <SegmentedControl
-          size="xs"
-          aria-label="Pressure level"
-          data={[1, 2, 3, 4, 5].map((level) => ({
-            value: String(level),
-            label: String(level),
-            disabled: level > stop.ceiling,
-          }))}
-          value={String(stop.level)}
-          onChange={(level) => score.change(stop.key, { level: Number(level) })}
-        />
+        {pressed && (
+          <SegmentedControl
+            size="xs"
+            aria-label="Pressure level"
+            data={[1, 2, 3, 4, 5].map((level) => ({
+              value: String(level),
+              label: String(level),
+              disabled: level > stop.ceiling,
+            }))}
+            value={String(stop.level)}
+            onChange={(level) => score.change(stop.key, { level: Number(level) })}
+          />
+        )}
         {stop.side !== "midline" && (
           <SegmentedControl
             size="xs"
@@ -76,13 +87,68 @@ function Chosen({ stop, score }: { stop: Stop; score: ReturnType<typeof useScore
             onChange={(side) => score.change(stop.key, { side: side as Stop["side"] })}
           />
         )}
+        {stop.side === "both" && (
+          <Button
+            size="xs"
+            variant="default"
+            aria-pressed={stop.dose.together ?? false}
+            onClick={() => score.change(stop.key, { dose: { ...stop.dose, together: !stop.dose.together } as Dose })}
+          >
+            {stop.dose.together ? "one after the other" : "both together"}
+          </Button>
+        )}
+        {pressed && (
+          <NativeSelect
+            size="xs"
+            aria-label="What presses"
+            data={CONTACTS.map((contact) => ({ value: contact, label: contact.replace("_", " ") }))}
+            value={stop.contact}
+            onChange={(event) => score.change(stop.key, { contact: event.currentTarget.value as Stop["contact"] })}
+          />
+        )}
         <Button size="xs" variant="default" onClick={() => score.change(stop.key, { muted: true })}>
           Mute
         </Button>
+        <Button size="xs" variant="default" onClick={() => score.duplicate(stop.key)}>
+          Copy
+        </Button>
+        <Button size="xs" variant="default" onClick={() => score.remove(stop.key)}>
+          Take out
+        </Button>
+        {pressed && (
+          <>
+            <Button
+              size="xs"
+              variant="default"
+              aria-pressed={wish.pinned.includes(stop.id)}
+              onClick={() => onWish({ ...wish, pinned: toggled(wish.pinned, stop.id) })}
+            >
+              {wish.pinned.includes(stop.id) ? "Pinned" : "Pin"}
+            </Button>
+            <Button
+              size="xs"
+              variant="default"
+              aria-pressed={wish.avoid.includes(stop.id)}
+              onClick={() => onWish({ ...wish, avoid: toggled(wish.avoid, stop.id) })}
+            >
+              {wish.avoid.includes(stop.id) ? "Avoided" : "Avoid"}
+            </Button>
+          </>
+        )}
       </div>
-      <p className={css.hint}>
-        At most level {stop.ceiling}: {stop.ceiling_reasons.join(" ")}
-      </p>
+      <details open={pressed && warned.length === 0}>
+        <summary>Why</summary>
+        <ul className={css.why}>
+          {(stop.why ?? []).map((reason) => (
+            <li key={reason}>{reason}</li>
+          ))}
+          {pressed && (
+            <li>
+              At most level {stop.ceiling}: {stop.ceiling_reasons.join(" ")}
+            </li>
+          )}
+        </ul>
+      </details>
     </>
   );
 }

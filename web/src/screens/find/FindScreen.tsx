@@ -14,10 +14,10 @@ import {
   placeQuery,
   STANDING,
 } from "../../api/queries";
+import { askWhatIsHere, type Here, HerePanel } from "../../body/HerePanel";
 import { useKeys } from "../../shared/keys";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./FindScreen.module.css";
-import { type Here, HerePanel } from "./HerePanel";
 import { PlaceList } from "./PlaceList";
 import { PlaceSheet } from "./PlaceSheet";
 import { RuleEditor } from "./RuleEditor";
@@ -130,12 +130,8 @@ export function FindScreen() {
     else void askWhatIs(at);
   };
   const askWhatIs = async (at: number[]) => {
-    const [x = 0, y = 0, z = 0] = at;
-    const query = { x, y, z, pose };
-    const found = await take(
-      api.GET("/api/people/{person_id}/here", { params: { path: { person_id: personId }, query } }),
-    ).catch(() => null);
-    if (found) setHere({ found });
+    const around = await askWhatIsHere(personId, at, pose);
+    if (around) setHere(around);
   };
 
   return (

@@ -1,13 +1,24 @@
 /** The list at the left: search that forgives, the group that is looked through, and its places. */
 import { NativeSelect, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type RefObject, useEffect, useMemo, useRef, useState } from "react";
-import { api, type Schema, take } from "../../api/client";
+import type { Schema } from "../../api/client";
+import { searchQuery } from "../../api/queries";
 import { shortId } from "../../shared/words";
 import css from "./FindScreen.module.css";
 import { OwnFile } from "./OwnFile";
 import { ALL, PLAN } from "./shown";
+
+const FACINGS = [
+  { value: "", label: "each from its side" },
+  { value: "front", label: "from the front" },
+  { value: "back", label: "from the back" },
+  { value: "outer", label: "from outside" },
+  { value: "inner", label: "from inside" },
+  { value: "top", label: "from above" },
+  { value: "sole", label: "from below" },
+];
 
 type Place = Schema["PlaceOnBody"];
 type Props = {
@@ -27,13 +38,9 @@ type Props = {
 export function PlaceList(props: Props) {
   const { personId, places, everywhere, group, groups, planned, side, chosen, onGroup, onChoose, input } = props;
   const [text, setText] = useState("");
+  const [facing, setFacing] = useState("");
   const [wanted] = useDebouncedValue(text.trim(), 60);
-  const found = useQuery({
-    queryKey: ["search", wanted],
-    queryFn: () => take(api.GET("/api/atlas/search", { params: { query: { q: wanted } } })),
-    enabled: wanted !== "",
-    placeholderData: keepPreviousData,
-  });
+  const found = useQuery(searchQuery(wanted));
   const once = useMemo(() => {
     const seen = new Set<string>();
     return places.filter((one) => !seen.has(one.id) && seen.add(one.id));
@@ -113,14 +120,21 @@ export function PlaceList(props: Props) {
       </ul>
       {wanted === "" && group === "own" && <OwnFile empty={once.length === 0} />}
       {wanted === "" && once.length > 0 && group !== ALL && group !== "own" && (
-        <a
-          className={css.plates}
-          href={`/api/people/${personId}/plates?${plates.join("&")}&side=${side}`}
-          target="_blank"
-          rel="noreferrer"
-        >
-          Print {group === PLAN ? "these points" : "this group"}
-        </a>
+        <div className={css.plates}>
+          <NativeSelect
+            aria-label="Drawn from"
+            data={FACINGS}
+            value={facing}
+            onChange={(event) => setFacing(event.currentTarget.value)}
+          />
+          <a
+            href={`/api/people/${personId}/plates?${plates.join("&")}&side=${side}${facing && `&facing=${facing}`}`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Print {group === PLAN ? "these points" : "this group"}
+          </a>
+        </div>
       )}
     </div>
   );

@@ -6,14 +6,20 @@ import { safetyQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./SafetyScreen.module.css";
 
-const SOURCES = { first_aid: "first aid", tradition: "tradition", manual: "manual therapy" } as const;
+const SOURCES = {
+  first_aid: "first aid",
+  tradition: "tradition",
+  manual: "manual therapy",
+  practice: "this practice",
+} as const;
 
 export function SafetyScreen() {
   const safety = useQuery(safetyQuery);
   const [wanted, setWanted] = useState("");
   if (safety.isPending) return <Waiting for="Loading the rules" />;
   if (safety.isError) return <Trouble error={safety.error} retry={() => void safety.refetch()} />;
-  const { rules, questions, pressure } = safety.data;
+  const { questions, pressure } = safety.data;
+  const rules = [...safety.data.house, ...safety.data.rules];
   const match = (...texts: string[]) => texts.some((text) => text.toLowerCase().includes(wanted.toLowerCase()));
   return (
     <div className={css.page}>

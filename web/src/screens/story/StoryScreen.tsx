@@ -1,5 +1,5 @@
 /** Story and screening: groups that follow a conversation; what stops the work stops it here. */
-import { Button, NumberInput, SegmentedControl } from "@mantine/core";
+import { Button, MultiSelect, NumberInput, SegmentedControl } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -114,6 +114,34 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
   );
 }
 
+/** Parts of the body that an answer may name, each whole or on one side. */
+const PARTS = {
+  head: "head",
+  trunk: "trunk",
+  upper_arm: "upper arm",
+  forearm: "forearm",
+  hand: "hand",
+  thigh: "thigh",
+  lower_leg: "lower leg",
+  foot: "foot",
+  low_back: "low back",
+  upper_back: "upper back",
+  knee_front: "front of the knee",
+  knee_back: "behind the knee",
+  calf: "calf",
+  sole: "sole",
+  shoulder_top: "top of the shoulder",
+  ear_area: "ear",
+  face: "face",
+  lower_belly: "lower belly",
+  chest: "chest",
+} as const;
+const PLACES = Object.entries(PARTS).flatMap(([part, words]) => [
+  { value: part, label: words },
+  { value: `${part}.left`, label: `${words}, left` },
+  { value: `${part}.right`, label: `${words}, right` },
+]);
+
 function Ask({ question, value, onChange }: { question: Question; value: unknown; onChange: (v: unknown) => void }) {
   if (question.kind === "weeks") {
     return (
@@ -147,6 +175,59 @@ function Ask({ question, value, onChange }: { question: Question; value: unknown
           value={typeof value === "string" ? value : "no"}
           onChange={(side) => onChange(side === "no" ? undefined : side)}
         />
+      </div>
+    );
+  }
+  if (question.kind === "reading") {
+    const [upper, lower] = Array.isArray(value) ? (value as (number | undefined)[]) : [];
+    const set = (pair: (number | undefined)[]) => onChange(pair.every((one) => one === undefined) ? undefined : pair);
+    return (
+      <div className={css.row} data-on={value !== undefined || undefined}>
+        <span>{question.ask}</span>
+        <div className={css.reading}>
+          <NumberInput
+            aria-label="Upper value, mmHg"
+            w={76}
+            placeholder="120"
+            allowDecimal={false}
+            value={upper ?? ""}
+            onChange={(next) => set([typeof next === "number" ? next : undefined, lower])}
+          />
+          <NumberInput
+            aria-label="Lower value, mmHg"
+            w={76}
+            placeholder="80"
+            allowDecimal={false}
+            value={lower ?? ""}
+            onChange={(next) => set([upper, typeof next === "number" ? next : undefined])}
+          />
+        </div>
+      </div>
+    );
+  }
+  if (question.kind === "places") {
+    const places = Array.isArray(value) ? (value as string[]) : [];
+    return (
+      <div className={`${css.row} ${css.places}`} data-on={value !== undefined || undefined}>
+        <label>
+          <input
+            type="checkbox"
+            checked={value !== undefined}
+            onChange={(event) => onChange(event.currentTarget.checked ? true : undefined)}
+          />
+          {question.ask}
+        </label>
+        {value !== undefined && (
+          <MultiSelect
+            aria-label={`${question.ask}: places`}
+            w="100%"
+            placeholder={places.length ? "" : "nowhere named yet: light everywhere"}
+            searchable
+            data={PLACES}
+            value={places}
+            onChange={(next) => onChange(next.length ? next : true)}
+          />
+        )}
       </div>
     );
   }

@@ -24,7 +24,23 @@ export function phase(dose: Dose, elapsed: number): { open: number; word: string
     }
     case "glide":
       return { open: 0.5 + 0.5 * ((elapsed % (dose.seconds_each ?? 3)) / (dose.seconds_each ?? 3)), word: "glide" };
-    case "hold":
+    case "walk":
+    case "rubs": {
+      const length = dose.seconds_each ?? 2;
+      return { open: 0.5 + 0.5 * ((elapsed % length) / length), word: dose.form === "walk" ? "walk" : "rub" };
+    }
+    case "pumps": {
+      const length = dose.seconds_each ?? 1.5;
+      return elapsed % length < length / 2 ? { open: 0.9, word: "pump" } : { open: 0.6, word: "pump" };
+    }
+    case "sets": {
+      const work = dose.count * (dose.seconds_each ?? 3);
+      const at = elapsed % (work + (dose.release_s ?? 4));
+      return at < work ? { open: 1, word: "work" } : { open: 0.35, word: "release" };
+    }
+    case "until":
+      return { open: 1, word: "wait for it" };
+    default:
       return { open: 1, word: "hold" };
   }
 }

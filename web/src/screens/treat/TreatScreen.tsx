@@ -168,7 +168,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const next = following(session);
   const record = current ? session.records[current.key] : undefined;
   const both = current?.side === "both";
-  const second = both && current ? elapsed >= current.duration_s / 2 : false;
+  const second = both && current && !current.dose.together ? elapsed >= current.duration_s / 2 : false;
   const side: "left" | "right" = current?.side === "left" || (both && second) ? "left" : "right";
   const figure = useQuery(figureQuery(personId));
   const pressed = current?.kind === "point" || current?.kind === "area";
@@ -284,10 +284,13 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
         {current && record && (
           <>
             <div className={css.title}>
-              <h1 data-testid="stop">{pressed ? shortId(current.id) : current.name}</h1>
+              <h1 data-testid="stop" data-named={!pressed || undefined}>
+                {pressed ? shortId(current.id) : current.name}
+              </h1>
               <p>
                 {pressed && `${current.name}, `}
-                {current.side === "midline" ? "middle" : side} · {positionWords[current.position]}
+                {current.side === "midline" ? "middle" : both && current.dose.together ? "both sides" : side} ·{" "}
+                {positionWords[current.position]}
               </p>
             </div>
             <div className={css.clock}>
@@ -298,7 +301,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
                 </div>
                 <p>
                   {doseWords(current.dose)}
-                  {both && (second ? ", second side" : ", first side")}
+                  {both && !current.dose.together && (second ? ", second side" : ", first side")}
                 </p>
                 <p className={css.level} data-testid="level">
                   {levels}
@@ -315,6 +318,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
                 {session.advice.text}
               </p>
             )}
+            {!session.advice && current.words && <p className={css.feel}>{current.words}</p>}
             {!session.advice && pressed && located.data && <p className={css.feel}>{located.data.feel}</p>}
             <div className={css.big}>
               <button type="button" onClick={previous}>
@@ -394,7 +398,7 @@ function useSounds(stop: Stop | undefined, elapsed: number, running: boolean) {
     const before = last.current.key === stop.key ? last.current.at : -1;
     const passed = (mark: number) => before < mark && elapsed >= mark;
     if (passed(0)) sound.start();
-    else if (passed(stop.duration_s / 2)) stop.side === "both" ? sound.side() : sound.half();
+    else if (passed(stop.duration_s / 2)) stop.side === "both" && !stop.dose.together ? sound.side() : sound.half();
     else if (passed(stop.duration_s)) sound.done();
     else for (let n = 1; n <= 5; n++) if (passed(stop.duration_s - n)) sound.tick();
     last.current = { key: stop.key, at: elapsed };

@@ -1,10 +1,20 @@
 /** What is here: points, areas and landmarks around a touch on bare skin, the nearest first. */
 import { CloseButton } from "@mantine/core";
-import type { Schema } from "../../api/client";
-import { shortId } from "../../shared/words";
-import css from "./FindScreen.module.css";
+import { api, type Schema, take } from "../api/client";
+import { shortId } from "../shared/words";
+import css from "./HerePanel.module.css";
 
 export type Here = { found: Schema["Nearby"][] };
+
+/** What lies around a place of a person's body, in a pose; null where it cannot be asked. */
+export async function askWhatIsHere(person_id: string, at: number[], pose: string): Promise<Here | null> {
+  const [x = 0, y = 0, z = 0] = at;
+  const found = await take(
+    api.GET("/api/people/{person_id}/here", { params: { path: { person_id }, query: { x, y, z, pose } } }),
+  ).catch(() => null);
+  return found && { found };
+}
+
 type Props = { here: Here; onChoose: (id: string, side: "left" | "right") => void; onClose: () => void };
 
 export function HerePanel({ here, onChoose, onClose }: Props) {

@@ -1,0 +1,242 @@
+"""Composing for two complaints, changing it by keys and by hand, and handing it on to somebody who is pregnant."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from .conftest import Practitioner
+
+
+class Score:
+    """The score on the screen, as somebody reads and edits it."""
+
+    def __init__(self, at_work: Practitioner):
+        self.page = at_work.page
+
+    def blocks(self):
+        return [
+            block.get_attribute("data-key") for block in self.page.get_by_role("toolbar").locator("[data-key]").all()
+        ]
+
+    def block(self, key):
+        return self.page.locator(f"[data-key='{key}']")
+
+    def points(self):
+        found = self.page.get_by_role("toolbar").locator("[data-kind='point']").all()
+        return [block.get_attribute("data-key") for block in found]
+
+    def says(self, key):
+        return self.block(key).get_attribute("aria-label")
+
+    def press(self, key, *keys):
+        """Choose a block and press keys, each once the score is laid out again."""
+        self.block(key).focus()
+        for one in keys:
+            self.page.keyboard.press(one)
+            self.settles()
+
+    def settles(self):
+        self.page.wait_for_timeout(150)
+        expect(self.page.locator("[data-busy]")).to_have_count(0)
+
+    def drag(self, key, *, by=(0, 0), grip="body"):
+        """Drag a block from its middle, its right edge or its top."""
+        shapes = {"body": "rect >> nth=0", "edge": "rect >> nth=-1", "top": "rect >> nth=1"}
+        box = self.block(key).locator(shapes[grip]).bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + (box["height"] - 4 if grip == "body" else box["height"] / 2)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + by[0] / 2, y + by[1] / 2, steps=3)
+        self.page.mouse.move(x + by[0], y + by[1], steps=4)
+        return lambda: (self.page.mouse.up(), self.settles())
+
+
+@pytest.fixture
+def score(at_work):
+    return Score(at_work)
+
+
+def opens(at_work, name):
+    person = at_work.visits()[name]["person_id"]
+    at_work.goes(f"/people/{person}/compose")
+    return person
+
+
+def test_compose_edit_compare_keep_and_hand_on(at_work, score):
+    page = at_work.page
+    opens(at_work, "Priya")
+    expect(page.get_by_role("checkbox", name="Ringing ears, left")).to_be_checked()
+    expect(page.get_by_role("checkbox", name="Tight jaw, left")).to_be_checked()
+    page.get_by_role("button", name="Compose", exact=True).click()
+    expect(page.get_by_text(re.compile("none better|at most"))).to_be_visible()
+    for complaint in ("Ringing ears", "Tight jaw"):
+        expect(page.get_by_role("region", name="Left out")).to_contain_text(f"{complaint} at the place, far, calm")
+    expect(page.get_by_role("region", name="Left out")).to_contain_text("it is not turned or stretched")
+    if page.get_by_role("button", name="See all of it").count():
+        page.get_by_role("button", name="See all of it").click()
+    composed = score.blocks()
+
+    # By keys: order, pressure, time, side, mute, copy, take out; undo brings each back.
+    key, second = score.points()[:2]
+    score.press(key, "Shift+ArrowRight")
+    assert score.points()[:2] == [second, key]
+    score.press(key, "ArrowDown")
+    assert "level 1" in score.says(key)
+    score.press(key, "ArrowUp", "ArrowUp", "ArrowUp", "ArrowUp", "ArrowUp")
+    assert "level 2" in score.says(key), "it stops at the ceiling"
+    was = score.says(key)
+    score.press(key, "+")
+    assert score.says(key) != was
+    score.press(key, "s")
+    assert "both sides" in score.says(key)
+    score.press(key, "c")
+    assert len(score.blocks()) == len(composed) + 1
+    score.press(key, "m")
+    assert score.block(key).count() == 0
+    page.get_by_role("button", name=re.compile("sound again")).click()
+    expect(score.block(key)).to_have_count(1)
+    score.press(key, "Delete")
+    assert score.block(key).count() == 0
+    while page.get_by_role("button", name="Undo").is_enabled():
+        page.keyboard.press("Control+z")
+        score.settles()
+    assert score.blocks() == composed
+    page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.get_by_role("button", name="Undo").click()
+    score.settles()
+
+    # Kept as a draft, to compare with.
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Drafts: keep, compare").click()
+    page.get_by_label("Label of the draft").fill("as it came")
+    page.get_by_role("button", name="Keep this score").click()
+    expect(page.get_by_text("as it came")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # By hand: a ghost shows what moves; the right edge is time, the top is pressure, another lane the other side.
+    points = score.points()
+    let_go = score.drag(points[0], by=(260, 0))
+    expect(page.locator("[class*=ghost]")).to_have_count(1)
+    let_go()
+    assert score.points().index(points[0]) > 0
+    was = score.says(points[2])
+    score.drag(points[2], by=(60, 0), grip="edge")()
+    assert score.says(points[2]) != was
+    let_go = score.drag(points[0], by=(0, -44), grip="top")
+    expect(page.get_by_text(re.compile("^At most 2: "))).to_be_visible()
+    let_go()
+    lane = page.get_by_role("toolbar").bounding_box()["height"] / 4
+    assert ", left," in score.says(points[0])
+    score.drag(points[0], by=(0, -2.4 * lane))()
+    assert ", right," in score.says(points[0])
+    page.get_by_label("Add a stop").fill("KI1")
+    page.wait_for_timeout(400)
+    page.get_by_label("Add a stop").press("Enter")
+    expect(page.locator("[data-key^='KI1-']")).to_have_count(1)
+    at_work.sees_the_body()
+    canvas = page.locator("canvas").first
+    size = canvas.bounding_box()
+    canvas.click(position={"x": size["width"] / 2 - 8, "y": size["height"] / 2 + 28})  # beside the mark, on the sole
+    here = page.get_by_role("region", name="What is here")
+    expect(here.get_by_role("listitem").first).to_contain_text("cm")
+    here.get_by_role("button", name="Close").click()
+
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Drafts: keep, compare").click()
+    page.get_by_role("button", name="Compare").click()
+    comparison = page.get_by_role("region", name="Comparison")
+    expect(comparison.get_by_role("toolbar")).to_have_count(2)
+    expect(comparison).to_contain_text("comes in")
+    expect(comparison).to_contain_text("KI1")
+    at_work.pictures("compare")
+    page.keyboard.press("Escape")
+
+    # Kept as a protocol, and applied to somebody who is pregnant.
+    page.get_by_label("Add a stop").fill("LI4")
+    page.wait_for_timeout(400)
+    if page.locator("[data-key^='LI4-']").count() == 0:
+        page.get_by_label("Add a stop").press("Enter")
+        expect(page.locator("[data-key^='LI4-']")).to_have_count(1)
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Protocols: keep, share, apply").click()
+    page.get_by_label("Name of the protocol").fill("After mixing")
+    page.get_by_role("button", name="Keep this score").click()
+    expect(page.get_by_text("After mixing")).to_be_visible()
+    with page.expect_download() as shared:
+        page.get_by_role("link", name="File of After mixing").click()
+    assert "after-mixing" in shared.value.suggested_filename
+
+    wren = opens(at_work, "Wren")
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Protocols: keep, share, apply").click()
+    page.get_by_role("button", name="Apply After mixing here").click()
+    left_out = page.get_by_role("region", name="Left out")
+    expect(left_out).to_contain_text("LI4")
+    expect(left_out).to_contain_text("Traditionally not pressed in pregnancy.")
+    assert not [key for key in score.blocks() if key.startswith("LI4")]
+    visit = at_work.asks(f"/api/people/{wren}/today")
+    stops = at_work.asks(f"/api/visits/{visit['visit_id']}")["score"]["stops"]
+    assert {stop["position"] for stop in stops} <= {"seated", "left_side", "right_side"}
+
+
+def test_what_if_is_asked_and_taken(at_work, score):
+    page = at_work.page
+    opens(at_work, "Soren")
+    page.get_by_role("button", name="Compose", exact=True).click()
+    expect(page.get_by_role("toolbar")).to_be_visible()
+    before = score.blocks()
+    page.get_by_role("button", name="What if").click()
+    page.get_by_role("button", name="10 minutes less").click()
+    answer = page.get_by_role("region", name="What if")
+    expect(answer).to_contain_text("otherwise")
+    expect(answer).to_contain_text("30:00")
+    assert score.blocks() == before, "asking changes nothing"
+    page.get_by_role("button", name="Foot and hand reflexes").click()
+    expect(answer.get_by_text("comes in")).to_be_visible()
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_label("School")).to_have_value("foot_hand_reflex")
+    expect(page.get_by_role("toolbar").locator("[data-kind='area']").first).to_be_visible()
+    sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Soren')}/score.pdf")
+    assert sheet.body().startswith(b"%PDF")
+    page.get_by_role("button", name="Wishes").click()
+    for position in ("on the back", "on the front", "on the left side", "on the right side", "seated"):
+        page.get_by_role("checkbox", name=position, exact=True).check()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Compose again").click()
+    expect(page.get_by_role("alert")).to_contain_text("nothing is left that could be pressed")
+    expect(page.get_by_role("alert")).to_contain_text("Allow one more position")
+    expect(page.get_by_role("toolbar")).to_be_visible()  # what was there before is still there
+
+
+def visit_of(at_work, name):
+    return at_work.visits()[name]["visit_id"]
+
+
+def test_the_catalogue_is_read_and_changed_for_the_practice(at_work):
+    page = at_work.page
+    at_work.goes("/catalogue")
+    page.get_by_label("Filter").fill("knee")
+    page.get_by_role("button", name="Knee pain").click()
+    sheet = page.get_by_role("article")
+    expect(sheet).to_contain_text("the muscle above the inner knee")
+    sheet.get_by_role("row", name=re.compile("^SP10")).get_by_role("button", name="Not here").click()
+    expect(sheet.get_by_text("ours", exact=True).first).to_be_visible()
+    expect(sheet.get_by_role("button", name="SP10, use it again")).to_be_visible()
+    sheet.get_by_role("button", name="As it was shipped").click()
+    expect(sheet.get_by_role("row", name=re.compile("^SP10"))).to_be_visible()
+    page.get_by_role("link", name="Schools").click()
+    page.get_by_label("Filter").fill("")
+    expect(page.get_by_role("article")).to_have_count(7)
+    page.get_by_role("link", name="Our rules").click()
+    page.get_by_role("checkbox", name="on the front").check()
+    page.get_by_label("In few words").fill("No face hole")
+    page.get_by_label("Why").fill("The bench has no face hole.")
+    page.get_by_role("button", name="Add the rule").click()
+    expect(page.get_by_role("listitem").filter(has_text="No face hole")).to_be_visible()
+    at_work.goes("/safety")
+    expect(page.get_by_text("The bench has no face hole.")).to_be_visible()
+    at_work.goes("/catalogue?shelf=rules")
+    page.get_by_role("button", name="Remove").click()
+    expect(page.get_by_text("No rules of your own yet.")).to_be_visible()

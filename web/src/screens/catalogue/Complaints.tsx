@@ -1,0 +1,153 @@
+/** Complaints: what stops the work, what to ask, what is used by ground and role, and what this practice does otherwise. */
+import { Button, NumberInput } from "@mantine/core";
+import { useState } from "react";
+import type { Schema } from "../../api/client";
+import { shortId } from "../../shared/words";
+import css from "./CatalogueScreen.module.css";
+import { type LayerOfPractice, without } from "./useLayer";
+
+type Page = Schema["ComplaintPage"];
+type Props = { pages: Page[]; layer: LayerOfPractice; match: (...texts: string[]) => boolean };
+const GROUNDS = {
+  points: "Points",
+  reflexes: "Feet and hands",
+  ear: "Ear",
+  face: "Face and scalp",
+  ribs: "Ribs",
+} as const;
+const ROLES = {
+  main: "at the place",
+  supply: "serves the place",
+  far: "far",
+  pain: "for pain",
+  calm: "for calm",
+} as const;
+const EVIDENCE = { none: "No evidence", weak: "Weak evidence", some: "Some evidence", fair: "Fair evidence" } as const;
+
+export function Complaints({ pages, layer, match }: Props) {
+  const shown = pages.filter((page) =>
+    match(page.kind.name, page.kind.id, page.kind.acts.join(" "), page.uses.map((use) => use.id).join(" ")),
+  );
+  const [chosen, setChosen] = useState<string | null>(null);
+  const page = shown.find((one) => one.kind.id === chosen) ?? shown[0];
+  return (
+    <div className={css.columns}>
+      <ul className={css.list}>
+        {shown.map((one) => (
+          <li key={one.kind.id}>
+            <button type="button" aria-current={one === page || undefined} onClick={() => setChosen(one.kind.id)}>
+              {one.kind.name} {one.changed && <mark>ours</mark>}
+            </button>
+          </li>
+        ))}
+        {shown.length === 0 && <li className={css.hint}>No complaint by that word.</li>}
+      </ul>
+      {page && <ComplaintSheet key={page.kind.id} page={page} layer={layer} />}
+    </div>
+  );
+}
+
+function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice }) {
+  const { kind, uses } = page;
+  const ours = layer.layer.complaints?.[kind.id];
+  const change = (next: Partial<Schema["ComplaintChange"]>) =>
+    layer.change({
+      complaints: {
+        ...layer.layer.complaints,
+        [kind.id]: { add: [], remove: [], weights: {}, home: null, ...ours, ...next },
+      },
+    });
+  return (
+    <article className={css.sheet}>
+      <h2>
+        {kind.name} {page.changed && <mark>ours</mark>}
+      </h2>
+      {kind.checked && <p className={css.strong}>{kind.checked}</p>}
+      <dl className={css.facts}>
+        <dt>Stop and refer</dt>
+        <dd>{kind.stop_if.join("; ")}</dd>
+        <dt>Ask</dt>
+        <dd>{kind.ask.join(" ")}</dd>
+        <dt>Hinders</dt>
+        <dd>{kind.acts.join(", ")}</dd>
+        <dt>Judge by</dt>
+        <dd>{kind.measure}</dd>
+        <dt>{EVIDENCE[kind.evidence.strength]}</dt>
+        <dd>{kind.evidence.says}</dd>
+        <dt>Beside pressing</dt>
+        <dd>{kind.techniques.map((id) => id.replaceAll("_", " ")).join(", ")}</dd>
+        <dt>At home</dt>
+        <dd>{kind.home.map(shortId).join(", ")}</dd>
+      </dl>
+      {(Object.keys(GROUNDS) as (keyof typeof GROUNDS)[]).map((ground) => (
+        <section key={ground}>
+          <h3>{GROUNDS[ground]}</h3>
+          <table>
+            <tbody>
+              {uses
+                .filter((use) => use.ground === ground)
+                .map((use) => (
+                  <tr key={`${use.id}-${use.role}`}>
+                    <th scope="row">
+                      {shortId(use.id)} {use.own && <mark>ours</mark>}
+                    </th>
+                    <td>{ROLES[use.role as keyof typeof ROLES]}</td>
+                    <td>{use.why}</td>
+                    <td>
+                      <NumberInput
+                        size="xs"
+                        w={64}
+                        aria-label={`Weight of ${shortId(use.id)}`}
+                        min={0.1}
+                        max={5}
+                        step={0.5}
+                        decimalScale={1}
+                        defaultValue={Number(use.weight.toFixed(1))}
+                        onBlur={(event) => {
+                          const weight = Number(event.currentTarget.value);
+                          if (weight > 0 && Math.abs(weight - use.weight) > 0.05)
+                            change({ weights: { ...ours?.weights, [use.id]: weight } });
+                        }}
+                      />
+                    </td>
+                    <td>
+                      <Button
+                        size="compact-xs"
+                        variant="default"
+                        onClick={() => change({ remove: [...(ours?.remove ?? []), use.id] })}
+                      >
+                        Not here
+                      </Button>
+                    </td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+      {page.removed.length > 0 && (
+        <p>
+          Not used in this practice:{" "}
+          {page.removed.map((id) => (
+            <Button
+              key={id}
+              size="compact-xs"
+              variant="default"
+              onClick={() => change({ remove: page.removed.filter((one) => one !== id) })}
+            >
+              {shortId(id)}, use it again
+            </Button>
+          ))}
+        </p>
+      )}
+      {page.changed && (
+        <Button
+          variant="default"
+          onClick={() => layer.change({ complaints: without(layer.layer.complaints, kind.id) })}
+        >
+          As it was shipped
+        </Button>
+      )}
+    </article>
+  );
+}

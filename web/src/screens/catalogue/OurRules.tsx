@@ -1,0 +1,178 @@
+/** A practice's own safety rules: added to the standing ones, so that they tighten and never loosen. */
+import { Button, Checkbox, MultiSelect, NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import type { Schema } from "../../api/client";
+import { rulePartsQuery, safetyQuery } from "../../api/queries";
+import { Empty } from "../../shared/parts";
+import { positionWords } from "../../shared/words";
+import css from "./CatalogueScreen.module.css";
+import type { LayerOfPractice } from "./useLayer";
+
+type Rule = Schema["Rule"];
+type Props = { layer: LayerOfPractice; match: (...texts: string[]) => boolean };
+
+export function OurRules({ layer, match }: Props) {
+  const rules = layer.layer.rules ?? [];
+  const change = (next: Rule[]) => layer.change({ rules: next });
+  return (
+    <div className={css.rules}>
+      <Checkbox
+        label="What a rule refuses may be signed for with a reason, where that rule allows it. Each signature is audited."
+        checked={layer.layer.overrides ?? false}
+        onChange={(event) => layer.change({ overrides: event.currentTarget.checked })}
+      />
+      {rules.length === 0 && <Empty>No rules of your own yet. The standing ones are under Safety.</Empty>}
+      <ul>
+        {rules
+          .filter((rule) => match(rule.short, rule.reason))
+          .map((rule) => (
+            <li key={rule.id}>
+              <b>{rule.severity}</b>
+              <span>{rule.short}</span>
+              <span>{rule.reason}</span>
+              <Button
+                size="compact-xs"
+                variant="default"
+                onClick={() => change(rules.filter((one) => one.id !== rule.id))}
+              >
+                Remove
+              </Button>
+            </li>
+          ))}
+      </ul>
+      <NewRule taken={rules.map((rule) => rule.id)} onRule={(rule) => change([...rules, rule])} />
+    </div>
+  );
+}
+
+const SEVERITIES = [
+  { value: "refuse", label: "is left out" },
+  { value: "limit", label: "only up to a level" },
+  { value: "note", label: "is noted" },
+  { value: "refer", label: "needs a doctor's word first" },
+];
+const POSITIONS = ["supine", "prone", "left_side", "right_side", "seated"] as const;
+
+function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => void }) {
+  const parts = useQuery(rulePartsQuery);
+  const safety = useQuery(safetyQuery);
+  const [question, setQuestion] = useState("");
+  const [sites, setSites] = useState<string[]>([]);
+  const [positions, setPositions] = useState<string[]>([]);
+  const [severity, setSeverity] = useState<Rule["severity"]>("refuse");
+  const [ceiling, setCeiling] = useState(2);
+  const [short, setShort] = useState("");
+  const [reason, setReason] = useState("");
+  const context = (safety.data?.questions ?? []).flatMap((group) =>
+    group.questions.filter((one) => one.severity === "context"),
+  );
+  const everywhere = sites.length === 0 && positions.length === 0;
+  const ready = short.trim() !== "" && reason.trim() !== "" && !(everywhere && severity === "refuse");
+  return (
+    <form
+      className={css.newRule}
+      onSubmit={(event) => {
+        event.preventDefault();
+        onRule({
+          id: idFor(short, taken),
+          when: question ? { question, at_least: null, reading: null, age_over: null, age_under: null } : null,
+          touches: {
+            ids: [],
+            tissues: [],
+            parts: [],
+            sites,
+            positions: positions as (typeof POSITIONS)[number][],
+            techniques: [],
+            answered: false,
+            everything: everywhere,
+            side: "any",
+          },
+          unplaced: false,
+          severity: positions.length ? "limit" : severity,
+          ceiling: severity === "limit" && positions.length === 0 ? ceiling : null,
+          longest_s: null,
+          override: "signed",
+          clear: "",
+          no_stick: false,
+          no_glide: false,
+          one_side: false,
+          short,
+          reason,
+          source: "practice",
+        });
+        setShort("");
+        setReason("");
+        setSites([]);
+        setPositions([]);
+      }}
+    >
+      <h2>A rule of your own</h2>
+      <NativeSelect
+        label="For"
+        data={[{ value: "", label: "everybody" }, ...context.map((one) => ({ value: one.id, label: one.ask }))]}
+        value={question}
+        onChange={(event) => setQuestion(event.currentTarget.value)}
+      />
+      <MultiSelect
+        label="Places"
+        placeholder={sites.length ? "" : "everywhere"}
+        searchable
+        data={(parts.data?.sites ?? []).map((site) => ({ value: site.id, label: site.name }))}
+        value={sites}
+        onChange={setSites}
+      />
+      <fieldset>
+        <legend>Or positions that are out</legend>
+        {POSITIONS.map((position) => (
+          <Checkbox
+            key={position}
+            label={positionWords[position]}
+            checked={positions.includes(position)}
+            onChange={(event) =>
+              setPositions(
+                event.currentTarget.checked ? [...positions, position] : positions.filter((one) => one !== position),
+              )
+            }
+          />
+        ))}
+      </fieldset>
+      <div className={css.then}>
+        <NativeSelect
+          label="Then it"
+          data={SEVERITIES}
+          value={severity}
+          onChange={(event) => setSeverity(event.currentTarget.value as Rule["severity"])}
+        />
+        {severity === "limit" && (
+          <NumberInput
+            label="Level"
+            w={80}
+            min={1}
+            max={5}
+            value={ceiling}
+            onChange={(value) => typeof value === "number" && setCeiling(value)}
+          />
+        )}
+      </div>
+      <TextInput label="In few words" value={short} onChange={(event) => setShort(event.currentTarget.value)} />
+      <TextInput label="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />
+      <Button type="submit" disabled={!ready}>
+        Add the rule
+      </Button>
+    </form>
+  );
+}
+
+/** An id from the words of a rule, one that is not taken. */
+function idFor(short: string, taken: string[]): string {
+  const words = short
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "_")
+    .replace(/^_|_$/g, "")
+    .slice(0, 40);
+  const base = `house_${words || "rule"}`;
+  let id = base;
+  for (let number = 2; taken.includes(id); number++) id = `${base}_${number}`;
+  return id;
+}

@@ -1,0 +1,32 @@
+/** The practice's changes over the shipped knowledge: read, changed as a whole, checked by the core. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, type Schema, take } from "../../api/client";
+import { catalogueQuery, layerQuery, refresh, safetyQuery } from "../../api/queries";
+
+export type Layer = Schema["Layer"];
+export type LayerOfPractice = ReturnType<typeof useLayer>;
+
+const NOTHING: Layer = { rules: [], complaints: {}, schools: {}, doses: {}, overrides: false };
+
+export function useLayer() {
+  const queries = useQueryClient();
+  const query = useQuery(layerQuery);
+  const put = useMutation({
+    mutationFn: (layer: Layer) =>
+      take(api.PUT("/api/practice/layer", { body: { version: query.data?.version ?? 0, layer } })),
+    onSuccess: (next) => {
+      queries.setQueryData(layerQuery.queryKey, next);
+      void refresh(queries, catalogueQuery.queryKey);
+      void refresh(queries, safetyQuery.queryKey);
+    },
+    onError: () => void query.refetch(),
+  });
+  const layer = query.data?.layer ?? NOTHING;
+  return { query, layer, change: (next: Partial<Layer>) => put.mutate({ ...layer, ...next }), trouble: put.error };
+}
+
+/** A table without one key. */
+export function without<T>(table: Record<string, T> | undefined, key: string): Record<string, T> {
+  const { [key]: _, ...rest } = table ?? {};
+  return rest;
+}

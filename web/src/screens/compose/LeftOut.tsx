@@ -1,0 +1,91 @@
+/** What a score leaves out, with the reason; what each complaint gets; what to look out for. */
+import { useState } from "react";
+import type { Schema } from "../../api/client";
+import { shortId, sideWords } from "../../shared/words";
+import css from "./ComposeScreen.module.css";
+
+type Props = {
+  made: Schema["Score"];
+  onPin: (id: string) => void;
+  onAdd: (id: string, reason?: string) => void;
+};
+/** What a rule lets a signature lift: the reason is kept with the stop, and audited. */
+function Sign({ onSign }: { onSign: (reason: string) => void }) {
+  const [reason, setReason] = useState<string | null>(null);
+  if (reason === null)
+    return (
+      <button type="button" onClick={() => setReason("")}>
+        Sign for it
+      </button>
+    );
+  return (
+    <form
+      className={css.sign}
+      onSubmit={(event) => {
+        event.preventDefault();
+        onSign(reason.trim());
+        setReason(null);
+      }}
+    >
+      <input
+        aria-label="Reason for signing"
+        placeholder="why it is right today"
+        value={reason}
+        onChange={(event) => setReason(event.currentTarget.value)}
+      />
+      <button type="submit" disabled={reason.trim().length < 8}>
+        Sign
+      </button>
+    </form>
+  );
+}
+
+const ORDER = { refuse: 0, limit: 1, note: 2 } as const;
+
+export function LeftOut({ made, onPin, onAdd }: Props) {
+  const rows = [...made.left_out].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  return (
+    <section className={css.leftOut} aria-label="Left out">
+      {made.coverage?.map((row) => (
+        <p key={row.complaint} className={css.coverage}>
+          <b>{row.name}</b>{" "}
+          {[row.local && "at the place", row.far && "far", row.calm && "calm"].filter(Boolean).join(", ")}
+          {row.missing?.map((reason) => (
+            <em key={reason}>{reason}</em>
+          ))}
+        </p>
+      ))}
+      <h2>Left out{rows.length > 0 && `: ${rows.length}`}</h2>
+      {rows.length === 0 && <p>Nothing. Everything that is traditionally used fits.</p>}
+      <ul>
+        {rows.map((row) => (
+          <li key={`${row.id}-${row.side}`} data-severity={row.severity}>
+            <b>{shortId(row.id)}</b> <small>{sideWords[row.side]}</small> {row.reason}
+            {row.overridable && <Sign onSign={(reason) => onAdd(row.id, reason)} />}
+            {row.severity === "note" && (
+              <>
+                {" "}
+                <button type="button" onClick={() => onAdd(row.id)}>
+                  Add
+                </button>
+                <button type="button" onClick={() => onPin(row.id)}>
+                  Pin
+                </button>
+              </>
+            )}
+          </li>
+        ))}
+      </ul>
+      {(made.notes ?? []).length > 0 && (
+        <>
+          <h2>Look out for</h2>
+          <ul>
+            {made.notes?.map((note) => (
+              <li key={note}>{note}</li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}

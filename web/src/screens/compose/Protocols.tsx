@@ -1,0 +1,108 @@
+/** The practice's protocols: this score kept without the person, shared as a file, applied to whoever is here. */
+import { Button, FileButton, Modal, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { ApiError, api, type Schema, take } from "../../api/client";
+import { protocolsQuery, refresh } from "../../api/queries";
+import { Empty, Trouble, Waiting } from "../../shared/parts";
+import css from "./ComposeScreen.module.css";
+import type { ScoreOfVisit } from "./useScore";
+
+type Props = { visitId: string; score: ScoreOfVisit; hasScore: boolean; onClose: () => void };
+
+export function Protocols({ visitId, score, hasScore, onClose }: Props) {
+  const queries = useQueryClient();
+  const protocols = useQuery(protocolsQuery);
+  const [name, setName] = useState("");
+  const changed = () => void refresh(queries, protocolsQuery.queryKey);
+  const keep = useMutation({
+    mutationFn: () => take(api.POST("/api/protocols", { body: { visit_id: visitId, name, note: "" } })),
+    onSuccess: () => {
+      setName("");
+      changed();
+    },
+  });
+  const read = useMutation({
+    mutationFn: async (file: File) => {
+      const text = await file.text();
+      return take(api.POST("/api/protocols/import", { body: parsed(text, file.name) }));
+    },
+    onSuccess: changed,
+  });
+  const drop = useMutation({
+    mutationFn: (protocol_id: string) =>
+      take(api.DELETE("/api/protocols/{protocol_id}", { params: { path: { protocol_id } } })),
+    onSuccess: changed,
+  });
+  const trouble = keep.error ?? read.error ?? drop.error;
+  return (
+    <Modal opened onClose={onClose} title="Protocols" size="lg">
+      {hasScore && (
+        <form
+          className={css.keep}
+          onSubmit={(event) => {
+            event.preventDefault();
+            keep.mutate();
+          }}
+        >
+          <TextInput
+            aria-label="Name of the protocol"
+            placeholder="Rods overhead"
+            value={name}
+            onChange={(event) => setName(event.currentTarget.value)}
+          />
+          <Button type="submit" disabled={name.trim() === ""} loading={keep.isPending}>
+            Keep this score
+          </Button>
+        </form>
+      )}
+      {trouble && <Trouble error={trouble} />}
+      {protocols.isPending && <Waiting for="Loading protocols" />}
+      {protocols.isError && <Trouble error={protocols.error} />}
+      {protocols.data?.length === 0 && (
+        <Empty>No protocols yet. Keep a score here, and it can be applied to anybody, within their limits.</Empty>
+      )}
+      <ul className={css.rows}>
+        {protocols.data?.map(({ id, protocol }) => (
+          <li key={id}>
+            <b>{protocol.name}</b>
+            <span>
+              {protocol.minutes} min, {protocol.stops.length} stops{protocol.affected && `, ${protocol.affected} side`}
+            </span>
+            <Button size="xs" aria-label={`Apply ${protocol.name} here`} onClick={() => score.apply.mutate(id, { onSuccess: onClose })}>
+              Apply here
+            </Button>
+            <Button
+              size="xs"
+              variant="default"
+              component="a"
+              aria-label={`File of ${protocol.name}`}
+              href={`/api/protocols/${id}/file`}
+            >
+              File
+            </Button>
+            <Button size="xs" variant="default" aria-label={`Remove ${protocol.name}`} onClick={() => drop.mutate(id)}>
+              Remove
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <FileButton accept="application/json" onChange={(file) => file && read.mutate(file)}>
+        {(props) => (
+          <Button variant="default" loading={read.isPending} {...props}>
+            Take one in from a file
+          </Button>
+        )}
+      </FileButton>
+    </Modal>
+  );
+}
+
+/** The content of a file; what is not JSON is an error that says so. */
+function parsed(text: string, name: string): Schema["Protocol"] {
+  try {
+    return JSON.parse(text) as Schema["Protocol"];
+  } catch {
+    throw new ApiError(422, { code: "invalid", message: `${name} is not a protocol file.`, where: "", details: [] });
+  }
+}
