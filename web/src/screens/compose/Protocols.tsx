@@ -69,7 +69,11 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
             <span>
               {protocol.minutes} min, {protocol.stops.length} stops{protocol.affected && `, ${protocol.affected} side`}
             </span>
-            <Button size="xs" aria-label={`Apply ${protocol.name} here`} onClick={() => score.apply.mutate(id, { onSuccess: onClose })}>
+            <Button
+              size="xs"
+              aria-label={`Apply ${protocol.name} here`}
+              onClick={() => score.apply.mutate(id, { onSuccess: onClose })}
+            >
               Apply here
             </Button>
             <Button
