@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
 import typer
-from pydantic import BaseModel, Field, TypeAdapter, ValidationError
+from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import Located, locate, with_way
@@ -101,9 +101,7 @@ def _screening(person: dict[str, Any]) -> Screening:
     age = person.get("age")
     if age is not None and (isinstance(age, bool) or not isinstance(age, int | float) or not 0 <= age <= 120):
         raise CoreError("person.age: years from 0 to 120")
-    thresholds = TypeAdapter(dict[str, Annotated[float, Field(gt=0, le=50)]]).validate_python(
-        _object(person, "pressure_pain_n_per_cm2")
-    )
+    thresholds = TypeAdapter(dict[str, float]).validate_python(_object(person, "pressure_pain_n_per_cm2"))
     return parse_screening(_object(person, "screening"), None if age is None else int(age), thresholds)
 
 

@@ -22,7 +22,7 @@ def renewed(record):
     fresh: dict[str, str] = {}
     plain = json.dumps(record)
     ids = {record["person"]["id"]}
-    for part in ("screenings", "complaints", "measures", "visits", "ratings"):
+    for part in (name for name, rows in record.items() if isinstance(rows, list)):
         ids |= {row["id"] for row in record[part]}
     ids |= {event["id"] for visit in record["visits"] for event in visit["events"]}
     for id in ids:

@@ -57,8 +57,9 @@ def test_screening_stops_limits_and_is_kept(newcomer):
     kept = newcomer.screen(red_flags=["new_numbness"], blood_thinner=True).json()
     assert kept["verdict"]["decision"] == "refer"
     assert newcomer.today()["next"]["station"] == "screening"
-    cleared = newcomer.screen(red_flags=["new_numbness"], cleared=["new_numbness"], blood_thinner=True).json()
-    assert cleared["verdict"]["decision"] == "ok"
+    ticked = newcomer.screen(red_flags=["new_numbness"], cleared=["new_numbness"], blood_thinner=True)
+    problem(ticked, 422, "recorded with who said so")
+    assert newcomer.screen(blood_thinner=True).json()["verdict"]["decision"] == "ok"
     person = newcomer.get().json()
     assert person["limits"] == ["Blood thinner: no more than level 2, no stick"]
     history = newcomer.get("/screenings").json()

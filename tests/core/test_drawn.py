@@ -91,7 +91,8 @@ def test_every_area_is_on_a_sheet_and_differences_go_both_ways():
     shown = {}
     for id, sheet in sheets().items():
         for tradition in traditions(sheet):
-            for side in ("left", "right"):
+            # Only feet and hands have areas on one side alone, such as the liver's.
+            for side in ("left", "right") if id in ("sole", "palm") else ("left",):
                 shown |= {area.id: area for area in sheet_on(id, tradition, side, body).areas}
     assert set(shown) == set(catalogue.areas())
     for id, area in catalogue.areas().items():

@@ -170,10 +170,11 @@ def test_areas_keep_together_on_every_build(body):
             assert abs(one.position[0]) > 5.5
 
 
-@pytest.mark.parametrize("build", ["short and stout", "tall and thin"])
-def test_words_and_drawing_come_from_the_rule(build):
+@pytest.mark.parametrize(("build", "first"), [("short and stout", 0), ("tall and thin", 1)])
+def test_words_and_drawing_come_from_the_rule(build, first):
+    """Every second point on the one build, the others on the other: putting all into words takes a while."""
     body = body_of(BUILDS[build])
-    for rank, entry in enumerate(catalogue.entries()):
+    for rank, entry in enumerate(catalogue.entries()[first::2]):
         found = locate(entry, entry.sides[-1], body)
         assert len(found.steps) >= 2, entry.id
         assert all(step.strip() and step[-1] in ".!" for step in found.steps), found.steps

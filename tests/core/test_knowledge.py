@@ -9,17 +9,18 @@ from hypothesis import given, settings
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import DATA, Hold
+from acuthesis.core.compose.home import home_set
 from acuthesis.core.compose.knowledge import Use
-from acuthesis.core.compose.layer import ComplaintChange, Knowledge, Layer, SchoolChange, layered, shipped
+from acuthesis.core.compose.layer import ComplaintChange, Knowledge, Layer, OwnComplaint, SchoolChange, layered, shipped
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.school import read_school, school_of
 from acuthesis.core.compose.score import PRESSED, arrange
-from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.rule import Condition, Rule, Touches
 from acuthesis.core.safety.rules import limit_strip, limits_for
-from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.safety.screening import Reason, Screening, parse_screening
 
 from .test_safety import context_answers
 
@@ -215,3 +216,76 @@ def test_a_protocol_with_a_strange_stop_or_none_is_refused():
     hand = PROTOCOL.stops[3].model_copy(update={"kind": "point", "id": "LI4", "side": "both", "position": "seated"})
     with pytest.raises(CoreError, match="nothing of 'Rods overhead' may be done"):
         apply_protocol(PROTOCOL.model_copy(update={"stops": (hand,)}), nowhere, 30)
+
+
+def own_entry_like(id: str, model: str = "TE14"):
+    """A point of a practice's own, where a shipped one lies."""
+    return entry(model).model_copy(update={"id": id})
+
+
+def test_a_practice_adds_a_complaint_with_points_of_its_own():
+    knot = own_entry_like("own_rod_knot")
+    uses = (
+        Use(id="own_rod_knot", ground="points", role="main", weight=4, side="affected", why="our own find"),
+        Use(id="LI11", ground="points", role="far", weight=3, side="affected", why=""),
+        Use(id="HT7", ground="points", role="calm", weight=2, side="both", why=""),
+    )
+    layer = Layer(
+        own_complaints={
+            "own_rod_arm": OwnComplaint(
+                name="Rod arm", sides="affected", stop_if=("a numb hand",), acts=("a scene with rods",)
+            )
+        },
+        complaints={"own_rod_arm": ComplaintChange(add=uses, home=("LI11",))},
+    )
+    known = layered(layer, {"own_rod_knot": knot})
+    assert known.complaint("own_rod_arm").evidence.strength == "none"
+    wish = ComposeRequest(complaints=[ComplaintNow(id="own_rod_arm", rating=7, side="right")], minutes=25)
+    score = compose(wish, Screening(), known)
+    [stop] = [one for one in score.stops if one.id == "own_rod_knot"]
+    assert (stop.side, stop.why[0]) == ("right", "Rod arm: our own find.")
+    assert [row.name for row in score.coverage] == ["Rod arm"]
+    assert score.coverage[0].local and score.coverage[0].far and score.coverage[0].calm
+    assert any("Rod arm: stop and refer at a numb hand." in note for note in score.notes)
+    assert home_set(["own_rod_arm"], Screening(), known)[0].id == "LI11"
+    # On a body where it lies on a refused place, it is left out with that reason, and no signature lifts it.
+    why = Reason(rule="own_near", severity="refuse", text="0.4 cm from LI18. Throat.")
+    here = Screening(refused_here={"own_rod_knot": why})
+    left = compose(wish, here, known)
+    assert "own_rod_knot" not in {one.id for one in left.stops}
+    [row] = [row for row in left.left_out if row.id == "own_rod_knot"]
+    assert (row.reason, row.severity, row.overridable) == (why.text, "refuse", False)
+    with pytest.raises(NotAllowed, match=r"pinned and cannot be in: 0\.4 cm from LI18"):
+        compose(wish.model_copy(update={"pinned": ["own_rod_knot"]}), here, known)
+    with pytest.raises(UnknownId, match="own_rod_knot"):
+        compose(ComposeRequest(complaints=[SHOULDER], pinned=["own_rod_knot"]), Screening())
+
+
+def test_names_outlive_the_complaint():
+    assert shipped().name_of("heel_pain") == "Heel pain"
+    assert shipped().name_of("own_rod_arm") == "Rod arm"
+
+
+@pytest.mark.parametrize(
+    ("layer", "says"),
+    [
+        (Layer(own_complaints={"rod_arm": OwnComplaint(name="Rod arm")}), "has an id like own_"),
+        (Layer(own_complaints={"own_x": OwnComplaint(name="X", techniques=("hug",))}), "technique 'hug'"),
+        (
+            Layer(
+                own_complaints={"own_x": OwnComplaint(name="X")},
+                complaints={
+                    "own_x": ComplaintChange(
+                        add=(Use(id="own_gone", ground="points", role="main", weight=1, side="both", why=""),)
+                    )
+                },
+            ),
+            "own_gone",
+        ),
+        (Layer(complaints={"own_gone": ComplaintChange(remove=("SP6",))}), "neither a complaint nor a school"),
+        (Layer(complaints={"heel_pain": ComplaintChange(weights={"SP99": 2})}), "SP99"),
+    ],
+)
+def test_changes_that_cannot_be_say_where(layer, says):
+    with pytest.raises(CoreError, match=says):
+        layered(layer)

@@ -14,11 +14,12 @@ from sqlalchemy.orm import Session
 
 from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
+from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import see_practice, transaction
 from acuthesis.store.model import PracticeRow, PractitionerRow
-from acuthesis.store.people import fingers_of
+from acuthesis.store.people import fingers_of, scale_of
 
 COOKIE = "acuthesis_session"
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
@@ -97,6 +98,8 @@ class Me(BaseModel):
     practice: str
     local_rules: str
     fingers: Fingers
+    scale_g: dict[int, float]  # by level: what a kitchen scale showed under their thumb
+    pressure: PressureTable  # their levels
     theme: Literal["auto", "light", "dim"]
     csrf: str
 
@@ -107,6 +110,7 @@ class MyChange(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     fingers: Fingers | None = None
+    scale_g: dict[int, Annotated[float, Field(allow_inf_nan=False)]] | None = None
     theme: Literal["auto", "light", "dim"] | None = None
 
 
@@ -118,6 +122,8 @@ def _me(session: Session, row: PractitionerRow, csrf: str) -> Me:
         practice=practice.name,
         local_rules=practice.local_rules,
         fingers=fingers_of(row.fingers),
+        scale_g=scale_of(row),
+        pressure=calibrated(scale_of(row)),
         theme=row.theme,
         csrf=csrf,
     )
@@ -170,8 +176,11 @@ def me(here: SignedIn, request: Request) -> Me:
 
 @router.patch("/me")
 def change_me(change: MyChange, here: SignedIn, request: Request) -> Me:
-    """Change finger widths or the display."""
+    """Change finger widths, the levels as read off a scale, or the display."""
     row = here.practitioner
+    if change.scale_g is not None:
+        calibrated(change.scale_g)  # refuses what no thumb gives
+        row.scale_g = {str(level): grams for level, grams in sorted(change.scale_g.items())}
     if change.fingers is not None:
         row.fingers = change.fingers.model_dump(exclude_none=True)
     if change.theme is not None:

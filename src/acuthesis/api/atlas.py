@@ -19,7 +19,8 @@ from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.store import atlas as store
-from acuthesis.store.people import audit
+from acuthesis.store.compose import layer_of
+from acuthesis.store.people import Conflict, audit
 
 router = APIRouter(tags=["atlas"])
 FEW = 4  # with fewer hits than this, names that are nearly spelled right are looked for too
@@ -182,7 +183,10 @@ def keep_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
 
 @router.delete("/atlas/own", status_code=204)
 def drop_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: Annotated[int, Query(ge=1)]) -> None:
-    """Remove a point or area of one's own."""
+    """Remove a point or area of one's own, unless a complaint of the practice still uses it."""
+    for complaint, change in layer_of(here.session)[0].complaints.items():
+        if id in {*(use.id for use in change.add), *(change.home or ())}:
+            raise Conflict(f"{id} is used for {complaint}; take it out there first", where="id")
     store.drop_own(here.session, id, version)
     audit(here.session, here.practice_id, here.practitioner.id, None, "own entry removed")
 

@@ -8,8 +8,10 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.knowledge import knowledge_here
 from acuthesis.api.text import Day, LineOrNone
-from acuthesis.core.compose.knowledge import ComplaintKind, complaint_kind, complaint_kinds
+from acuthesis.core.compose.knowledge import ComplaintKind
+from acuthesis.core.compose.layer import Knowledge
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.change import Change, Rating, Series, change
 from acuthesis.core.safety.rules import StopSide
@@ -74,15 +76,15 @@ def judged(ratings: list[RatingRow], name: str = "") -> Change:
     return change(Series(complaint=name, ratings=rows))
 
 
-def complaint_out(row: ComplaintRow, ratings: list[RatingRow]) -> ComplaintOut:
+def complaint_out(row: ComplaintRow, ratings: list[RatingRow], known: Knowledge) -> ComplaintOut:
     """A complaint as the API gives it."""
     own = [rating for rating in ratings if rating.complaint_id == row.id]
-    kind = complaint_kind(row.kind)
+    name = known.name_of(row.kind)
     return ComplaintOut(
         id=row.id,
         version=row.version,
         kind=row.kind,
-        name=kind.name,
+        name=name,
         side=row.side,
         act=row.act,
         since=row.since,
@@ -90,18 +92,18 @@ def complaint_out(row: ComplaintRow, ratings: list[RatingRow]) -> ComplaintOut:
         ratings=[
             RatingOut(id=r.id, visit_id=r.visit_id, moment=r.moment, value=r.value, rated_at=r.rated_at) for r in own
         ],
-        change=judged(own, kind.name),
+        change=judged(own, name),
     )
 
 
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
-    return complaint_out(row, store.ratings(here.session, row.person_id))
+    return complaint_out(row, store.ratings(here.session, row.person_id), knowledge_here(here))
 
 
 @router.get("/complaint-kinds")
-def list_kinds() -> list[ComplaintKind]:
-    """The complaints that can be composed for, with what is traditionally used."""
-    return list(complaint_kinds().values())
+def list_kinds(here: SignedIn) -> list[ComplaintKind]:
+    """The complaints that can be composed for, the practice's own last, with what is traditionally used."""
+    return list(knowledge_here(here).complaints.values())
 
 
 @router.get("/people/{person_id}/complaints")
@@ -109,14 +111,15 @@ def list_complaints(person_id: uuid.UUID, here: SignedIn) -> list[ComplaintOut]:
     """A person's complaints with their ratings."""
     person = store.person(here.session, person_id)
     ratings = store.ratings(here.session, person.id)
-    return [complaint_out(row, ratings) for row in store.complaints(here.session, person.id)]
+    known = knowledge_here(here)
+    return [complaint_out(row, ratings, known) for row in store.complaints(here.session, person.id)]
 
 
 @router.post("/people/{person_id}/complaints", status_code=201)
 def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> ComplaintOut:
     """Add a complaint."""
     person = store.person(here.session, person_id)
-    complaint_kind(new.kind)
+    knowledge_here(here).complaint(new.kind)
     row = ComplaintRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,

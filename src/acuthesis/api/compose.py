@@ -9,13 +9,13 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import Here, SignedIn
 from acuthesis.api.atlas import entry_here
-from acuthesis.api.figures import refuse_unsafe_own
+from acuthesis.api.figures import screening_here
+from acuthesis.api.knowledge import knowledge_here
 from acuthesis.api.text import Line
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
 from acuthesis.core.compose.history import Played, helped
-from acuthesis.core.compose.layer import Knowledge, layered
 from acuthesis.core.compose.one import stop_for
 from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Map, Setting
@@ -136,11 +136,6 @@ def visit_out(row: VisitRow) -> VisitOut:
     )
 
 
-def knowledge_here(here: Here) -> Knowledge:
-    """The shipped knowledge with this practice's changes."""
-    return layered(kept.layer_of(here.session)[0])
-
-
 def require_untreated(here: Here, row: VisitRow) -> None:
     """Raises: NotAllowed once the treatment has begun."""
     if visits.treatment(here.session, row.id).status != "not_begun":
@@ -178,7 +173,12 @@ def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
         rating = max(one.rating, known.rating if known else 0)
         joined[one.id] = one.model_copy(update={"rating": rating, **({"side": "both"} if both else {})})
     told = wish.model_dump(exclude={"complaint_ids", "version"})
-    return ComposeRequest(complaints=list(joined.values()), history=helped(_played(here, row)), **told)
+    return ComposeRequest(
+        complaints=list(joined.values()),
+        history=helped(_played(here, row)),
+        breaths_per_minute=store.person(here.session, row.person_id).breaths_per_minute,
+        **told,
+    )
 
 
 def _played(here: Here, row: VisitRow) -> list[Played]:
@@ -202,7 +202,7 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
     """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
     row = visits.visit(here.session, visit_id, lock=True)
     require_untreated(here, row)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     score = compose(_request(here, row, wish), screening, knowledge_here(here))
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
@@ -214,7 +214,7 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
 def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
     row = visits.visit(here.session, visit_id)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     return compose(_request(here, row, wish), screening, knowledge_here(here))
 
 
@@ -224,7 +224,7 @@ def plan_programme(
 ) -> Programme:
     """A programme of several visits from this one on; nothing is kept."""
     row = visits.visit(here.session, visit_id)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     return programme(ProgrammeRequest(first=_request(here, row, wish), visits=number), screening, knowledge_here(here))
 
 
@@ -235,7 +235,6 @@ def school_here(here: Here, id: str) -> School | None:
 
 def rearranged(here: Here, row: VisitRow, old: Score, stops: list[DraftStop], screening: Screening) -> Score:
     """A score with other stops, each checked. What is in now is no longer listed as left out."""
-    refuse_unsafe_own(here, row.person_id, (stop.id for stop in stops if not stop.muted))
     laid = arrange(stops, screening, school_here(here, old.school), lambda id: entry_here(here, id))
     present = {(stop.id, stop.side) for stop in laid}
     return old.model_copy(
@@ -275,7 +274,7 @@ def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut
     """Replace the stops of a score. Each is checked against the person's limits; one that may not be is refused."""
     row = visits.visit(here.session, visit_id, lock=True)
     require_untreated(here, row)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     require_session(screening)
     old = Score.model_validate(row.score) if row.score else None
     if old is None:
@@ -325,7 +324,7 @@ def restore_draft(draft_id: uuid.UUID, seen: Restore, here: SignedIn) -> VisitOu
     found = kept.draft(here.session, draft_id)
     row = visits.visit(here.session, found.visit_id, lock=True)
     require_untreated(here, row)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     require_session(screening)
     old = Score.model_validate(found.score)
     score = rearranged(here, row, old, list(old.stops), screening)
@@ -350,11 +349,10 @@ def new_stop(visit_id: uuid.UUID, wish: StopWish, here: SignedIn) -> DraftStop:
     Raises: NotAllowed where it may not be pressed, with the reason.
     """
     row = visits.visit(here.session, visit_id)
-    screening = store.screening_of(here.session, row.person_id)
+    screening = screening_here(here, row.person_id)
     require_session(screening)
     score = Score.model_validate(row.score) if row.score else None
     school = school_here(here, score.school if score else DEFAULT_SCHOOL)
-    refuse_unsafe_own(here, row.person_id, [wish.id])
     played = [stop.position for stop in score.stops if not stop.muted and stop.kind in PRESSED] if score else []
     taken = {stop.key for stop in score.stops} if score else set()
     return stop_for(

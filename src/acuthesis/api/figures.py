@@ -1,7 +1,6 @@
 """The person's figure: its skin, bones, landmarks and segments, all that is located on it, and what can be measured."""
 
 import uuid
-from collections.abc import Iterable
 from typing import Annotated, Literal
 
 import numpy as np
@@ -24,10 +23,9 @@ from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
-from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.near import refused_near
 from acuthesis.core.safety.rules import limits_for
-from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.screening import Reason, Screening
 from acuthesis.settings import settings
 from acuthesis.store import people as store
 from acuthesis.store.model import PersonRow
@@ -152,20 +150,19 @@ def own_placed(here: Here, kept: KeptBody) -> list[Placed]:
         return [one for entry in own_entries(here).values() for one in place_one(entry, kept.body)]
 
 
-def refuse_unsafe_own(here: Here, person_id: uuid.UUID, ids: Iterable[str]) -> None:
-    """A practice's own points lie somewhere on this person: what lies on a refused point is refused with it.
-
-    Raises: NotAllowed naming the point and the reason.
-    """
-    wanted = {id for id in ids if id.startswith("own_")}
-    if not wanted:
-        return
+def screening_here(here: Here, person_id: uuid.UUID) -> Screening:
+    """What is known of a person, as scores need it: with the practice's own points that lie on a refused one here."""
     row = store.person(here.session, person_id)
-    kept, screening = kept_body(here, row), store.screening_of(here.session, person_id)
-    for one in own_placed(here, kept):
-        refused = refused_near(one.position, kept.placed(), screening) if one.entry.id in wanted else None
-        if refused is not None:
-            raise NotAllowed(f"{one.entry.id}: {refused.text}", where="stops")
+    screening = store.screening_of(here.session, row.id, here.practitioner)
+    if not own_entries(here):
+        return screening
+    return screening.model_copy(update={"refused_here": _refused_here(here, kept_body(here, row), screening)})
+
+
+def _refused_here(here: Here, kept: KeptBody, screening: Screening) -> dict[str, Reason]:
+    shipped = kept.placed()
+    found = {one.entry.id: refused_near(one.position, shipped, screening) for one in own_placed(here, kept)}
+    return {id: reason for id, reason in found.items() if reason is not None}
 
 
 @router.get("/people/{person_id}/figure")
@@ -173,10 +170,10 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
     """The figure of a person, in a pose."""
     row = store.person(here.session, person_id)
     kept = kept_body(here, row)
-    screening = store.screening_of(here.session, row.id)
+    screening = store.screening_of(here.session, row.id, here.practitioner)
     body, stance = kept.body, kept.posed(pose)
     shipped, own = kept.placed(), own_placed(here, kept)
-    unsafe = {one.entry.id for one in own if refused_near(one.position, shipped, screening)}
+    unsafe = set(_refused_here(here, kept, screening))
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
     facing = [body.figure.nearest_on_skin(middle)[1] for middle in middles]

@@ -48,7 +48,7 @@ def located_for(here: Here, row: PersonRow, id: str, side: Side) -> tuple[Locate
 
 def _located(here: Here, row: PersonRow, target: Entry, side: Side, kept: KeptBody) -> Located:
     practitioner = fingers_of(here.practitioner.fingers).measured()
-    screening = store.screening_of(here.session, row.id)
+    screening = store.screening_of(here.session, row.id, here.practitioner)
     with kept.lock:
         found = locate(target, side, kept.body, screening, practitioner)
     if found.refused is not None or is_shipped(target.id):

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.complaints import ComplaintOut, complaint_out, judged
-from acuthesis.core.compose.knowledge import complaint_kind
+from acuthesis.api.knowledge import knowledge_here
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.follow.next_step import NextStep, Standing, next_step
 from acuthesis.core.safety.rules import limit_strip
@@ -54,7 +54,7 @@ def _standing(here: Here, row: VisitRow, treatment: Session) -> Standing:
     person_id = row.person_id
     person = store.person(here.session, person_id)
     screening_row = store.latest_screening(here.session, person_id)
-    screening = store.screening_from(here.session, person, screening_row)
+    screening = store.screening_from(here.session, person, screening_row, here.practitioner)
     complaints = [c for c in store.complaints(here.session, person_id) if c.closed_on is None]
     ratings = [r for r in store.ratings(here.session, person_id) if r.visit_id == row.id]
     rated = {moment: {r.complaint_id for r in ratings if r.moment == moment} for moment in ("before", "after")}
@@ -82,11 +82,12 @@ def _news(here: Here, row: VisitRow, standing: Standing) -> str:
     if standing.visits_before == 0:
         return "First visit"
     ratings = store.ratings(here.session, row.person_id)
+    known = knowledge_here(here)
     told = []
     for complaint in store.complaints(here.session, row.person_id):
         own = [rating for rating in ratings if rating.complaint_id == complaint.id]
         found = judged(own)
-        name = complaint_kind(complaint.kind).name
+        name = known.name_of(complaint.kind)
         if found.start is not None and found.now is not None:
             told.append((found.finding, f"{name} {found.start:g} → {found.now:g}"))
     order = ("worse", "better", "no_change", "too_early", "no_rating")
@@ -108,7 +109,7 @@ def day_visit(here: Here, row: VisitRow) -> DayVisit:
         minutes=row.minutes,
         visits_before=standing.visits_before,
         news=_news(here, row, standing),
-        limits=list(limit_strip(store.screening_of(here.session, person.id))),
+        limits=list(limit_strip(store.screening_of(here.session, person.id, here.practitioner))),
         next=next_step(standing),
         done=standing.treatment == "over" and standing.rated_after >= standing.complaints,
     )
@@ -144,8 +145,9 @@ def read_course(person_id: uuid.UUID, here: SignedIn) -> Course:
     own = visits.visits_of(here.session, row.id)
     events = visits.events_of(here.session, [visit.id for visit in own])
     treatments = {visit.starts_at.date(): fold(events[visit.id]) for visit in own if events[visit.id]}
+    known = knowledge_here(here)
     return Course(
-        complaints=[complaint_out(complaint, ratings) for complaint in store.complaints(here.session, row.id)],
+        complaints=[complaint_out(one, ratings, known) for one in store.complaints(here.session, row.id)],
         tenderness=tenderness(treatments),
         visits=[visit.starts_at for visit in own],
     )

@@ -3,11 +3,11 @@
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import SignedIn
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.api.access import Here, SignedIn
+from acuthesis.api.atlas import own_entries
 from acuthesis.core.compose.dose import DoseDefault, duration_s, in_words
 from acuthesis.core.compose.knowledge import ComplaintKind, why_of
-from acuthesis.core.compose.layer import Layer, layered
+from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.store import compose as kept
@@ -36,6 +36,7 @@ class ComplaintPage(BaseModel):
     uses: list[UsedFor]
     removed: list[str]
     changed: bool
+    own: bool  # a complaint that the practice added
 
 
 class SchoolPage(BaseModel):
@@ -78,13 +79,18 @@ class LayerIn(LayerOut):
     model_config = ConfigDict(extra="forbid")
 
 
+def knowledge_here(here: Here) -> Knowledge:
+    """The shipped knowledge with this practice's changes and its own points."""
+    return layered(kept.layer_of(here.session)[0], own_entries(here))
+
+
 @router.get("/catalogue")
 def read_catalogue(here: SignedIn) -> Catalogue:
     """Complaints, schools, doses and techniques, with the practice's changes marked."""
     layer, _ = kept.layer_of(here.session)
-    known = layered(layer)
+    known = knowledge_here(here)
     return Catalogue(
-        complaints=[_complaint_page(kind, layer) for kind in known.complaints.values()],
+        complaints=[_complaint_page(kind, layer, known) for kind in known.complaints.values()],
         schools=[SchoolPage(school=school, changed=school.id in layer.schools) for school in known.schools.values()],
         doses=[
             DosePage(
@@ -106,18 +112,18 @@ def _doses_of(school: School) -> set[str]:
     return {rules.default, *rules.tissue.values(), *rules.site.values(), *rules.role.values(), school.closing.dose}
 
 
-def _complaint_page(kind: ComplaintKind, layer: Layer) -> ComplaintPage:
+def _complaint_page(kind: ComplaintKind, layer: Layer, known: Knowledge) -> ComplaintPage:
     change = layer.complaints.get(kind.id)
     own = {use.id for use in change.add} | set(change.weights) if change else set()
     uses = [
         UsedFor(
             id=use.id,
-            name=entry(use.id).names.english,
+            name=known.find(use.id).names.english,
             ground=use.ground,
             role=use.role,
             weight=use.weight,
             side=use.side,
-            why=why_of(use, entry(use.id)),
+            why=why_of(use, known.find(use.id)),
             own=use.id in own,
         )
         for use in kind.uses
@@ -127,6 +133,7 @@ def _complaint_page(kind: ComplaintKind, layer: Layer) -> ComplaintPage:
         uses=uses,
         removed=list(change.remove) if change else [],
         changed=change is not None,
+        own=kind.id in layer.own_complaints,
     )
 
 
@@ -139,8 +146,16 @@ def read_layer(here: SignedIn) -> LayerOut:
 
 @router.put("/practice/layer")
 def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
-    """Replace the practice's changes. They are checked as a whole: all of them are kept or none."""
-    layered(wanted.layer)
+    """Replace the practice's changes. They are checked as a whole: all of them are kept or none.
+
+    A complaint of its own stays as long as somebody has it: their record would be about nothing.
+    """
+    layered(wanted.layer, own_entries(here))
+    gone = set(kept.layer_of(here.session)[0].own_complaints) - set(wanted.layer.own_complaints)
+    for id in sorted(gone & store.complaints_in_use(here.session)):
+        raise store.Conflict(
+            f"'{id}' is in somebody's record, so it stays; nothing was changed", where="own_complaints"
+        )
     version = kept.keep_layer(here.session, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
     store.audit(here.session, here.practice_id, here.practitioner.id, None, "practice rules and data changed")
     return LayerOut(version=version, layer=wanted.layer)

@@ -2,7 +2,7 @@
 
 import uuid
 from datetime import date, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
@@ -12,10 +12,10 @@ from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.safety.rules import limit_strip
-from acuthesis.core.safety.screening import is_stale
+from acuthesis.core.safety.screening import check_threshold, is_stale
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.store import people as store
-from acuthesis.store.model import MeasureRow, PersonRow, VisitRow
+from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow, VisitRow
 
 router = APIRouter(tags=["people"])
 Sex = Literal["female", "male", "unspecified"]
@@ -25,6 +25,13 @@ class MeasureTaken(BaseModel):
     """A length and when it was taken."""
 
     value_cm: float
+    taken_at: datetime
+
+
+class ThresholdTaken(BaseModel):
+    """A measured pressure-pain threshold and when it was taken."""
+
+    n_per_cm2: float
     taken_at: datetime
 
 
@@ -41,8 +48,10 @@ class PersonOut(BaseModel):
     height_cm: float | None
     weight_kg: float | None
     fingers: Fingers
+    breaths_per_minute: float | None
     story: str
     measures: dict[str, MeasureTaken]
+    thresholds: dict[str, ThresholdTaken]
     unusual: dict[str, str]
     screened_on: date | None
     screening_stale: bool
@@ -74,7 +83,10 @@ class NewPerson(BaseModel):
 
 
 class PersonChange(BaseModel):
-    """Changes to a person; `version` is the one that was seen. Lengths are added, never overwritten."""
+    """Changes to a person; `version` is the one that was seen. Lengths and thresholds are added, never overwritten.
+
+    `thresholds`: where pressure begins to hurt, by body part (N/cm²); null takes back what was measured before.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -86,6 +98,8 @@ class PersonChange(BaseModel):
     height_cm: Annotated[float, Field(allow_inf_nan=False)] | None = None
     weight_kg: Annotated[float, Field(allow_inf_nan=False)] | None = None
     fingers: Fingers | None = None
+    breaths_per_minute: Annotated[float, Field(ge=3, le=30, allow_inf_nan=False)] | None = None
+    thresholds: dict[str, Annotated[float, Field(allow_inf_nan=False)] | None] | None = None
     measures_cm: dict[str, Annotated[float, Field(allow_inf_nan=False)]] = {}
 
 
@@ -93,7 +107,7 @@ def person_out(here: Here, row: PersonRow) -> PersonOut:
     """A person as the API gives them."""
     today = now().date()
     screening_row = store.latest_screening(here.session, row.id)
-    screening = store.screening_from(here.session, row, screening_row)
+    screening = store.screening_from(here.session, row, screening_row, here.practitioner)
     answered = screening_row.answered_at.date() if screening_row else None
     facts = store.body_facts(here.session, row, today)
     return PersonOut(
@@ -107,7 +121,13 @@ def person_out(here: Here, row: PersonRow) -> PersonOut:
         height_cm=row.height_cm,
         weight_kg=row.weight_kg,
         fingers=store.fingers_of(row.fingers),
+        breaths_per_minute=row.breaths_per_minute,
         story=row.story,
+        thresholds={
+            part: ThresholdTaken(n_per_cm2=one.n_per_cm2, taken_at=one.taken_at)
+            for part, one in store.thresholds(here.session, row.id).items()
+            if one.n_per_cm2 is not None
+        },
         measures={
             name: MeasureTaken(value_cm=measure.value_cm, taken_at=measure.taken_at)
             for name, measure in store.measures(here.session, row.id).items()
@@ -186,26 +206,25 @@ def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) ->
     row = store.person(here.session, person_id)
     for name, value in change.measures_cm.items():
         check_measure(name, value)
+    for part, threshold in (change.thresholds or {}).items():
+        if threshold is not None:
+            check_threshold(part, threshold)
     store.check_version(row, change.version, "This person")
-    plain = change.model_dump(exclude_unset=True, exclude={"version", "measures_cm", "fingers"})
+    plain = change.model_dump(exclude_unset=True, exclude={"version", "measures_cm", "thresholds", "fingers"})
     for name, value in plain.items():
-        if value is not None or name in ("height_cm", "weight_kg"):
+        if value is not None or name in ("height_cm", "weight_kg", "breaths_per_minute"):
             setattr(row, name, value)
     if change.fingers is not None:
         row.fingers = change.fingers.model_dump(exclude_none=True)
     # Built before anything is written: it refuses what no person has.
     BodyFacts(**{name: value for name in ("height_cm", "weight_kg") if (value := getattr(row, name)) is not None})
+    taken: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id, "taken_at": now()}
     for name, value in change.measures_cm.items():
-        here.session.add(
-            MeasureRow(
-                id=uuid.uuid4(),
-                practice_id=here.practice_id,
-                person_id=row.id,
-                name=name,
-                value_cm=value,
-                taken_at=now(),
-            )
-        )
+        here.session.add(MeasureRow(id=uuid.uuid4(), name=name, value_cm=value, **taken))
+    known = store.thresholds(here.session, row.id)
+    for part, threshold in (change.thresholds or {}).items():
+        if threshold is not None or part in known:  # nothing to take back where nothing was measured
+            here.session.add(ThresholdRow(id=uuid.uuid4(), part=part, n_per_cm2=threshold, **taken))
     store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person changed")
     here.session.flush()
     return person_out(here, row)

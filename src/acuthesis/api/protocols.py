@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import Here, SignedIn
 from acuthesis.api.atlas import entry_here
 from acuthesis.api.compose import VisitOut, keep_score, require_untreated, school_here, visit_out
-from acuthesis.api.figures import refuse_unsafe_own
+from acuthesis.api.figures import screening_here
 from acuthesis.api.text import Line
 from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score import PRESSED, Score, technique_of
@@ -133,13 +133,12 @@ def apply_to_visit(visit_id: uuid.UUID, wish: ApplyProtocol, here: SignedIn) -> 
     protocol = Protocol.model_validate(kept.protocol(here.session, wish.protocol_id).protocol)
     score = apply_protocol(
         protocol,
-        store.screening_of(here.session, row.person_id),
+        screening_here(here, row.person_id),
         wish.minutes or row.minutes,
         _affected(_sides(here, row.person_id), protocol.complaints),  # type: ignore[arg-type]
         school_here(here, protocol.school),
         lambda id: entry_here(here, id),
     )
-    refuse_unsafe_own(here, row.person_id, (stop.id for stop in score.stops if not stop.muted))
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
     store.check_version(row, wish.version, "This visit")

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from acuthesis.core.compose.score import Score
 from acuthesis.exchange.record import (
+    ClearancePart,
     ComplaintPart,
     DraftPart,
     FindingPart,
@@ -15,10 +16,12 @@ from acuthesis.exchange.record import (
     PersonRecord,
     RatingPart,
     ScreeningPart,
+    ThresholdPart,
     VisitPart,
 )
 from acuthesis.store import atlas, compose, people, visits
 from acuthesis.store.model import (
+    ClearanceRow,
     ComplaintRow,
     DraftRow,
     FindingRow,
@@ -27,6 +30,7 @@ from acuthesis.store.model import (
     PractitionerRow,
     RatingRow,
     ScreeningRow,
+    ThresholdRow,
     TreatmentEventRow,
     VisitRow,
 )
@@ -40,6 +44,9 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
     measures = session.scalars(
         select(MeasureRow).where(MeasureRow.person_id == person_id).order_by(MeasureRow.taken_at, MeasureRow.id)
     )
+    thresholds = session.scalars(
+        select(ThresholdRow).where(ThresholdRow.person_id == person_id).order_by(ThresholdRow.taken_at, ThresholdRow.id)
+    )
     return PersonRecord(
         person=PersonPart(
             id=row.id,
@@ -50,12 +57,20 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             height_cm=row.height_cm,
             weight_kg=row.weight_kg,
             fingers=people.fingers_of(row.fingers),
+            breaths_per_minute=row.breaths_per_minute,
             story=row.story,
             created_at=row.created_at,
         ),
         screenings=[
             ScreeningPart(id=s.id, answered_at=s.answered_at, answers=s.answers)
             for s in reversed(people.screenings(session, person_id))
+        ],
+        clearances=[
+            ClearancePart(id=c.id, **people.clearance_from(c).model_dump())
+            for c in people.clearances(session, person_id)
+        ],
+        thresholds=[
+            ThresholdPart(id=t.id, part=t.part, n_per_cm2=t.n_per_cm2, taken_at=t.taken_at) for t in thresholds
         ],
         complaints=[
             ComplaintPart(
@@ -133,6 +148,8 @@ def import_person(session: Session, record: PersonRecord, practitioner: Practiti
     session.flush()
     of_person = {**home, "person_id": row.id}
     session.add_all(ScreeningRow(**part.model_dump(), **of_person) for part in record.screenings)
+    session.add_all(ClearanceRow(**part.model_dump(), **of_person) for part in record.clearances)
+    session.add_all(ThresholdRow(**part.model_dump(), **of_person) for part in record.thresholds)
     session.add_all(ComplaintRow(**part.model_dump(), version=1, **of_person) for part in record.complaints)
     session.add_all(MeasureRow(**part.model_dump(), **of_person) for part in record.measures)
     for part in record.visits:

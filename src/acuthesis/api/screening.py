@@ -1,4 +1,4 @@
-"""The screening: its questions, a person's answers, and their history."""
+"""The screening: its questions, a person's answers and their history, and what a doctor cleared."""
 
 import uuid
 from datetime import datetime
@@ -8,7 +8,10 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.core.safety.pressure import PressureTable, pressure_table
+from acuthesis.api.text import Day, Line
+from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.clearance import Clearance
+from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.rules import limit_strip, rules
 from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
@@ -38,6 +41,25 @@ class ScreeningOut(BaseModel):
     limits: list[str]
 
 
+class NewClearance(BaseModel):
+    """A doctor's word on something that stops the work: who gave it, when, what for, until when."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    flag: Line
+    by: Line
+    given_on: Day
+    what_for: Line
+    until: Day
+
+
+class ClearanceOut(Clearance):
+    """A clearance that was recorded; `holds` says whether it lifts anything today."""
+
+    id: uuid.UUID
+    holds: bool
+
+
 class SafetyBook(BaseModel):
     """Everything the safety core works with, for the page that lists it."""
 
@@ -48,7 +70,7 @@ class SafetyBook(BaseModel):
 
 
 def _out(here: Here, person: PersonRow, row: ScreeningRow) -> ScreeningOut:
-    screening = store.screening_from(here.session, person, row)
+    screening = store.screening_from(here.session, person, row, here.practitioner)
     return ScreeningOut(
         id=row.id,
         answered_at=row.answered_at,
@@ -65,7 +87,7 @@ def safety_book(here: SignedIn) -> SafetyBook:
         questions=question_groups(),
         rules=rules(),
         house=house_rules_of(here.session),
-        pressure=pressure_table(),
+        pressure=calibrated(store.scale_of(here.practitioner)),
     )
 
 
@@ -80,7 +102,67 @@ def list_screenings(person_id: uuid.UUID, here: SignedIn) -> list[ScreeningOut]:
 def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> ScreeningOut:
     """Keep a screening and say what it decides."""
     row = store.person(here.session, person_id)
+    if answers.answers.get("cleared"):
+        raise CoreError(
+            "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
+            where="answers.cleared",
+        )
     form = open_form(parse_screening(answers.answers))
     screening = store.add_screening(here.session, row, form, here.practitioner.id, now())
     store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "screened")
     return _out(here, row, screening)
+
+
+def _clearances(here: Here, person: PersonRow) -> list[ClearanceOut]:
+    answered = store.latest_screening(here.session, person.id)
+    lifted = store.screening_from(here.session, person, answered, here.practitioner).cleared
+    rows = store.clearances(here.session, person.id)
+    newest = {row.flag: row.id for row in rows}
+    return [
+        ClearanceOut(
+            **store.clearance_from(row).model_dump(),
+            id=row.id,
+            holds=row.granted and newest[row.flag] == row.id and row.flag in lifted,
+        )
+        for row in reversed(rows)
+    ]
+
+
+@router.get("/people/{person_id}/clearances")
+def list_clearances(person_id: uuid.UUID, here: SignedIn) -> list[ClearanceOut]:
+    """What doctors cleared for a person, and what was taken back, newest first."""
+    return _clearances(here, store.person(here.session, person_id))
+
+
+@router.post("/people/{person_id}/clearances", status_code=201)
+def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> list[ClearanceOut]:
+    """Record that a doctor has cleared what stops the work. Only what stops it now, and only a referral, can be."""
+    person = store.person(here.session, person_id)
+    stopping = verdict(store.screening_of(here.session, person.id, here.practitioner)).reasons
+    if new.flag not in {reason.clear for reason in stopping if reason.clear}:
+        raise CoreError(f"'{new.flag}' is no referral that stops the work now, so nothing is cleared", where="flag")
+    today = now().date()
+    if new.given_on > today:
+        raise CoreError(f"a doctor's word of {new.given_on} has not been given yet", where="given_on")
+    if new.until < today:
+        raise CoreError(f"it ended on {new.until}; ask for a new one", where="until")
+    if new.until < new.given_on:
+        raise CoreError("it would end before it was given", where="until")
+    return _record(here, person, Clearance(**new.model_dump(), recorded_at=now()), "clearance recorded")
+
+
+@router.delete("/people/{person_id}/clearances/{flag}")
+def take_back_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[ClearanceOut]:
+    """Take back what was cleared under a flag: from now on it stops the work again. The record of it stays."""
+    person = store.person(here.session, person_id)
+    given = [row for row in store.clearances(here.session, person.id) if row.flag == flag]
+    if not given or not given[-1].granted:
+        raise store.NotFound("nothing is cleared under this flag", where="flag")
+    back = store.clearance_from(given[-1]).model_copy(update={"granted": False, "recorded_at": now()})
+    return _record(here, person, back, "clearance taken back")
+
+
+def _record(here: Here, person: PersonRow, clearance: Clearance, action: str) -> list[ClearanceOut]:
+    store.add_clearance(here.session, person, clearance, here.practitioner.id)
+    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, f"{action}: {clearance.flag}")
+    return _clearances(here, person)

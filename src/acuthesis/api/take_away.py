@@ -9,8 +9,9 @@ from fastapi import APIRouter, Query, Response
 from acuthesis.api.access import Here, SignedIn, now
 from acuthesis.api.atlas import entry_here, own_entries
 from acuthesis.api.complaints import judged
-from acuthesis.api.figures import kept_body
+from acuthesis.api.figures import kept_body, screening_here
 from acuthesis.api.find import located_for
+from acuthesis.api.knowledge import knowledge_here
 from acuthesis.api.people import PersonOut, person_out
 from acuthesis.api.records import export_person, import_person
 from acuthesis.core.atlas import catalogue
@@ -19,10 +20,9 @@ from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.atlas.plate import plate
-from acuthesis.core.atlas.plates import FACINGS, PARTS, plates
+from acuthesis.core.atlas.plates import FACINGS, PARTS, drawn, pages
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
-from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.rules import limit_strip, sides_of
@@ -47,13 +47,14 @@ def _practice(here: Here) -> str:
 
 def _rated(here: Here, row: VisitRow) -> list[Rated]:
     ratings = store.ratings(here.session, row.person_id)
+    known = knowledge_here(here)
     rated = []
     for complaint in store.complaints(here.session, row.person_id):
         own = [rating for rating in ratings if rating.complaint_id == complaint.id]
         at_visit = {rating.moment: rating.value for rating in own if rating.visit_id == row.id}
         rated.append(
             Rated(
-                name=complaint_kind(complaint.kind).name,
+                name=known.name_of(complaint.kind),
                 side=complaint.side,
                 act=complaint.act,
                 before=at_visit.get("before"),
@@ -78,7 +79,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
         raise CoreError("this visit has no score yet, so there is nothing to write up", where="visit_id")
     person = store.person(here.session, row.person_id)
     score = Score.model_validate(row.score)
-    drawn = [
+    drawings = [
         _drawn(here, person, stop.id, sides_of(stop.side)[0])
         for stop in score.stops
         if stop.kind in ("point", "area") and not stop.muted
@@ -89,11 +90,11 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
         practice=_practice(here),
         practitioner=here.practitioner.name,
         starts_at=row.starts_at,
-        limits=list(limit_strip(store.screening_of(here.session, person.id))),
+        limits=list(limit_strip(store.screening_of(here.session, person.id, here.practitioner))),
         score=score,
         treatment=visits.treatment(here.session, row.id),
         rated=_rated(here, row),
-        drawn=drawn,
+        drawn=drawings,
     )
     return _pdf(content, "visit")
 
@@ -107,7 +108,7 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     score = Score.model_validate(row.score)
     person = store.person(here.session, row.person_id)
     where = {stop.id: _where(entry_here(here, stop.id)) for stop in score.stops if stop.kind in PRESSED}
-    limits = limit_strip(store.screening_of(here.session, person.id))
+    limits = limit_strip(store.screening_of(here.session, person.id, here.practitioner))
     store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "score printed")
     return _pdf(score_pdf(person.given_name, _practice(here), row.starts_at, score, where, limits), "score")
 
@@ -116,10 +117,10 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
 def home_sheet(person_id: uuid.UUID, here: SignedIn) -> Response:
     """The home sheet: a few points the person reaches alone, drawn on their own figure."""
     person = store.person(here.session, person_id)
-    screening = store.screening_of(here.session, person.id)
+    screening = screening_here(here, person.id)
     open_complaints = [c.kind for c in store.complaints(here.session, person.id) if c.closed_on is None]
     points = []
-    for point in home_set(open_complaints, screening):
+    for point in home_set(open_complaints, screening, knowledge_here(here)):
         one = _drawn(here, person, point.id, "left")
         # At home the person presses with their own hand: the practitioner's width is no help there.
         alone = [check.model_copy(update={"practitioner_cm": None}) for check in one.located.fingers]
@@ -184,11 +185,13 @@ def read_plates(
         placed = [
             one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, kept.body)[:1]
         ]
-        drawings = plates(placed, kept.body, facing)
+        shared_out = pages(placed, facing)
+        if page is not None and page > len(shared_out):
+            raise CoreError(f"there are {len(shared_out)} pages", where="page")
+        wanted = shared_out if page is None else shared_out[page - 1 : page]
+        drawings = [drawn(one, kept.body, chosen=facing is not None) for one in wanted]
     if page is not None:
-        if page > len(drawings):
-            raise CoreError(f"there are {len(drawings)} pages", where="page")
-        return Response(drawings[page - 1].svg, media_type="image/svg+xml")
+        return Response(drawings[0].svg, media_type="image/svg+xml")
     store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "plates printed")
     rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
     return _pdf(plates_pdf(title, person.given_name, _practice(here), now().date(), drawings, rows), "plates")

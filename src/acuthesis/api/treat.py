@@ -41,7 +41,7 @@ def read_treatment(visit_id: uuid.UUID, here: SignedIn) -> Session:
 def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
     """Raises: NotAllowed where nobody was asked, the answers are too old, or they allow no session."""
     answered = store.latest_screening(here.session, person_id)
-    screening = store.screening_of(here.session, person_id)
+    screening = store.screening_of(here.session, person_id, here.practitioner)
     decided = verdict(screening)
     if decided.decision != "ok":
         raise NotAllowed(decided.reasons[0].text, where="screening")

@@ -9,10 +9,12 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validato
 from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.compose.knowledge import complaint_kind
+from acuthesis.core.compose.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score import Score
 from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.rules import StopSide
-from acuthesis.core.safety.screening import parse_screening
+from acuthesis.core.safety.screening import check_threshold, parse_screening
 from acuthesis.core.treat.events import Event
 from acuthesis.core.treat.session import fold
 
@@ -36,6 +38,7 @@ class PersonPart(_Part):
     height_cm: float | None
     weight_kg: float | None
     fingers: Fingers
+    breaths_per_minute: float | None = Field(None, ge=3, le=30)
     story: str = Field("", max_length=4000)
     created_at: AwareDatetime
 
@@ -46,6 +49,22 @@ class ScreeningPart(_Part):
     id: uuid.UUID
     answered_at: AwareDatetime
     answers: dict[str, Any]
+
+
+class ClearancePart(Clearance):
+    """One clearance, or the taking back of one."""
+
+    id: uuid.UUID
+    recorded_at: AwareDatetime
+
+
+class ThresholdPart(_Part):
+    """One measured pressure-pain threshold (N/cm²); none takes back what was measured before."""
+
+    id: uuid.UUID
+    part: str
+    n_per_cm2: float | None = Field(allow_inf_nan=False)
+    taken_at: AwareDatetime
 
 
 class ComplaintPart(_Part):
@@ -123,6 +142,8 @@ class PersonRecord(_Part):
     version: Literal[1] = VERSION
     person: PersonPart
     screenings: list[ScreeningPart] = Field([], max_length=MOST_ROWS)
+    clearances: list[ClearancePart] = Field([], max_length=MOST_ROWS)
+    thresholds: list[ThresholdPart] = Field([], max_length=MOST_ROWS)
     complaints: list[ComplaintPart] = Field([], max_length=MOST_ROWS)
     measures: list[MeasurePart] = Field([], max_length=MOST_ROWS)
     visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
@@ -139,8 +160,12 @@ class PersonRecord(_Part):
         BodyFacts(**known)
         for screening in self.screenings:
             _checked("screenings", lambda answers=screening.answers: parse_screening(answers))
+        for threshold in self.thresholds:
+            if threshold.n_per_cm2 is not None:
+                _checked("thresholds", lambda one=threshold: check_threshold(one.part, one.n_per_cm2))
         for complaint in self.complaints:
-            _checked("complaints", lambda kind=complaint.kind: complaint_kind(kind))
+            if not OWN_COMPLAINT.fullmatch(complaint.kind):  # one that a practice added is kept by its name
+                _checked("complaints", lambda kind=complaint.kind: complaint_kind(kind))
         for measure in self.measures:
             check_measure(measure.name, measure.value_cm)
         for visit in self.visits:

@@ -61,6 +61,7 @@ class PractitionerRow(Base):
     email: Mapped[str] = mapped_column(unique=True)
     password_hash: Mapped[str]
     fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    scale_g: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     theme: Mapped[str] = mapped_column(server_default="auto")
 
 
@@ -96,6 +97,7 @@ class PersonRow(Base):
         CheckConstraint("sex IN ('female', 'male', 'unspecified')", name="sex"),
         CheckConstraint("height_cm BETWEEN 120 AND 220", name="height"),
         CheckConstraint("weight_kg BETWEEN 30 AND 220", name="weight"),
+        CheckConstraint("breaths_per_minute BETWEEN 3 AND 30", name="breaths"),
     )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
@@ -108,6 +110,7 @@ class PersonRow(Base):
     height_cm: Mapped[float | None]
     weight_kg: Mapped[float | None]
     fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    breaths_per_minute: Mapped[float | None]
     story: Mapped[str] = mapped_column(server_default="")
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -136,6 +139,39 @@ class ScreeningRow(OfPerson, Base):
     answered_at: Mapped[datetime] = mapped_column(server_default=func.now())
     answered_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
     answers: Mapped[dict[str, Any]]
+
+
+class ClearanceRow(OfPerson, Base):
+    """A doctor's word that lifts a referral, or (`granted` false) the taking back of one; the newest counts."""
+
+    __tablename__ = "clearance"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (_person_key(), CheckConstraint("until >= given_on", name="until"))
+
+    flag: Mapped[str]
+    by: Mapped[str]
+    given_on: Mapped[date]
+    what_for: Mapped[str]
+    until: Mapped[date]
+    granted: Mapped[bool]
+    recorded_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ThresholdRow(OfPerson, Base):
+    """A measured pressure-pain threshold of a body part (N/cm²); none takes back what was measured before."""
+
+    __tablename__ = "threshold"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (_person_key(), CheckConstraint("n_per_cm2 > 0", name="n_per_cm2"))
+
+    part: Mapped[str]
+    n_per_cm2: Mapped[float | None]
+    taken_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class ComplaintRow(OfPerson, Base):
@@ -345,6 +381,8 @@ class AuditRow(Base):
 GUARDED = (
     "person",
     "screening",
+    "clearance",
+    "threshold",
     "complaint",
     "measure",
     "visit",
@@ -357,4 +395,14 @@ GUARDED = (
     "layer",
     "audit",
 )
-ONLY_ADDED = ("screening", "measure", "rating", "treatment_event", "finding", "draft", "audit")
+ONLY_ADDED = (
+    "screening",
+    "clearance",
+    "threshold",
+    "measure",
+    "rating",
+    "treatment_event",
+    "finding",
+    "draft",
+    "audit",
+)

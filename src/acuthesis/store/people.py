@@ -10,8 +10,21 @@ from sqlalchemy.orm import Session
 from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.compose.layer import Layer
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.safety.clearance import Clearance, holding, raised_since
+from acuthesis.core.safety.pressure import calibrated
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.store.model import AuditRow, ComplaintRow, LayerRow, MeasureRow, PersonRow, RatingRow, ScreeningRow
+from acuthesis.store.model import (
+    AuditRow,
+    ClearanceRow,
+    ComplaintRow,
+    LayerRow,
+    MeasureRow,
+    PersonRow,
+    PractitionerRow,
+    RatingRow,
+    ScreeningRow,
+    ThresholdRow,
+)
 
 
 class NotFound(UnknownId):
@@ -70,19 +83,71 @@ def latest_screening(session: Session, person_id: uuid.UUID) -> ScreeningRow | N
     )
 
 
-def screening_of(session: Session, person_id: uuid.UUID) -> Screening:
-    """The newest answers as the core reads them, with the person's age and the practice's own rules."""
-    return screening_from(session, person(session, person_id), latest_screening(session, person_id))
+def screening_of(session: Session, person_id: uuid.UUID, presser: PractitionerRow) -> Screening:
+    """The newest answers as the core reads them, with everything else that decides for this person and this hand."""
+    return screening_from(session, person(session, person_id), latest_screening(session, person_id), presser)
 
 
-def screening_from(session: Session, row: PersonRow, answered: ScreeningRow | None) -> Screening:
-    """Answers of one screening as the core reads them today; none if there are none."""
+def screening_from(
+    session: Session, row: PersonRow, answered: ScreeningRow | None, presser: PractitionerRow
+) -> Screening:
+    """Answers of one screening as the core reads them today; none if there are none.
+
+    With them: the person's age and measured thresholds, what a doctor cleared, the practice's own rules, and the levels
+    of whoever presses.
+    """
+    today = datetime.now(UTC).date()
     house = session.scalar(select(LayerRow))
-    return parse_screening(
+    screening = parse_screening(
         answered.answers if answered else {},
-        age_on(row.born, datetime.now(UTC).date()),
+        age_on(row.born, today),
+        {part: one.n_per_cm2 for part, one in thresholds(session, row.id).items() if one.n_per_cm2 is not None},
         house=Layer.model_validate(house.layer).rules if house else (),
+        pressure=calibrated(scale_of(presser)),
     )
+    given = [clearance_from(one) for one in clearances(session, row.id)]
+    if not given:
+        return screening
+    history = [(one.answered_at, screening.model_copy(update=_answers_of(one))) for one in screenings(session, row.id)]
+    lifted = holding(given, raised_since(history), today)
+    return screening.model_copy(update={"cleared": (*screening.cleared, *lifted)})
+
+
+def _answers_of(row: ScreeningRow) -> dict[str, Any]:
+    read = parse_screening(row.answers)
+    return {"answers": read.answers, "cleared": read.cleared}
+
+
+def scale_of(row: PractitionerRow) -> dict[int, float]:
+    """What a kitchen scale showed (g) under a practitioner's thumb, by level."""
+    return {int(level): grams for level, grams in row.scale_g.items()}
+
+
+def clearances(session: Session, person_id: uuid.UUID) -> list[ClearanceRow]:
+    """Everything that doctors cleared for a person, and what was taken back, oldest first."""
+    query = select(ClearanceRow).where(ClearanceRow.person_id == person_id)
+    return list(session.scalars(query.order_by(ClearanceRow.recorded_at, ClearanceRow.id)))
+
+
+def clearance_from(row: ClearanceRow) -> Clearance:
+    """A clearance as the core reads it."""
+    return Clearance(**{name: getattr(row, name) for name in Clearance.model_fields})
+
+
+def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
+    """Keep a clearance, or the taking back of one."""
+    kept = ClearanceRow(
+        id=uuid.uuid4(), practice_id=row.practice_id, person_id=row.id, recorded_by=by, **clearance.model_dump()
+    )
+    session.add(kept)
+    session.flush()
+    return kept
+
+
+def thresholds(session: Session, person_id: uuid.UUID) -> dict[str, ThresholdRow]:
+    """The newest measured pressure-pain threshold of each body part; one without a value was taken back."""
+    query = select(ThresholdRow).where(ThresholdRow.person_id == person_id)
+    return {row.part: row for row in session.scalars(query.order_by(ThresholdRow.taken_at, ThresholdRow.id))}
 
 
 def screenings(session: Session, person_id: uuid.UUID) -> list[ScreeningRow]:
@@ -111,6 +176,11 @@ def complaint(session: Session, complaint_id: uuid.UUID) -> ComplaintRow:
     if row is None:
         raise NotFound("there is no such complaint in this practice", where="complaint_id")
     return row
+
+
+def complaints_in_use(session: Session) -> set[str]:
+    """Kinds of complaint that somebody of this practice has or had."""
+    return set(session.scalars(select(ComplaintRow.kind).distinct()))
 
 
 def ratings(session: Session, person_id: uuid.UUID) -> list[RatingRow]:

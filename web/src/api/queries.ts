@@ -54,6 +54,12 @@ export const screeningsQuery = (id: string) =>
     queryFn: () => take(api.GET("/api/people/{person_id}/screenings", person_id(id))),
   });
 
+export const clearancesQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "clearances"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/clearances", person_id(id))),
+  });
+
 /** Ask anew for what a change has made old. A first answer that is still on its way was asked for before the change:
  * invalidating alone would keep it, so it is given up first. */
 export async function refresh(queries: QueryClient, queryKey: readonly unknown[]): Promise<void> {

@@ -88,7 +88,7 @@ export interface paths {
         post?: never;
         /**
          * Drop Own
-         * @description Remove a point or area of one's own.
+         * @description Remove a point or area of one's own, unless a complaint of the practice still uses it.
          */
         delete: operations["drop_own"];
         options?: never;
@@ -185,7 +185,7 @@ export interface paths {
         };
         /**
          * List Kinds
-         * @description The complaints that can be composed for, with what is traditionally used.
+         * @description The complaints that can be composed for, the practice's own last, with what is traditionally used.
          */
         get: operations["list_kinds"];
         put?: never;
@@ -315,7 +315,7 @@ export interface paths {
         head?: never;
         /**
          * Change Me
-         * @description Change finger widths or the display.
+         * @description Change finger widths, the levels as read off a scale, or the display.
          */
         patch: operations["change_me"];
         trace?: never;
@@ -403,6 +403,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/clearances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Clearances
+         * @description What doctors cleared for a person, and what was taken back, newest first.
+         */
+        get: operations["list_clearances"];
+        put?: never;
+        /**
+         * Add Clearance
+         * @description Record that a doctor has cleared what stops the work. Only what stops it now, and only a referral, can be.
+         */
+        post: operations["add_clearance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/clearances/{flag}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Clearance
+         * @description Take back what was cleared under a flag: from now on it stops the work again. The record of it stays.
+         */
+        delete: operations["take_back_clearance"];
         options?: never;
         head?: never;
         patch?: never;
@@ -817,6 +861,8 @@ export interface paths {
         /**
          * Change Layer
          * @description Replace the practice's changes. They are checked as a whole: all of them are kept or none.
+         *
+         *     A complaint of its own stays as long as somebody has it: their record would be about nothing.
          */
         put: operations["change_layer"];
         post?: never;
@@ -1636,6 +1682,82 @@ export interface components {
             together: boolean;
         };
         /**
+         * ClearanceOut
+         * @description A clearance that was recorded; `holds` says whether it lifts anything today.
+         */
+        ClearanceOut: {
+            /** By */
+            by: string;
+            /** Flag */
+            flag: string;
+            /**
+             * Given On
+             * Format: date
+             */
+            given_on: string;
+            /**
+             * Granted
+             * @default true
+             */
+            granted: boolean;
+            /** Holds */
+            holds: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** What For */
+            what_for: string;
+        };
+        /**
+         * ClearancePart
+         * @description One clearance, or the taking back of one.
+         */
+        ClearancePart: {
+            /** By */
+            by: string;
+            /** Flag */
+            flag: string;
+            /**
+             * Given On
+             * Format: date
+             */
+            given_on: string;
+            /**
+             * Granted
+             * @default true
+             */
+            granted: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** What For */
+            what_for: string;
+        };
+        /**
          * Closing
          * @description The last stop.
          */
@@ -1746,6 +1868,8 @@ export interface components {
             /** Changed */
             changed: boolean;
             kind: components["schemas"]["ComplaintKind"];
+            /** Own */
+            own: boolean;
             /** Removed */
             removed: string[];
             /** Uses */
@@ -2607,6 +2731,13 @@ export interface components {
              */
             overrides: boolean;
             /**
+             * Own Complaints
+             * @default {}
+             */
+            own_complaints: {
+                [key: string]: components["schemas"]["OwnComplaint"];
+            };
+            /**
              * Rules
              * @default []
              */
@@ -2792,6 +2923,11 @@ export interface components {
             name: string;
             /** Practice */
             practice: string;
+            pressure: components["schemas"]["PressureTable"];
+            /** Scale G */
+            scale_g: {
+                [key: string]: number;
+            };
             /**
              * Theme
              * @enum {string}
@@ -2912,6 +3048,10 @@ export interface components {
          */
         MyChange: {
             fingers?: components["schemas"]["Fingers"] | null;
+            /** Scale G */
+            scale_g?: {
+                [key: string]: number;
+            } | null;
             /** Theme */
             theme?: ("auto" | "light" | "dim") | null;
         };
@@ -2954,6 +3094,28 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+        };
+        /**
+         * NewClearance
+         * @description A doctor's word on something that stops the work: who gave it, when, what for, until when.
+         */
+        NewClearance: {
+            /** By */
+            by: string;
+            /** Flag */
+            flag: string;
+            /**
+             * Given On
+             * Format: date
+             */
+            given_on: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+            /** What For */
+            what_for: string;
         };
         /**
          * NewComplaint
@@ -3127,6 +3289,45 @@ export interface components {
             within: "importance" | "toes_to_heel" | "top_down" | "broad_to_deep" | "forehead_to_chin" | "chin_to_scalp";
         };
         /**
+         * OwnComplaint
+         * @description A complaint that the practice adds. Its points come from the `ComplaintChange` under the same id.
+         */
+        OwnComplaint: {
+            /**
+             * Acts
+             * @default []
+             */
+            acts: string[];
+            /**
+             * Ask
+             * @default []
+             */
+            ask: string[];
+            /**
+             * Measure
+             * @default 0 to 10, at the act that it hinders
+             */
+            measure: string;
+            /** Name */
+            name: string;
+            /**
+             * Sides
+             * @default both
+             * @enum {string}
+             */
+            sides: "affected" | "both";
+            /**
+             * Stop If
+             * @default []
+             */
+            stop_if: string[];
+            /**
+             * Techniques
+             * @default []
+             */
+            techniques: string[];
+        };
+        /**
          * OwnIn
          * @description A row to keep; `version` as it was read, none for a new one.
          */
@@ -3187,9 +3388,13 @@ export interface components {
         };
         /**
          * PersonChange
-         * @description Changes to a person; `version` is the one that was seen. Lengths are added, never overwritten.
+         * @description Changes to a person; `version` is the one that was seen. Lengths and thresholds are added, never overwritten.
+         *
+         *     `thresholds`: where pressure begins to hurt, by body part (N/cm²); null takes back what was measured before.
          */
         PersonChange: {
+            /** Breaths Per Minute */
+            breaths_per_minute?: number | null;
             /** Family Name */
             family_name?: string | null;
             fingers?: components["schemas"]["Fingers"] | null;
@@ -3208,6 +3413,10 @@ export interface components {
             sex?: ("female" | "male" | "unspecified") | null;
             /** Story */
             story?: string | null;
+            /** Thresholds */
+            thresholds?: {
+                [key: string]: number | null;
+            } | null;
             /** Version */
             version: number;
             /** Weight Kg */
@@ -3225,6 +3434,8 @@ export interface components {
              * Format: date
              */
             born: string;
+            /** Breaths Per Minute */
+            breaths_per_minute: number | null;
             /** Family Name */
             family_name: string;
             fingers: components["schemas"]["Fingers"];
@@ -3256,6 +3467,10 @@ export interface components {
             sex: "female" | "male" | "unspecified";
             /** Story */
             story: string;
+            /** Thresholds */
+            thresholds: {
+                [key: string]: components["schemas"]["ThresholdTaken"];
+            };
             /** Unusual */
             unusual: {
                 [key: string]: string;
@@ -3276,6 +3491,8 @@ export interface components {
              * Format: date
              */
             born: string;
+            /** Breaths Per Minute */
+            breaths_per_minute?: number | null;
             /**
              * Created At
              * Format: date-time
@@ -3315,6 +3532,11 @@ export interface components {
          */
         PersonRecord: {
             /**
+             * Clearances
+             * @default []
+             */
+            clearances: components["schemas"]["ClearancePart"][];
+            /**
              * Complaints
              * @default []
              */
@@ -3351,6 +3573,11 @@ export interface components {
              * @default []
              */
             screenings: components["schemas"]["ScreeningPart"][];
+            /**
+             * Thresholds
+             * @default []
+             */
+            thresholds: components["schemas"]["ThresholdPart"][];
             /**
              * Version
              * @default 1
@@ -3958,8 +4185,15 @@ export interface components {
         /**
          * Reason
          * @description Why something is decided: the rule or question behind it, and a sentence for people.
+         *
+         *     `clear` is the id under which a doctor's word lifts a referral; empty where nothing lifts it.
          */
         Reason: {
+            /**
+             * Clear
+             * @default
+             */
+            clear: string;
             /** Rule */
             rule: string;
             /**
@@ -4830,6 +5064,39 @@ export interface components {
             on: string;
             /** Side */
             side: string;
+        };
+        /**
+         * ThresholdPart
+         * @description One measured pressure-pain threshold (N/cm²); none takes back what was measured before.
+         */
+        ThresholdPart: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** N Per Cm2 */
+            n_per_cm2: number | null;
+            /** Part */
+            part: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+        };
+        /**
+         * ThresholdTaken
+         * @description A measured pressure-pain threshold and when it was taken.
+         */
+        ThresholdTaken: {
+            /** N Per Cm2 */
+            n_per_cm2: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
         };
         /**
          * Touches
@@ -7474,6 +7741,293 @@ export interface operations {
                         number,
                         number
                     ][][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_clearances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearanceOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_clearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClearance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearanceOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_clearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+                flag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearanceOut"][];
                 };
             };
             /** @description The request cannot be read */

@@ -47,21 +47,34 @@ class Plate:
     svg: str
 
 
-def plates(placed: Sequence[Placed], body: FittedBody, facing: str | None = None) -> list[Plate]:
-    """Drawings that show all of these, grouped by body part and by the side of it that they lie on.
+@dataclass(frozen=True)
+class Page:
+    """What one drawing will show, before it is drawn: a part of the body, seen from a side, with what lies there."""
 
-    `facing` (a key of FACINGS) looks at every part from there instead; what lies on its far side is then drawn as an
-    open ring.
+    part: str
+    facing: str
+    side: str
+    ones: tuple[Placed, ...]
+
+
+def pages(placed: Sequence[Placed], facing: str | None = None) -> list[Page]:
+    """How these are shared out over drawings: by body part and by the side of it that they lie on.
+
+    `facing` (a key of FACINGS) looks at every part from there instead.
     """
     groups: dict[tuple[str, str, str], list[Placed]] = defaultdict(list)
     for one in placed:
         groups[_part(one), facing or _facing(one), one.side].append(one)
     return [
-        plate
+        Page(part, seen_from, side, tuple(ones[start : start + 2 * ROWS]))
         for (part, seen_from, side), ones in groups.items()
         for start in range(0, len(ones), 2 * ROWS)
-        if (plate := _plate(part, seen_from, side, ones[start : start + 2 * ROWS], body, chosen=facing is not None))
     ]
+
+
+def plates(placed: Sequence[Placed], body: FittedBody, facing: str | None = None) -> list[Plate]:
+    """Drawings that show all of these; what lies on the far side of a chosen `facing` is drawn as an open ring."""
+    return [drawn(page, body, chosen=facing is not None) for page in pages(placed, facing)]
 
 
 def _part(one: Placed) -> str:
@@ -76,7 +89,9 @@ def _facing(one: Placed) -> str:
     return max(names, key=lambda name: float(normal @ FACINGS[name]))
 
 
-def _plate(part: str, facing: str, side: str, ones: list[Placed], body: FittedBody, *, chosen: bool) -> Plate:
+def drawn(page: Page, body: FittedBody, *, chosen: bool) -> Plate:
+    """The drawing of a page; `chosen` where its side was asked for and is not the one that the points face."""
+    part, facing, side, ones = page.part, page.facing, page.side, page.ones
     places = np.array([one.position for one in ones])
     normal = unit(np.mean([one.normal for one in ones], axis=0))
     if chosen:
@@ -101,7 +116,7 @@ def _area(one: Placed, view: View) -> str:
     return f'<polygon points="{points}" fill="{INK}" fill-opacity="0.1" stroke="{INK}" stroke-width="{line:.3f}"/>'
 
 
-def _names(ones: list[Placed], view: View) -> str:
+def _names(ones: Sequence[Placed], view: View) -> str:
     """A dot for each, and its name at the nearer edge with a line to it, in the order of height."""
     width = view.width_cm
     size = width / 44

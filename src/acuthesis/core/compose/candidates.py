@@ -1,14 +1,13 @@
-"""What might be in a score: every point, area and technique the complaints bring, with the ways it can be done here.
+"""What might be in a score: everything that is wanted, with the ways in which it can be done here.
 
-A candidate that may not be done at all becomes a line of what was left out, with the rule behind it.
+What may not be done at all becomes a line of what was left out, with the rule behind it.
 """
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import Entry, areas, entry, part_of
-from acuthesis.core.atlas.model import Area, Position
+from acuthesis.core.atlas.catalogue import Entry, part_of
+from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.dose import (
     SLIDING,
     Dose,
@@ -19,26 +18,17 @@ from acuthesis.core.compose.dose import (
     stretched,
     whole_s,
 )
-from acuthesis.core.compose.knowledge import FIRST_WEIGHT, ComplaintKind, Ground, Role, Use, why_of
+from acuthesis.core.compose.knowledge import Role
 from acuthesis.core.compose.layer import Knowledge
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import School, preference
+from acuthesis.core.compose.request import ComposeRequest
+from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import LeftOut, StopKind, default_level, under_school
-from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.core.compose.technique import Technique
+from acuthesis.core.compose.wanting import Wanted, everything_wanted
 from acuthesis.core.compose.weights import CoverKind, modifiers, weights
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.rules import Limits, StopSide, holds, limits_at, limits_for
 from acuthesis.core.safety.screening import Screening
-
-COVERS: dict[Role, CoverKind] = {
-    "main": "local",
-    "supply": "local",
-    "pain": "local",
-    "far": "far",
-    "calm": "calm",
-}
-TECHNIQUE_SHARE = 0.8  # of what a role is worth, for strokes and the like
-WISHED_WEIGHT = 2.0  # what no complaint brings, but the practitioner wishes for
 
 
 @dataclass(frozen=True)
@@ -97,66 +87,6 @@ class Candidate:
         return max(self.ways, key=lambda way: way.benefit)
 
 
-@dataclass
-class _Wanted:
-    """A point, area or technique with everything that wants it."""
-
-    target: Entry | Technique
-    role: Role
-    sides: set[StopSide] = field(default_factory=set)
-    affected: set[StopSide] = field(default_factory=set)
-    benefits: dict[str, float] = field(default_factory=dict)
-    covers: dict[str, set[CoverKind]] = field(default_factory=dict)
-    why: list[str] = field(default_factory=list)
-
-
-@lru_cache
-def _second_map() -> dict[str, tuple[str, ...]]:
-    """For each area of a first map, the areas of the second that stand for it."""
-    table: dict[str, tuple[str, ...]] = {}
-    for area in areas().values():
-        if area.answers is not None:
-            table[area.answers] = (*table.get(area.answers, ()), area.id)
-    return table
-
-
-def on_map(use: Use, request: ComposeRequest) -> Iterator[str]:
-    """The ids a use stands for on the maps that were chosen; none if it is on the other map only."""
-    target = entry(use.id)
-    if not isinstance(target, Area) or use.ground not in ("ear", "reflexes"):
-        yield use.id
-        return
-    chosen = request.ear_map if use.ground == "ear" else request.foot_chart
-    if target.map == "second":
-        if chosen == "second":
-            yield use.id
-    elif chosen != "second":
-        yield use.id
-    elif use.id in _second_map():
-        yield from _second_map()[use.id]
-    elif target.map == "common":  # on the second foot chart too, where that has nothing of its own for it
-        yield use.id
-
-
-def draws(school: School, request: ComposeRequest, knowledge: Knowledge) -> dict[Ground, float]:
-    """How much each ground counts: the school's own, and what others bring in."""
-    table = dict(school.draws)
-    for other in request.also:
-        for ground, share in knowledge.school(other).draws.items():
-            table[ground] = max(table.get(ground, 0.0), share * weights().mixed)
-    return table
-
-
-def _side(use: Use, complaint: ComplaintNow, target: Entry) -> StopSide:
-    if target.whole != "both":
-        return target.whole
-    if use.side == "both" or complaint.side in ("both", "midline"):
-        return "both"
-    if use.side == "other":
-        return "left" if complaint.side == "right" else "right"
-    return complaint.side
-
-
 def _helped(id: str, request: ComposeRequest) -> float:
     """Factor for what happened after this stop before; a single visit says little, so it is drawn toward one."""
     factor = 1.0
@@ -165,79 +95,6 @@ def _helped(id: str, request: ComposeRequest) -> float:
             sure = row.times / (row.times + 2)
             factor += weights().history * row.change * sure
     return min(max(factor, 0.5), 1.5)
-
-
-def _wanted(request: ComposeRequest, school: School, knowledge: Knowledge) -> dict[str, _Wanted]:
-    """Everything that the complaints bring; two that want the same add up, and sides join."""
-    found: dict[str, _Wanted] = {}
-    grounds = draws(school, request, knowledge)
-    for complaint in request.complaints:
-        kind = knowledge.complaint(complaint.id)
-        strength = complaint.rating / 10
-        for use in kind.uses:
-            if use.ground in grounds and school.phase_of(use.role) is not None:
-                for id in on_map(use, request):
-                    _want_use(found, use, entry(id), complaint, kind, strength * grounds[use.ground], school)
-        for id in kind.techniques:
-            _want_technique(found, techniques()[id], kind, strength, school)
-    for phase in school.phases:
-        for id in phase.techniques:
-            _want_technique(found, techniques()[id], None, 0.5, school)
-    for id in (*request.pinned, *request.prefer):
-        _want_wished(found, id, school)
-    return found
-
-
-def _want_use(
-    found: dict[str, _Wanted],
-    use: Use,
-    target: Entry,
-    complaint: ComplaintNow,
-    kind: ComplaintKind,
-    strength: float,
-    school: School,
-) -> None:
-    wanted = found.setdefault(target.id, _Wanted(target, use.role))
-    benefit = use.weight * strength * preference(school, target)
-    wanted.benefits[kind.id] = max(wanted.benefits.get(kind.id, 0.0), benefit)
-    if use.role in COVERS:
-        wanted.covers.setdefault(kind.id, set()).add(COVERS[use.role])
-    side = _side(use, complaint, target)
-    wanted.sides.add(side)
-    if complaint.side in ("left", "right") and use.side != "other":
-        wanted.affected.add(complaint.side)
-    why = why_of(use, target)
-    wanted.why.append(f"{kind.name}: {why}.")
-    if FIRST_WEIGHT[use.role] > FIRST_WEIGHT[wanted.role]:
-        wanted.role = use.role
-
-
-def _want_technique(
-    found: dict[str, _Wanted], technique: Technique, kind: ComplaintKind | None, strength: float, school: School
-) -> None:
-    role: Role = technique.phase
-    elsewhere = school.technique_parts and technique.sites and not set(technique.places) & set(school.technique_parts)
-    if school.phase_of(role) is None or (kind is not None and (school.own_techniques or elsewhere)):
-        return
-    wanted = found.setdefault(technique.id, _Wanted(technique, role))
-    id = kind.id if kind else school.id
-    wanted.benefits[id] = FIRST_WEIGHT[role] * max(strength, 0.05) * TECHNIQUE_SHARE
-    wanted.sides.add(technique.side)
-    name = kind.name if kind else school.name
-    wanted.why.append(f"{name}: {technique.name.lower()} {'before' if role == 'warm' else 'after'} the pressing.")
-
-
-def _want_wished(found: dict[str, _Wanted], id: str, school: School) -> None:
-    target: Entry | Technique = techniques()[id] if id in techniques() else entry(id)
-    if target.id in found:
-        return
-    role: Role = target.phase if isinstance(target, Technique) else "main"
-    if school.phase_of(role) is None:
-        role = next(role for phase in school.phases for role in phase.roles)
-    wanted = found[target.id] = _Wanted(target, role)
-    wanted.benefits["wish"] = WISHED_WEIGHT / 2
-    wanted.sides.add(target.side if isinstance(target, Technique) else target.whole)
-    wanted.why.append("You asked for it.")
 
 
 class Sieve:
@@ -260,7 +117,7 @@ class Sieve:
 
     def candidates(self) -> list[Candidate]:
         """Everything that may be done, in order of id, so that nothing depends on the order of the complaints."""
-        wanted = _wanted(self.request, self.school, self.knowledge)
+        wanted = everything_wanted(self.request, self.school, self.knowledge)
         found = [one for id in sorted(wanted) if (one := self._candidate(wanted[id])) is not None]
         self._pinned_are_there({one.id for one in found})
         return found
@@ -276,7 +133,7 @@ class Sieve:
             )
 
     def _leave(
-        self, wanted: _Wanted, reason: str, rule: str, severity: str, side: StopSide, override: bool = False
+        self, wanted: Wanted, reason: str, rule: str, severity: str, side: StopSide, override: bool = False
     ) -> None:
         target = wanted.target
         name = target.name if isinstance(target, Technique) else target.names.english
@@ -292,7 +149,7 @@ class Sieve:
             )
         )
 
-    def _candidate(self, wanted: _Wanted) -> Candidate | None:
+    def _candidate(self, wanted: Wanted) -> Candidate | None:
         target = wanted.target
         whole = self._whole_side(wanted)
         if target.id in self.request.avoid:
@@ -344,7 +201,7 @@ class Sieve:
         return target.reach.alone and target.region not in ("low back", "sacrum", "tailbone")
 
     @staticmethod
-    def _whole_side(wanted: _Wanted) -> StopSide:
+    def _whole_side(wanted: Wanted) -> StopSide:
         if len(wanted.sides) == 1:
             return next(iter(wanted.sides))
         return "both"
@@ -360,7 +217,7 @@ class Sieve:
     def _done_sides(self, id: str) -> set[StopSide]:
         return {side for done in self.request.done if done.id == id for side in _each(done.side)}
 
-    def _sides(self, wanted: _Wanted, whole: StopSide) -> list[tuple[StopSide, float]]:
+    def _sides(self, wanted: Wanted, whole: StopSide) -> list[tuple[StopSide, float]]:
         """The sides it can be done on, each with its share of the benefit; what a rule takes away is said."""
         target = wanted.target
         options: list[tuple[StopSide, float]] = []
@@ -400,7 +257,7 @@ class Sieve:
             self.left_out = [one for one in self.left_out if one.id != id]
             self.left_out.append(mine[0].model_copy(update={"side": "both"}))
 
-    def _ways(self, wanted: _Wanted, side: StopSide, share: float, factor: float) -> Iterator[Way]:
+    def _ways(self, wanted: Wanted, side: StopSide, share: float, factor: float) -> Iterator[Way]:
         target = wanted.target
         limits = self.limits(target, side)
         if isinstance(target, Technique):
@@ -456,7 +313,7 @@ class Sieve:
             and not dose.together
         )
 
-    def _why(self, wanted: _Wanted, side: StopSide, default: DoseDefault, level: int, limits: Limits) -> list[str]:
+    def _why(self, wanted: Wanted, side: StopSide, default: DoseDefault, level: int, limits: Limits) -> list[str]:
         said = []
         if side in ("left", "right") and side in wanted.affected:
             said.append(f"On the {side}, the side of the complaint.")

@@ -62,7 +62,7 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     if solution is None or not any(one.candidate.kind in ("point", "area") for one in solution.chosen):
         raise too_little(request, frame, candidates)
     drafts = _drafts(solution, way, frame, request, doses)
-    stops = arrange(_stretched_second_look(drafts, request, screening, way), screening, way)
+    stops = arrange(_stretched_second_look(drafts, request, screening, way, known), screening, way, known.find)
     return Score(
         decision="ok",
         minutes=request.minutes,
@@ -138,10 +138,10 @@ def _drafts(
 
 
 def _stretched_second_look(
-    drafts: list[DraftStop], request: ComposeRequest, screening: Screening, school: School
+    drafts: list[DraftStop], request: ComposeRequest, screening: Screening, school: School, knowledge: Knowledge
 ) -> list[DraftStop]:
     """What is left of the minutes goes to the sorest places, up to a quarter of the session."""
-    spare = request.slot_s - total_s(arrange(drafts, screening, school))
+    spare = request.slot_s - total_s(arrange(drafts, screening, school, knowledge.find))
     most = request.slot_s * SECOND_LOOK_MOST
     return [
         stop.model_copy(update={"dose": stretched(stop.dose, min(duration_s(stop.dose) + int(spare), max(most, 5)))})

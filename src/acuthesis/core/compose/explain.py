@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from acuthesis.core.compose.candidates import Candidate, Sieve, Way, part_name
 from acuthesis.core.compose.dose import duration_s
 from acuthesis.core.compose.frame import Frame
-from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import MOVE_S, TURN_S, Coverage, LeftOut
@@ -113,7 +112,7 @@ def coverage_of(request: ComposeRequest, solution: Solution, sieve: Sieve, probl
                 missing.append(f"{problem.school.name} has nothing left for {words} here.")
         yield Coverage(
             complaint=complaint.id,
-            name=complaint_kind(complaint.id).name,
+            name=sieve.knowledge.name_of(complaint.id),
             local="local" in got,
             far="far" in got,
             calm="calm" in got,

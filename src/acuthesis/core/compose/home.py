@@ -4,11 +4,10 @@ from collections.abc import Sequence
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.catalogue import Entry, entry
-from acuthesis.core.compose.dose import Dose, dose_defaults, duration_s, in_words, stretched
+from acuthesis.core.atlas.catalogue import Entry
+from acuthesis.core.compose.dose import Dose, duration_s, in_words, stretched
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
-from acuthesis.core.compose.school import school_of
 from acuthesis.core.compose.score import default_level, under_school
 from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Screening
@@ -45,18 +44,20 @@ class HomeSet(BaseModel):
     points: tuple[HomePoint, ...]
 
 
-def home_set(complaint_ids: Sequence[str], screening: Screening) -> list[HomePoint]:
+def home_set(complaint_ids: Sequence[str], screening: Screening, knowledge: Knowledge | None = None) -> list[HomePoint]:
     """Up to four points or areas for the complaints, best first, none that is refused on either side."""
+    known = knowledge or shipped()
     return [
-        _home_point(*found, complaint_ids, screening)
-        for found in _reachable(complaint_ids, screening, shipped())[:MOST]
+        _home_point(*found, complaint_ids, screening, known)
+        for found in _reachable(complaint_ids, screening, known)[:MOST]
     ]
 
 
 def home_sets(complaint_ids: Sequence[str], screening: Screening, knowledge: Knowledge | None = None) -> list[HomeSet]:
     """One set for every day, or two in turn where there are points enough for both."""
-    found = _reachable(complaint_ids, screening, knowledge or shipped())[: 2 * MOST]
-    points = [_home_point(*one, complaint_ids, screening) for one in found]
+    known = knowledge or shipped()
+    found = _reachable(complaint_ids, screening, known)[: 2 * MOST]
+    points = [_home_point(*one, complaint_ids, screening, known) for one in found]
     if len(points) < 2 * LEAST + 1:
         return [HomeSet(name="A", days="every day", times_a_day=TIMES_A_DAY, points=tuple(points[:MOST]))]
     first, second = points[::2][:MOST], points[1::2][:MOST]
@@ -75,16 +76,16 @@ def _reachable(complaint_ids: Sequence[str], screening: Screening, knowledge: Kn
         kind = knowledge.complaint(id)
         uses = {use.id: use for use in kind.uses if use.ground in ("points", "ear", "reflexes")}
         for place, home_id in enumerate(kind.home):
-            target = entry(home_id)
+            target = knowledge.find(home_id)
             why = why_of(uses[home_id], target) if home_id in uses else f"for home, {target.region}"
             known = worth.get(home_id, (0.0, f"{kind.name}: {why}."))
             worth[home_id] = (known[0] + 10 - place, known[1])
         for use in uses.values():
             if use.ground == "points":
-                known = worth.get(use.id, (0.0, f"{kind.name}: {why_of(use, entry(use.id))}."))
+                known = worth.get(use.id, (0.0, f"{kind.name}: {why_of(use, knowledge.find(use.id))}."))
                 worth[use.id] = (known[0] + use.weight / 10, known[1])
     ranked = sorted(worth.items(), key=lambda row: (-row[1][0], row[0]))
-    return [(entry(id), why) for id, (_, why) in ranked if _may(entry(id), screening)]
+    return [(target, why) for id, (_, why) in ranked if _may(target := knowledge.find(id), screening)]
 
 
 def _may(target: Entry, screening: Screening) -> bool:
@@ -95,10 +96,12 @@ def _may(target: Entry, screening: Screening) -> bool:
     return not (limits.refused or one_sided or limits.one_side or not target.reach.alone or far)
 
 
-def _home_point(target: Entry, why: str, complaint_ids: Sequence[str], screening: Screening) -> HomePoint:
-    school = school_of("self_care")
+def _home_point(
+    target: Entry, why: str, complaint_ids: Sequence[str], screening: Screening, knowledge: Knowledge
+) -> HomePoint:
+    school = knowledge.school("self_care")
     limits = under_school(limits_for(target, target.whole, screening), school)
-    default = school.dose_for(target, "main", dose_defaults())
+    default = school.dose_for(target, "main", knowledge.doses)
     dose = default.dose
     if limits.longest_s is not None:
         dose = stretched(dose, min(duration_s(dose), limits.longest_s))

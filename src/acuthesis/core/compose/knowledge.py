@@ -1,6 +1,6 @@
 """What the tradition uses for a complaint: loaded from complaints/*.yaml and checked against atlas and screening."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import lru_cache
 from typing import Any, Literal, get_args
 
@@ -123,11 +123,11 @@ def why_of(use: Use, target: Entry) -> str:
     return f"{ROLE_WORDS[use.role]}, {target.region}{traditional}"
 
 
-def check_complaint(kind: ComplaintKind) -> None:
+def check_complaint(kind: ComplaintKind, find: Callable[[str], Entry] = entry) -> None:
     """Raises: UnknownId if a complaint mentions a point, technique or question that does not exist."""
     for id in (*(use.id for use in kind.uses), *kind.home):
         try:
-            entry(id)
+            find(id)
         except UnknownId as error:
             raise UnknownId(f"{kind.id}: {error.message}", where=kind.id) from error
     for id in kind.techniques:

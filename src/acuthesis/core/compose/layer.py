@@ -1,25 +1,57 @@
 """A practice's own changes, laid over the shipped knowledge and marked: complaints, schools, doses, rules.
 
+It may add complaints of its own, which begin empty and get their points like the shipped ones get more.
+
 The shipped data stays as it is; what a practice changed can always be seen, and taken back. Rules are only added, so a
 practice can tighten what is shipped and never loosen it.
 """
 
+import re
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.compose.dose import DoseDefault, dose_defaults
-from acuthesis.core.compose.knowledge import ComplaintKind, Use, check_complaint, complaint_kinds, unknown_complaint
+from acuthesis.core.compose.knowledge import (
+    ComplaintKind,
+    Evidence,
+    Use,
+    check_complaint,
+    complaint_kinds,
+    unknown_complaint,
+)
 from acuthesis.core.compose.school import School, SoreSpot, check_school, schools
-from acuthesis.core.errors import UnknownId
+from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.rules import house_rules
+
+OWN_COMPLAINT = re.compile(r"own_[a-z0-9_]{1,50}")
+OWN_EVIDENCE = Evidence(strength="none", says="This practice's own; no evidence was looked up.")
+Words = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
 
 
 class _Change(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class OwnComplaint(_Change):
+    """A complaint that the practice adds. Its points come from the `ComplaintChange` under the same id."""
+
+    name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
+    sides: Literal["affected", "both"] = "both"
+    stop_if: tuple[Words, ...] = Field((), max_length=12)
+    ask: tuple[Words, ...] = Field((), max_length=12)
+    acts: tuple[Words, ...] = Field((), max_length=12)
+    measure: Words = "0 to 10, at the act that it hinders"
+    techniques: tuple[str, ...] = Field((), max_length=12)
+
+    def kind(self, id: str) -> ComplaintKind:
+        """The complaint, still without points."""
+        return ComplaintKind(id=id, red_flags=(), evidence=OWN_EVIDENCE, home=(), uses=(), **self.model_dump())
 
 
 class ComplaintChange(_Change):
@@ -48,6 +80,7 @@ class Layer(_Change):
     """Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift."""
 
     rules: tuple[Rule, ...] = Field((), max_length=100)
+    own_complaints: dict[str, OwnComplaint] = Field({}, max_length=100)
     complaints: dict[str, ComplaintChange] = {}
     schools: dict[str, SchoolChange] = {}
     doses: dict[str, DoseDefault] = {}
@@ -56,12 +89,26 @@ class Layer(_Change):
 
 @dataclass(frozen=True)
 class Knowledge:
-    """What is composed from: complaints, schools and doses, each by id, and which of them a practice changed."""
+    """What is composed from: complaints, schools and doses, each by id, and which of them a practice changed.
+
+    `own`: the points and areas of the practice, beside the shipped atlas.
+    """
 
     complaints: dict[str, ComplaintKind]
     schools: dict[str, School]
     doses: dict[str, DoseDefault]
     changed: frozenset[str] = field(default_factory=frozenset)
+    own: Mapping[str, Entry] = field(default_factory=dict)
+
+    def find(self, id: str) -> Entry:
+        """A point or area by id, the practice's own among them. Raises: UnknownId."""
+        return self.own[id] if id in self.own else entry(id)
+
+    def name_of(self, complaint: str) -> str:
+        """Name of a complaint, also of one that the practice has given up or that came with a record."""
+        if complaint in self.complaints:
+            return self.complaints[complaint].name
+        return complaint.removeprefix("own_").replace("_", " ").capitalize()
 
     def complaint(self, id: str) -> ComplaintKind:
         """A complaint by id. Raises: UnknownId naming the nearest there are."""
@@ -82,16 +129,22 @@ def shipped() -> Knowledge:
     return Knowledge(complaint_kinds(), schools(), dose_defaults())
 
 
-def layered(layer: Layer) -> Knowledge:
-    """The shipped knowledge with a practice's changes.
+def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
+    """The shipped knowledge with a practice's changes; `own` are its own points and areas.
 
     Raises: UnknownId for anything that does not exist, CoreError for a rule whose id is taken.
     """
     house_rules(layer.rules)
     doses = {**dose_defaults(), **layer.doses}
+    found = Knowledge({}, {}, doses, own=own or {})
+    for id, added in layer.own_complaints.items():
+        if not OWN_COMPLAINT.fullmatch(id):
+            raise CoreError(f"'{id}': a complaint of your own has an id like own_stage_cough", where=id)
+        check_complaint(added.kind(id))
+    kinds = complaint_kinds() | {id: added.kind(id) for id, added in layer.own_complaints.items()}
     complaints = {
-        id: _complaint(kind, layer.complaints[id]) if id in layer.complaints else kind
-        for id, kind in complaint_kinds().items()
+        id: _complaint(kind, layer.complaints[id], found) if id in layer.complaints else kind
+        for id, kind in kinds.items()
     }
     ways = {
         id: _school(school, layer.schools[id], doses) if id in layer.schools else school
@@ -100,19 +153,20 @@ def layered(layer: Layer) -> Knowledge:
     for id in (*layer.complaints, *layer.schools):
         if id not in complaints and id not in ways:
             raise UnknownId(f"'{id}' is neither a complaint nor a school, so it cannot be changed", where=id)
-    return Knowledge(complaints, ways, doses, frozenset((*layer.complaints, *layer.schools, *layer.doses)))
+    changed = frozenset((*layer.own_complaints, *layer.complaints, *layer.schools, *layer.doses))
+    return Knowledge(complaints, ways, doses, changed, own or {})
 
 
-def _complaint(kind: ComplaintKind, change: ComplaintChange) -> ComplaintKind:
+def _complaint(kind: ComplaintKind, change: ComplaintChange, found: Knowledge) -> ComplaintKind:
     for id in (*change.remove, *change.weights):
-        entry(id)
+        found.find(id)
     kept = [use for use in kind.uses if use.id not in change.remove]
     weighed = [
         use.model_copy(update={"weight": min(max(change.weights[use.id], 0.1), 5)}) if use.id in change.weights else use
         for use in kept
     ]
     changed = kind.model_copy(update={"uses": (*weighed, *change.add), "home": change.home or kind.home})
-    check_complaint(changed)
+    check_complaint(changed, found.find)
     return changed
 
 

@@ -4,7 +4,6 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.layer import Knowledge
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
@@ -104,16 +103,16 @@ def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
         knowledge.school(school)
     for field in ("avoid", "prefer", "pinned"):
         for id in getattr(request, field):
-            _known(id, field)
+            _known(id, field, knowledge)
     for id in request.pinned:
         if id in request.avoid:
             raise CoreError(f"'{id}' is pinned and to be avoided; take it out of one of the two", where="pinned")
 
 
-def _known(id: str, field: str) -> None:
+def _known(id: str, field: str, knowledge: Knowledge) -> None:
     if id in techniques():
         return
     try:
-        entry(id)
+        knowledge.find(id)
     except CoreError as error:
         raise type(error)(error.message, where=field) from error

@@ -12,7 +12,7 @@ from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, whole_s
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
-from acuthesis.core.safety.pressure import contact_warning, entering, force_n, pressure_table
+from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.rules import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Decision, Reason, Screening
 
@@ -120,7 +120,7 @@ class Score(BaseModel):
     objective: Objective
 
 
-Finder = Callable[[str], Entry]
+Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its own beside the shipped ones
 
 
 def side_count(side: StopSide) -> int:
@@ -179,7 +179,7 @@ def arrange(
             _check(stop, limits, out, f"stops.{index}", find)
             clock += _travel(position, stop)
             position = stop.position
-        laid.append(_laid(stop, limits, clock, find))
+        laid.append(_laid(stop, limits, clock, find, screening.pressure))
         if not stop.muted:
             clock += laid[-1].duration_s
     return tuple(laid)
@@ -239,7 +239,7 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
         raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
 
 
-def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder) -> Stop:
+def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable) -> Stop:
     ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
     usual: Contact = "palm"
@@ -254,7 +254,7 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder) ->
     else:
         name = MOMENTS[stop.id]
     contact = stop.contact or usual
-    if (smaller := contact_warning(level, usual, contact)) is not None:
+    if (smaller := contact_warning(level, usual, contact, table)) is not None:
         warnings.append(smaller)
     if limits is not None and limits.refused is not None:
         warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
@@ -265,7 +265,7 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder) ->
         duration_s=round(whole_s(stop.dose, stop.side), 1),
         ceiling=ceiling,
         ceiling_reasons=reasons,
-        force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact),
+        force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact, table),
         entering=entering(level) if stop.kind in PRESSED else (),
         warnings=tuple(warnings),
         words=words,

@@ -1,12 +1,22 @@
-"""Levels of pressure, what they weigh under different contacts, and the ceiling that tissue sets."""
+"""Levels of pressure, what they weigh under different contacts, and the ceiling that tissue sets.
+
+A level is a contact pressure. The shipped ones are training defaults; whoever presses reads theirs off a kitchen scale
+(`calibrated`), and every force and every measured pain threshold is then worked out from these.
+"""
 
 from functools import lru_cache
+from itertools import pairwise
+from pathlib import Path
 
 import yaml
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.atlas.model import Contact, Tissue
-from acuthesis.core.safety.screening import DATA
+from acuthesis.core.errors import CoreError, OutOfRange
+
+DATA = Path(__file__).parent / "data" / "pressure.yaml"
+NEWTON_PER_GRAM = 0.00980665  # standard gravity
+READINGS_G = (20.0, 8000.0)  # what a kitchen scale shows and a thumb gives
 
 
 class Level(BaseModel):
@@ -38,16 +48,56 @@ class PressureTable(BaseModel):
 @lru_cache
 def pressure_table() -> PressureTable:
     """Levels, contact areas and tissue ceilings."""
-    return PressureTable.model_validate(yaml.safe_load((DATA / "pressure.yaml").read_text()))
+    return PressureTable.model_validate(yaml.safe_load(DATA.read_text()))
 
 
-def force_n(level: int, contact: Contact) -> float:
-    """Force in newton of a level under a contact.
+def calibrated(scale_g: dict[int, float]) -> PressureTable:
+    """The table with the levels of one practitioner.
+
+    `scale_g`: by level, what a kitchen scale showed (g) while their thumb pressed it as hard as that level is for them.
+    A level that was not read keeps its usual ratio to the nearest one that was.
+
+    Raises: OutOfRange for a reading no thumb gives; CoreError for a level that does not exist, or where a higher level
+    would not press harder than the one below.
+
+    >>> calibrated({3: 1000}).levels[2].n_per_cm2
+    3.27
+    """
+    table = pressure_table()
+    usual = {level.level: level.n_per_cm2 for level in table.levels}
+    low, high = READINGS_G
+    measured: dict[int, float] = {}
+    for level, grams in scale_g.items():
+        where = f"scale_g.{level}"
+        if level not in usual:
+            raise CoreError(f"there is no level {level}; there are 1 to {len(usual)}", where=where)
+        if not low <= grams <= high:
+            raise OutOfRange(f"level {level}: {grams:g} g is not between {low:g} and {high:g} g", where=where)
+        measured[level] = grams * NEWTON_PER_GRAM / table.contact_cm2["thumb"]
+    if not measured:
+        return table
+    own = {
+        level: measured[near] * usual[level] / usual[near]
+        for level in usual
+        for near in [min(measured, key=lambda read: (abs(read - level), read))]
+    }
+    for lower, upper in pairwise(sorted(own)):
+        if own[upper] <= own[lower]:
+            raise CoreError(
+                f"level {upper} presses no harder than level {lower} with these readings; read both again",
+                where=f"scale_g.{upper if upper in measured else lower}",
+            )
+    levels = tuple(level.model_copy(update={"n_per_cm2": round(own[level.level], 2)}) for level in table.levels)
+    return table.model_copy(update={"levels": levels})
+
+
+def force_n(level: int, contact: Contact, table: PressureTable | None = None) -> float:
+    """Force in newton of a level under a contact, by the training defaults or by a practitioner's own table.
 
     >>> force_n(3, "thumb") > force_n(3, "stick")
     True
     """
-    table = pressure_table()
+    table = table or pressure_table()
     return round(table.levels[level - 1].n_per_cm2 * table.contact_cm2[contact], 1)
 
 
@@ -61,16 +111,17 @@ def entering(level: int) -> tuple[int, ...]:
     return tuple(range(first, level + 1))
 
 
-def contact_warning(level: int, usual: Contact, chosen: Contact) -> str | None:
+def contact_warning(level: int, usual: Contact, chosen: Contact, table: PressureTable | None = None) -> str | None:
     """What to say when something smaller presses than usual: the same force would be a higher pressure."""
-    areas = pressure_table().contact_cm2
+    table = table or pressure_table()
+    areas = table.contact_cm2
     if areas[chosen] >= areas[usual]:
         return None
     times = areas[usual] / areas[chosen]
     return (
         f"{_WORDS[chosen].capitalize()} instead of {_WORDS[usual]}: "
         f"the same force would press {times:.1f} times as hard. "
-        f"Level {level} is {force_n(level, chosen):g} N here, not {force_n(level, usual):g} N."
+        f"Level {level} is {force_n(level, chosen, table):g} N here, not {force_n(level, usual, table):g} N."
     )
 
 

@@ -14,7 +14,6 @@ from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, si
 from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.body.figure import Side
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.rule import Condition, Rule
 from acuthesis.core.safety.screening import DATA, Reason, Screening, questions
 
@@ -163,14 +162,18 @@ def limits_at(id: str, tissue: Tissue, places: tuple[str, ...], side: StopSide, 
     lowest = min(ceiling for ceiling, _ in ceilings)
     # Where several refuse, the one that no signature lifts is said.
     refusals.sort(key=lambda row: row[0].override != "never")
+    reasons = [screening.refused_here[id]] if id in screening.refused_here else []
+    reasons += [reason for _, reason in refusals]
     shortest = min((rule for rule in holding if rule.longest_s), key=lambda rule: rule.longest_s or 0, default=None)
     one_side = next((rule.reason for rule in holding if rule.one_side), "")
     return Limits(
-        refused=refusals[0][1] if refusals else None,
-        overridable=bool(refusals) and all(rule.override == "signed" for rule, _ in refusals),
+        refused=reasons[0] if reasons else None,
+        overridable=id not in screening.refused_here
+        and bool(refusals)
+        and all(rule.override == "signed" for rule, _ in refusals),
         ceiling=lowest,
         ceiling_reasons=tuple(dict.fromkeys(reason for ceiling, reason in ceilings if ceiling == lowest)),
-        cautions=tuple([reason for _, reason in refusals[:1]] + cautions),
+        cautions=tuple(reasons[:1] + cautions),
         no_stick=tissue in ("bony", "orbit", "vessel_or_nerve", "face") or any(rule.no_stick for rule in holding),
         no_glide=any(rule.no_glide for rule in holding),
         one_side=one_side,
@@ -188,7 +191,7 @@ def _speaking(screening: Screening) -> Iterator[Rule]:
 
 def _own_ceilings(tissue: Tissue, places: tuple[str, ...], screening: Screening) -> Iterator[tuple[int, str]]:
     """Ceilings of tissue, person and measured threshold, each with its reason."""
-    table = pressure_table()
+    table = screening.pressure
     most = table.tissue_ceiling[tissue]
     deep = bool(screening.answer("deep_pressure_agreed"))
     if deep and most == table.default_ceiling:

@@ -6,10 +6,11 @@ from pathlib import Path
 from typing import Any, Literal
 
 import yaml
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.atlas.catalogue import part_names, sites
-from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
+from acuthesis.core.safety.pressure import PressureTable, pressure_table
 from acuthesis.core.safety.rule import Rule
 
 DATA = Path(__file__).parent / "data"
@@ -17,6 +18,7 @@ SCREENING_VALID_DAYS = 180  # health changes; half a year is this application's 
 PREGNANCY_VALID_DAYS = 28  # the week moves on, and with it the limits
 LYING = ("prone", "supine", "left_side", "right_side")
 SIDE_ANSWERS = ("left", "right", "both")
+THRESHOLDS_N_PER_CM2 = (0.05, 50.0)  # what an algometer reads on a person
 
 Decision = Literal["ok", "refer", "emergency"]
 Kind = Literal["flag", "weeks", "side", "lying", "places", "reading"]
@@ -61,20 +63,26 @@ def questions() -> dict[str, Question]:
 
 
 class Reason(BaseModel):
-    """Why something is decided: the rule or question behind it, and a sentence for people."""
+    """Why something is decided: the rule or question behind it, and a sentence for people.
+
+    `clear` is the id under which a doctor's word lifts a referral; empty where nothing lifts it.
+    """
 
     model_config = ConfigDict(frozen=True)
 
     rule: str
     severity: Literal["emergency", "refer", "refuse", "limit", "note"]
     text: str
+    clear: str = ""
 
 
 class Screening(BaseModel):
     """What is known of a person's health. Unanswered means no. Built by `parse_screening`, which checks every key.
 
-    `age` in years; `thresholds` measured pressure-pain thresholds (newton per square centimetre) by body part; `house`
-    what a practice adds to the standing rules. House rules are only ever added: a practice tightens, it never loosens.
+    `age` in years; `thresholds` measured pressure-pain thresholds (newton per square centimetre) by body part;
+    `pressure` the levels of whoever presses; `house` what a practice adds to the standing rules. House rules are only
+    ever added: a practice tightens, it never loosens. `refused_here`: points of a practice's own that on this person's
+    body lie on a refused one, with the reason (see `near`).
     """
 
     model_config = ConfigDict(frozen=True)
@@ -83,7 +91,9 @@ class Screening(BaseModel):
     cleared: tuple[str, ...] = ()
     age: int | None = None
     thresholds: dict[str, float] = {}
+    pressure: PressureTable = Field(default_factory=pressure_table)
     house: tuple[Rule, ...] = ()
+    refused_here: dict[str, Reason] = {}
 
     def answer(self, question: str) -> Answer | None:
         """The answer to a question, None where it was not given."""
@@ -100,6 +110,7 @@ def parse_screening(
     age: int | None = None,
     thresholds: dict[str, float] | None = None,
     house: tuple[Rule, ...] = (),
+    pressure: PressureTable | None = None,
 ) -> Screening:
     """Answers from their open form: one key a question, `red_flags` and `cleared` as lists of question ids.
 
@@ -115,10 +126,26 @@ def parse_screening(
         if key not in questions():
             raise UnknownId(f"screening: there is no question '{key}'", where=f"screening.{key}")
         answers[key] = _checked(questions()[key], value)
-    for part in thresholds or {}:
-        if part not in part_names():
-            raise UnknownId(f"there is no body part '{part}'", where=f"pressure_pain_n_per_cm2.{part}")
-    return Screening(answers=answers, cleared=cleared, age=age, thresholds=thresholds or {}, house=house)
+    for part, value in (thresholds or {}).items():
+        check_threshold(part, value)
+    return Screening(
+        answers=answers,
+        cleared=cleared,
+        age=age,
+        thresholds=thresholds or {},
+        pressure=pressure or pressure_table(),
+        house=house,
+    )
+
+
+def check_threshold(part: str, n_per_cm2: float) -> None:
+    """Raises: UnknownId for a part of the body that does not exist, OutOfRange for a pressure no algometer reads."""
+    where = f"pressure_pain_n_per_cm2.{part}"
+    if part not in part_names():
+        raise UnknownId(f"there is no body part '{part}'; there are {', '.join(part_names())}", where=where)
+    low, high = THRESHOLDS_N_PER_CM2
+    if not low <= n_per_cm2 <= high:
+        raise OutOfRange(f"{part}: {n_per_cm2:g} N/cm² is not between {low:g} and {high:g}", where=where)
 
 
 # Referrals that a rule makes from an answer or an age, and not a question of their own.

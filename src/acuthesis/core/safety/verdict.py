@@ -16,14 +16,19 @@ class Verdict(BaseModel):
 def verdict(screening: Screening) -> Verdict:
     """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor."""
     asked = [
-        Reason(rule=question.id, severity=question.severity, text=f"{question.ask}. {question.say}")
+        Reason(
+            rule=question.id,
+            severity=question.severity,
+            text=f"{question.ask}. {question.say}",
+            clear=question.id if question.severity == "refer" else "",
+        )
         for question in questions().values()
         if question.severity in ("emergency", "refer")
         and screening.answer(question.id)
         and not (question.severity == "refer" and question.id in screening.cleared)
     ]
     ruled = [
-        Reason(rule=rule.id, severity="refer", text=rule.reason)
+        Reason(rule=rule.id, severity="refer", text=rule.reason, clear=rule.clear or rule.id)
         for rule in (*rules(), *screening.house)
         if rule.severity == "refer" and awake(rule, screening) and (rule.clear or rule.id) not in screening.cleared
     ]

@@ -59,7 +59,7 @@ export function CatalogueScreen() {
       </div>
       {layer.trouble && <Trouble error={layer.trouble} />}
       {shelf === "complaints" && <Complaints pages={book.complaints} layer={layer} match={match} />}
-      {shelf === "schools" && <Schools pages={book.schools} layer={layer} match={match} />}
+      {shelf === "schools" && <Schools pages={book.schools} doses={book.doses} layer={layer} match={match} />}
       {shelf === "doses" && <Doses pages={book.doses} layer={layer} match={match} />}
       {shelf === "techniques" && <Techniques rows={book.techniques} match={match} />}
       {shelf === "rules" && <OurRules layer={layer} match={match} />}

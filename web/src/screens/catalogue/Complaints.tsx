@@ -1,10 +1,12 @@
 /** Complaints: what stops the work, what to ask, what is used by ground and role, and what this practice does otherwise. */
-import { Button, NumberInput } from "@mantine/core";
+import { Button, NativeSelect, NumberInput } from "@mantine/core";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
+import { AddByName } from "../../shared/AddByName";
 import { shortId } from "../../shared/words";
 import css from "./CatalogueScreen.module.css";
-import { type LayerOfPractice, without } from "./useLayer";
+import { OwnComplaint } from "./OwnComplaint";
+import { idFor, type LayerOfPractice, without } from "./useLayer";
 
 type Page = Schema["ComplaintPage"];
 type Props = { pages: Page[]; layer: LayerOfPractice; match: (...texts: string[]) => boolean };
@@ -29,20 +31,50 @@ export function Complaints({ pages, layer, match }: Props) {
     match(page.kind.name, page.kind.id, page.kind.acts.join(" "), page.uses.map((use) => use.id).join(" ")),
   );
   const [chosen, setChosen] = useState<string | null>(null);
+  const [adding, setAdding] = useState(false);
   const page = shown.find((one) => one.kind.id === chosen) ?? shown[0];
   return (
     <div className={css.columns}>
       <ul className={css.list}>
+        <li>
+          <button type="button" aria-current={adding || undefined} onClick={() => setAdding(true)}>
+            New complaint
+          </button>
+        </li>
         {shown.map((one) => (
           <li key={one.kind.id}>
-            <button type="button" aria-current={one === page || undefined} onClick={() => setChosen(one.kind.id)}>
-              {one.kind.name} {one.changed && <mark>ours</mark>}
+            <button
+              type="button"
+              aria-current={(!adding && one === page) || undefined}
+              onClick={() => {
+                setChosen(one.kind.id);
+                setAdding(false);
+              }}
+            >
+              {one.kind.name} {(one.changed || one.own) && <mark>ours</mark>}
             </button>
           </li>
         ))}
         {shown.length === 0 && <li className={css.hint}>No complaint by that word.</li>}
       </ul>
-      {page && <ComplaintSheet key={page.kind.id} page={page} layer={layer} />}
+      {adding && (
+        <article className={css.sheet}>
+          <h2>A complaint of your own</h2>
+          <OwnComplaint
+            onKeep={(own) => {
+              const id = idFor(
+                "own",
+                own.name,
+                pages.map((one) => one.kind.id),
+              );
+              layer.change({ own_complaints: { ...layer.layer.own_complaints, [id]: own } });
+              setChosen(id);
+              setAdding(false);
+            }}
+          />
+        </article>
+      )}
+      {!adding && page && <ComplaintSheet key={page.kind.id} page={page} layer={layer} />}
     </div>
   );
 }
@@ -50,6 +82,7 @@ export function Complaints({ pages, layer, match }: Props) {
 function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice }) {
   const { kind, uses } = page;
   const ours = layer.layer.complaints?.[kind.id];
+  const own = layer.layer.own_complaints?.[kind.id];
   const change = (next: Partial<Schema["ComplaintChange"]>) =>
     layer.change({
       complaints: {
@@ -60,7 +93,7 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
   return (
     <article className={css.sheet}>
       <h2>
-        {kind.name} {page.changed && <mark>ours</mark>}
+        {kind.name} {(page.changed || page.own) && <mark>ours</mark>}
       </h2>
       {kind.checked && <p className={css.strong}>{kind.checked}</p>}
       <dl className={css.facts}>
@@ -79,52 +112,70 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
         <dt>At home</dt>
         <dd>{kind.home.map(shortId).join(", ")}</dd>
       </dl>
-      {(Object.keys(GROUNDS) as (keyof typeof GROUNDS)[]).map((ground) => (
-        <section key={ground}>
-          <h3>{GROUNDS[ground]}</h3>
-          <table>
-            <tbody>
-              {uses
-                .filter((use) => use.ground === ground)
-                .map((use) => (
-                  <tr key={`${use.id}-${use.role}`}>
-                    <th scope="row">
-                      {shortId(use.id)} {use.own && <mark>ours</mark>}
-                    </th>
-                    <td>{ROLES[use.role as keyof typeof ROLES]}</td>
-                    <td>{use.why}</td>
-                    <td>
-                      <NumberInput
-                        size="xs"
-                        w={64}
-                        aria-label={`Weight of ${shortId(use.id)}`}
-                        min={0.1}
-                        max={5}
-                        step={0.5}
-                        decimalScale={1}
-                        defaultValue={Number(use.weight.toFixed(1))}
-                        onBlur={(event) => {
-                          const weight = Number(event.currentTarget.value);
-                          if (weight > 0 && Math.abs(weight - use.weight) > 0.05)
-                            change({ weights: { ...ours?.weights, [use.id]: weight } });
-                        }}
-                      />
-                    </td>
-                    <td>
-                      <Button
-                        size="compact-xs"
-                        variant="default"
-                        onClick={() => change({ remove: [...(ours?.remove ?? []), use.id] })}
-                      >
-                        Not here
-                      </Button>
-                    </td>
-                  </tr>
-                ))}
-            </tbody>
-          </table>
-        </section>
-      ))}
+      {own && (
+        <details>
+          <summary>Change what it is</summary>
+          <OwnComplaint
+            begun={own}
+            onKeep={(next) => layer.change({ own_complaints: { ...layer.layer.own_complaints, [kind.id]: next } })}
+          />
+        </details>
+      )}
+      <AddUse kind={kind} onUse={(use) => change({ add: [...(ours?.add ?? []), use] })} />
+      {(Object.keys(GROUNDS) as (keyof typeof GROUNDS)[])
+        .filter((ground) => uses.some((use) => use.ground === ground))
+        .map((ground) => (
+          <section key={ground}>
+            <h3>{GROUNDS[ground]}</h3>
+            <table>
+              <tbody>
+                {uses
+                  .filter((use) => use.ground === ground)
+                  .map((use) => (
+                    <tr key={`${use.id}-${use.role}`}>
+                      <th scope="row">
+                        {shortId(use.id)} {use.own && <mark>ours</mark>}
+                      </th>
+                      <td>{ROLES[use.role as keyof typeof ROLES]}</td>
+                      <td>{use.why}</td>
+                      <td>
+                        <NumberInput
+                          size="xs"
+                          w={64}
+                          aria-label={`Weight of ${shortId(use.id)}`}
+                          min={0.1}
+                          max={5}
+                          step={0.5}
+                          decimalScale={1}
+                          defaultValue={Number(use.weight.toFixed(1))}
+                          onBlur={(event) => {
+                            const weight = Number(event.currentTarget.value);
+                            if (weight > 0 && Math.abs(weight - use.weight) > 0.05)
+                              change({ weights: { ...ours?.weights, [use.id]: weight } });
+                          }}
+                        />
+                      </td>
+                      <td>
+                        <Button
+                          size="compact-xs"
+                          variant="default"
+                          onClick={() =>
+                            change(
+                              ours?.add.some((one) => one.id === use.id)
+                                ? { add: ours.add.filter((one) => one.id !== use.id) }
+                                : { remove: [...(ours?.remove ?? []), use.id] },
+                            )
+                          }
+                        >
+                          Not here
+                        </Button>
+                      </td>
+                    </tr>
+                  ))}
+              </tbody>
+            </table>
+          </section>
+        ))}
       {page.removed.length > 0 && (
         <p>
           Not used in this practice:{" "}
@@ -140,7 +191,20 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
           ))}
         </p>
       )}
-      {page.changed && (
+      {own && (
+        <Button
+          variant="default"
+          onClick={() =>
+            layer.change({
+              own_complaints: without(layer.layer.own_complaints, kind.id),
+              complaints: without(layer.layer.complaints, kind.id),
+            })
+          }
+        >
+          Remove this complaint
+        </Button>
+      )}
+      {page.changed && !own && (
         <Button
           variant="default"
           onClick={() => layer.change({ complaints: without(layer.layer.complaints, kind.id) })}
@@ -149,5 +213,35 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
         </Button>
       )}
     </article>
+  );
+}
+
+type Use = Schema["Use"];
+const option = ([value, label]: [string, string]) => ({ value, label });
+
+/** Another point or area for a complaint, the practice's own among them: found by name, with its ground and role. */
+function AddUse({ kind, onUse }: { kind: Schema["ComplaintKind"]; onUse: (use: Use) => void }) {
+  const [ground, setGround] = useState<Use["ground"]>("points");
+  const [role, setRole] = useState<Use["role"]>("main");
+  return (
+    <div className={css.then}>
+      <AddByName
+        label="Add a point or area"
+        placeholder="Add: SP6, own points too"
+        onAdd={(id) => onUse({ id, ground, role, weight: 2, side: kind.sides, why: "Used in this practice." })}
+      />
+      <NativeSelect
+        aria-label="On which ground"
+        data={Object.entries(GROUNDS).map(option)}
+        value={ground}
+        onChange={(event) => setGround(event.currentTarget.value as Use["ground"])}
+      />
+      <NativeSelect
+        aria-label="In which role"
+        data={Object.entries(ROLES).map(option)}
+        value={role}
+        onChange={(event) => setRole(event.currentTarget.value as Use["role"])}
+      />
+    </div>
   );
 }

@@ -7,7 +7,7 @@ import { rulePartsQuery, safetyQuery } from "../../api/queries";
 import { Empty } from "../../shared/parts";
 import { positionWords } from "../../shared/words";
 import css from "./CatalogueScreen.module.css";
-import type { LayerOfPractice } from "./useLayer";
+import { idFor, type LayerOfPractice } from "./useLayer";
 
 type Rule = Schema["Rule"];
 type Props = { layer: LayerOfPractice; match: (...texts: string[]) => boolean };
@@ -75,7 +75,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
       onSubmit={(event) => {
         event.preventDefault();
         onRule({
-          id: idFor(short, taken),
+          id: idFor("house", short, taken),
           when: question ? { question, at_least: null, reading: null, age_over: null, age_under: null } : null,
           touches: {
             ids: [],
@@ -162,17 +162,4 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
       </Button>
     </form>
   );
-}
-
-/** An id from the words of a rule, one that is not taken. */
-function idFor(short: string, taken: string[]): string {
-  const words = short
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, "_")
-    .replace(/^_|_$/g, "")
-    .slice(0, 40);
-  const base = `house_${words || "rule"}`;
-  let id = base;
-  for (let number = 2; taken.includes(id); number++) id = `${base}_${number}`;
-  return id;
 }

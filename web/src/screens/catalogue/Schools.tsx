@@ -1,11 +1,16 @@
 /** Schools: phases in order, order and dose rules, what a sore spot gets; a few numbers a practice may set otherwise. */
-import { Button, NumberInput } from "@mantine/core";
+import { Button, NativeSelect, NumberInput, TextInput } from "@mantine/core";
 import type { Schema } from "../../api/client";
 import css from "./CatalogueScreen.module.css";
 import { type LayerOfPractice, without } from "./useLayer";
 
 type Page = Schema["SchoolPage"];
-type Props = { pages: Page[]; layer: LayerOfPractice; match: (...texts: string[]) => boolean };
+type Props = {
+  pages: Page[];
+  doses: Schema["DosePage"][];
+  layer: LayerOfPractice;
+  match: (...texts: string[]) => boolean;
+};
 const WITHIN = {
   importance: "the most important first, part by part",
   toes_to_heel: "from the toes to the heel",
@@ -16,12 +21,12 @@ const WITHIN = {
 } as const;
 const DIRECTIONS = { settle: "settle ↓", work: "work", tone: "tone ↑", ground: "ground" } as const;
 
-export function Schools({ pages, layer, match }: Props) {
+export function Schools({ pages, doses, layer, match }: Props) {
   const shown = pages.filter(({ school }) => match(school.name, school.works_on, school.doses.default));
   return (
     <div className={css.sheets}>
       {shown.map((page) => (
-        <SchoolSheet key={`${page.school.id}-${page.changed}`} page={page} layer={layer} />
+        <SchoolSheet key={`${page.school.id}-${page.changed}`} page={page} doses={doses} layer={layer} />
       ))}
       {shown.length === 0 && <p className={css.hint}>No school by that word.</p>}
     </div>
@@ -35,7 +40,9 @@ const NUMBERS = [
   ["rest_every_s", "seconds between rests", 120, 7200],
 ] as const;
 
-function SchoolSheet({ page, layer }: { page: Page; layer: LayerOfPractice }) {
+type SheetProps = { page: Page; doses: Schema["DosePage"][]; layer: LayerOfPractice };
+
+function SchoolSheet({ page, doses, layer }: SheetProps) {
   const { school } = page;
   const ours = layer.layer.schools?.[school.id];
   const change = (next: Partial<Schema["SchoolChange"]>) =>
@@ -61,11 +68,30 @@ function SchoolSheet({ page, layer }: { page: Page; layer: LayerOfPractice }) {
           {school.sides === "right_then_left" && "; right, then left"}
         </dd>
         <dt>Dose</dt>
-        <dd>{school.doses.default.replaceAll("_", " ")}</dd>
+        <dd>
+          <NativeSelect
+            size="xs"
+            aria-label={`Usual dose of ${school.name}`}
+            data={doses.map((dose) => ({ value: dose.id, label: `${dose.id.replaceAll("_", " ")}: ${dose.words}` }))}
+            value={school.doses.default}
+            onChange={(event) => change({ default_dose: event.currentTarget.value })}
+          />
+        </dd>
         <dt>A sore spot</dt>
         <dd>{school.sore_spot.words}</dd>
         <dt>Turning</dt>
-        <dd>{school.turning}</dd>
+        <dd>
+          <TextInput
+            size="xs"
+            aria-label={`Turning in ${school.name}`}
+            maxLength={200}
+            defaultValue={school.turning}
+            onBlur={(event) => {
+              const turning = event.currentTarget.value.trim();
+              if (turning !== "" && turning !== school.turning) change({ turning });
+            }}
+          />
+        </dd>
         <dt>Close</dt>
         <dd>{school.closing.words}</dd>
       </dl>

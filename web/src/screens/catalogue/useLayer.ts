@@ -1,12 +1,12 @@
 /** The practice's changes over the shipped knowledge: read, changed as a whole, checked by the core. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schema, take } from "../../api/client";
-import { catalogueQuery, layerQuery, refresh, safetyQuery } from "../../api/queries";
+import { catalogueQuery, kindsQuery, layerQuery, refresh, safetyQuery } from "../../api/queries";
 
 export type Layer = Schema["Layer"];
 export type LayerOfPractice = ReturnType<typeof useLayer>;
 
-const NOTHING: Layer = { rules: [], complaints: {}, schools: {}, doses: {}, overrides: false };
+const NOTHING: Layer = { rules: [], own_complaints: {}, complaints: {}, schools: {}, doses: {}, overrides: false };
 
 export function useLayer() {
   const queries = useQueryClient();
@@ -17,12 +17,26 @@ export function useLayer() {
     onSuccess: (next) => {
       queries.setQueryData(layerQuery.queryKey, next);
       void refresh(queries, catalogueQuery.queryKey);
+      void refresh(queries, kindsQuery.queryKey);
       void refresh(queries, safetyQuery.queryKey);
     },
     onError: () => void query.refetch(),
   });
   const layer = query.data?.layer ?? NOTHING;
   return { query, layer, change: (next: Partial<Layer>) => put.mutate({ ...layer, ...next }), trouble: put.error };
+}
+
+/** An id from somebody's words, one that is not taken: `house_no_face_hole`. */
+export function idFor(prefix: string, words: string, taken: string[]): string {
+  const plain = words
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "_")
+    .replace(/^_|_$/g, "")
+    .slice(0, 40);
+  const base = `${prefix}_${plain || "one"}`;
+  let id = base;
+  for (let number = 2; taken.includes(id); number++) id = `${base}_${number}`;
+  return id;
 }
 
 /** A table without one key. */

@@ -9,10 +9,10 @@ import { askWhatIsHere, type Here, HerePanel } from "../../body/HerePanel";
 import { Overview } from "../../score/Overview";
 import { ScoreView } from "../../score/ScoreView";
 import { around, isPressed } from "../../score/shapes";
+import { AddByName } from "../../shared/AddByName";
 import { useKeys } from "../../shared/keys";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
 import { minutesAndSeconds } from "../../shared/words";
-import { AddStop } from "./AddStop";
 import css from "./ComposeScreen.module.css";
 import { Drafts } from "./Drafts";
 import { onScoreKey, onStopKey, useUndoKeys } from "./keys";
@@ -176,7 +176,13 @@ function Composer({ personId, today, complaints, catalogue }: Props) {
             {window && <Overview score={made} budget_s={budget} window={window} onWindow={setMiddle} />}
           </div>
           <div className={css.tools}>
-            <AddStop techniques={catalogue.techniques} onAdd={add} input={adding} />
+            <AddByName
+              label="Add a stop"
+              placeholder="Add: SP6, inner wrist, calf strokes"
+              techniques={catalogue.techniques}
+              onAdd={add}
+              input={adding}
+            />
             <Button variant="default" disabled={!score.canUndo} onClick={score.undo}>
               Undo
             </Button>

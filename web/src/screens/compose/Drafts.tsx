@@ -1,10 +1,11 @@
 /** Drafts of a visit: kept under a label, compared side by side, gone back to. */
-import { Button, Modal, TextInput } from "@mantine/core";
+import { Button, Modal } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { draftsQuery, refresh } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
+import { KeepAs } from "../../shared/KeepAs";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
 import { clock, minutesAndSeconds } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
@@ -16,36 +17,24 @@ type Props = { visitId: string; score: ScoreOfVisit; made: Schema["Score"]; budg
 export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
   const queries = useQueryClient();
   const drafts = useQuery(draftsQuery(visitId));
-  const [label, setLabel] = useState("");
   const [compared, setCompared] = useState<string | null>(null);
   const keep = useMutation({
-    mutationFn: () =>
+    mutationFn: (label: string) =>
       take(api.POST("/api/visits/{visit_id}/drafts", { params: { path: { visit_id: visitId } }, body: { label } })),
-    onSuccess: () => {
-      setLabel("");
-      void refresh(queries, draftsQuery(visitId).queryKey);
-    },
+    onSuccess: () => refresh(queries, draftsQuery(visitId).queryKey),
   });
   const other = drafts.data?.find((draft) => draft.id === compared);
+  // Both on one scale of time, so that what stands above each other happens at the same minute.
+  const window = { from_s: 0, to_s: Math.max(other?.score.total_s ?? 0, made.total_s, budget_s) * 1.01 };
   return (
     <Modal opened onClose={onClose} title="Drafts" size={other ? "100%" : "lg"}>
-      <form
-        className={css.keep}
-        onSubmit={(event) => {
-          event.preventDefault();
-          keep.mutate();
-        }}
-      >
-        <TextInput
-          aria-label="Label of the draft"
-          placeholder="with the front, gentle, short"
-          value={label}
-          onChange={(event) => setLabel(event.currentTarget.value)}
-        />
-        <Button type="submit" disabled={label.trim() === ""} loading={keep.isPending}>
-          Keep this score
-        </Button>
-      </form>
+      <KeepAs
+        label="Label of the draft"
+        placeholder="with the front, gentle, short"
+        button="Keep this score"
+        loading={keep.isPending}
+        onKeep={(label, done) => keep.mutate(label, { onSuccess: done })}
+      />
       {keep.isError && <Trouble error={keep.error} />}
       {drafts.isPending && <Waiting for="Loading drafts" />}
       {drafts.isError && <Trouble error={drafts.error} />}
@@ -74,9 +63,9 @@ export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
       {other && (
         <section aria-label="Comparison" className={css.comparison}>
           <h3>{other.label}</h3>
-          <ScoreView score={other.score} lane={52} budget_s={budget_s} />
+          <ScoreView score={other.score} lane={52} budget_s={budget_s} window={window} />
           <h3>Now</h3>
-          <ScoreView score={made} lane={52} budget_s={budget_s} />
+          <ScoreView score={made} lane={52} budget_s={budget_s} window={window} />
           <Differences from={other.score} to={made} />
         </section>
       )}

@@ -1,9 +1,9 @@
 /** The practice's protocols: this score kept without the person, shared as a file, applied to whoever is here. */
-import { Button, FileButton, Modal, TextInput } from "@mantine/core";
+import { Button, FileButton, Modal } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { protocolsQuery, refresh } from "../../api/queries";
+import { KeepAs } from "../../shared/KeepAs";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
 import type { ScoreOfVisit } from "./useScore";
@@ -13,14 +13,10 @@ type Props = { visitId: string; score: ScoreOfVisit; hasScore: boolean; onClose:
 export function Protocols({ visitId, score, hasScore, onClose }: Props) {
   const queries = useQueryClient();
   const protocols = useQuery(protocolsQuery);
-  const [name, setName] = useState("");
   const changed = () => void refresh(queries, protocolsQuery.queryKey);
   const keep = useMutation({
-    mutationFn: () => take(api.POST("/api/protocols", { body: { visit_id: visitId, name, note: "" } })),
-    onSuccess: () => {
-      setName("");
-      changed();
-    },
+    mutationFn: (name: string) => take(api.POST("/api/protocols", { body: { visit_id: visitId, name, note: "" } })),
+    onSuccess: changed,
   });
   const read = useMutation({
     mutationFn: async (file: File) => {
@@ -38,23 +34,13 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
   return (
     <Modal opened onClose={onClose} title="Protocols" size="lg">
       {hasScore && (
-        <form
-          className={css.keep}
-          onSubmit={(event) => {
-            event.preventDefault();
-            keep.mutate();
-          }}
-        >
-          <TextInput
-            aria-label="Name of the protocol"
-            placeholder="Rods overhead"
-            value={name}
-            onChange={(event) => setName(event.currentTarget.value)}
-          />
-          <Button type="submit" disabled={name.trim() === ""} loading={keep.isPending}>
-            Keep this score
-          </Button>
-        </form>
+        <KeepAs
+          label="Name of the protocol"
+          placeholder="Rods overhead"
+          button="Keep this score"
+          loading={keep.isPending}
+          onKeep={(name, done) => keep.mutate(name, { onSuccess: done })}
+        />
       )}
       {trouble && <Trouble error={trouble} />}
       {protocols.isPending && <Waiting for="Loading protocols" />}

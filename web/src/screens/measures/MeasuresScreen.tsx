@@ -8,10 +8,14 @@ import { ApiError, api, type Schema, take } from "../../api/client";
 import { figureQuery, measuresQuery, personQuery, refresh, useMe, worthMeasuringQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./MeasuresScreen.module.css";
+import { OwnPressure, Thresholds } from "./Pressure";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
 type Person = Schema["PersonOut"];
 type Field = Schema["MeasureField"];
+const PLAIN = ["height_cm", "weight_kg", "breaths_per_minute"] as const;
+type Plain = (typeof PLAIN)[number];
+const isPlain = (id: string): id is Plain => (PLAIN as readonly string[]).includes(id);
 const FINGERS = ["thumb_width", "two_fingers", "three_fingers", "four_fingers"] as const;
 type Finger = (typeof FINGERS)[number];
 const FIRST = ["forearm", "lower_leg_inner", "lower_leg_outer"];
@@ -32,7 +36,9 @@ export function MeasuresScreen() {
       <div className={css.fields}>
         <MeasureNext personId={personId} onShow={setShown} />
         <MeasureForm person={person.data} fields={fields.data} shown={shown} onShow={setShown} />
+        <Thresholds person={person.data} />
         <OwnHands fields={fields.data} />
+        <OwnPressure />
       </div>
       <div className={css.body}>
         {figure.isPending && <Waiting for="Fitting the figure" />}
@@ -105,7 +111,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
   const [all, setAll] = useState(false);
   const queries = useQueryClient();
   const known = (id: string): number | "" => {
-    if (id === "height_cm" || id === "weight_kg") return person[id] ?? "";
+    if (isPlain(id)) return person[id] ?? "";
     if (FINGERS.includes(id as Finger)) return person.fingers[id as Finger] ?? "";
     return person.measures[id]?.value_cm ?? "";
   };
@@ -115,7 +121,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       const fingers: Record<string, number | null> = { ...person.fingers };
       const change: Schema["PersonChange"] = { version: seen ?? person.version, measures_cm: measures };
       for (const [id, value] of Object.entries(values)) {
-        if (id === "height_cm" || id === "weight_kg") change[id] = value === "" ? null : value;
+        if (isPlain(id)) change[id] = value === "" ? null : value;
         else if (FINGERS.includes(id as Finger)) fingers[id] = value === "" ? null : value;
         else if (value !== "") measures[id] = value;
       }
@@ -146,7 +152,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       key={id}
       id={`measure-${id}`}
       label={name}
-      suffix={` ${unit}`}
+      suffix={unit && ` ${unit}`}
       decimalScale={1}
       step={0.5}
       hideControls
@@ -172,6 +178,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       <div className={css.grid}>
         {input("height_cm", "Height", "cm")}
         {input("weight_kg", "Weight", "kg")}
+        {input("breaths_per_minute", "Breaths a minute", "")}
         {lengths
           .filter((one) => all || FIRST.includes(one.id) || one.id === shown || known(one.id) !== "")
           .map((one) => input(one.id, one.name, "cm"))}

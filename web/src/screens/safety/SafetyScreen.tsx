@@ -2,7 +2,7 @@
 import { TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { safetyQuery } from "../../api/queries";
+import { safetyQuery, useMe } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./SafetyScreen.module.css";
 
@@ -15,6 +15,8 @@ const SOURCES = {
 
 export function SafetyScreen() {
   const safety = useQuery(safetyQuery);
+  const me = useMe();
+  const own = Object.keys(me.data?.scale_g ?? {}).length > 0;
   const [wanted, setWanted] = useState("");
   if (safety.isPending) return <Waiting for="Loading the rules" />;
   if (safety.isError) return <Trouble error={safety.error} retry={() => void safety.refetch()} />;
@@ -90,7 +92,11 @@ export function SafetyScreen() {
           ))}
         </tbody>
       </table>
-      <p>Training defaults; calibrate them on a kitchen scale.</p>
+      <p>
+        {own
+          ? "Your own levels, from what a kitchen scale showed under your thumb."
+          : "Training defaults. Read your own off a kitchen scale: under Measures of anybody, beside your hand."}
+      </p>
     </div>
   );
 }

@@ -1,5 +1,5 @@
 /** Story and screening: groups that follow a conversation; what stops the work stops it here. */
-import { Button, MultiSelect, NumberInput, SegmentedControl } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -7,17 +7,11 @@ import { api, type Schema, take } from "../../api/client";
 import { personQuery, refresh, safetyQuery, screeningsQuery } from "../../api/queries";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { dayOf } from "../../shared/words";
+import { Ask } from "./Ask";
+import { Clearances } from "./Clearances";
 import css from "./StoryScreen.module.css";
 
-type Question = Schema["Question"];
 type Answers = Record<string, unknown>;
-const LYING = [
-  ["prone", "on the front"],
-  ["supine", "on the back"],
-  ["left_side", "on the left side"],
-  ["right_side", "on the right side"],
-] as const;
-
 export function StoryScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const safety = useQuery(safetyQuery);
@@ -38,7 +32,11 @@ export function StoryScreen() {
 function Screening(props: { personId: string; groups: Schema["QuestionGroup"][]; history: Schema["ScreeningOut"][] }) {
   const { personId, groups, history } = props;
   const last = history[0];
-  const [answers, setAnswers] = useState<Answers>(last?.answers ?? {});
+  const [answers, setAnswers] = useState<Answers>(() => {
+    // What a doctor cleared is recorded by itself, with who said so.
+    const { cleared: _, ...said } = last?.answers ?? {};
+    return said;
+  });
   const person = useQuery(personQuery(personId));
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -96,6 +94,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
         <Button size="md" onClick={() => keep.mutate()} loading={keep.isPending}>
           Keep the answers
         </Button>
+        {last && <Clearances personId={personId} stopping={last.verdict.reasons} />}
         {history.length > 0 && (
           <>
             <h3>Before</h3>
@@ -111,155 +110,5 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
         )}
       </aside>
     </div>
-  );
-}
-
-/** Parts of the body that an answer may name, each whole or on one side. */
-const PARTS = {
-  head: "head",
-  trunk: "trunk",
-  upper_arm: "upper arm",
-  forearm: "forearm",
-  hand: "hand",
-  thigh: "thigh",
-  lower_leg: "lower leg",
-  foot: "foot",
-  low_back: "low back",
-  upper_back: "upper back",
-  knee_front: "front of the knee",
-  knee_back: "behind the knee",
-  calf: "calf",
-  sole: "sole",
-  shoulder_top: "top of the shoulder",
-  ear_area: "ear",
-  face: "face",
-  lower_belly: "lower belly",
-  chest: "chest",
-} as const;
-const PLACES = Object.entries(PARTS).flatMap(([part, words]) => [
-  { value: part, label: words },
-  { value: `${part}.left`, label: `${words}, left` },
-  { value: `${part}.right`, label: `${words}, right` },
-]);
-
-function Ask({ question, value, onChange }: { question: Question; value: unknown; onChange: (v: unknown) => void }) {
-  if (question.kind === "weeks") {
-    return (
-      <div className={css.row} data-on={value !== undefined || undefined}>
-        <label htmlFor={question.id}>{question.ask}</label>
-        <NumberInput
-          id={question.id}
-          w={86}
-          min={0}
-          max={43}
-          allowDecimal={false}
-          value={typeof value === "number" ? value : ""}
-          onChange={(weeks) => onChange(typeof weeks === "number" ? weeks : undefined)}
-        />
-      </div>
-    );
-  }
-  if (question.kind === "side") {
-    return (
-      <div className={css.row} data-on={value !== undefined || undefined}>
-        <span id={question.id}>{question.ask}</span>
-        <SegmentedControl
-          size="xs"
-          aria-labelledby={question.id}
-          data={[
-            { value: "no", label: "no" },
-            { value: "left", label: "left" },
-            { value: "right", label: "right" },
-            { value: "both", label: "both" },
-          ]}
-          value={typeof value === "string" ? value : "no"}
-          onChange={(side) => onChange(side === "no" ? undefined : side)}
-        />
-      </div>
-    );
-  }
-  if (question.kind === "reading") {
-    const [upper, lower] = Array.isArray(value) ? (value as (number | undefined)[]) : [];
-    const set = (pair: (number | undefined)[]) => onChange(pair.every((one) => one === undefined) ? undefined : pair);
-    return (
-      <div className={css.row} data-on={value !== undefined || undefined}>
-        <span>{question.ask}</span>
-        <div className={css.reading}>
-          <NumberInput
-            aria-label="Upper value, mmHg"
-            w={76}
-            placeholder="120"
-            allowDecimal={false}
-            value={upper ?? ""}
-            onChange={(next) => set([typeof next === "number" ? next : undefined, lower])}
-          />
-          <NumberInput
-            aria-label="Lower value, mmHg"
-            w={76}
-            placeholder="80"
-            allowDecimal={false}
-            value={lower ?? ""}
-            onChange={(next) => set([upper, typeof next === "number" ? next : undefined])}
-          />
-        </div>
-      </div>
-    );
-  }
-  if (question.kind === "places") {
-    const places = Array.isArray(value) ? (value as string[]) : [];
-    return (
-      <div className={`${css.row} ${css.places}`} data-on={value !== undefined || undefined}>
-        <label>
-          <input
-            type="checkbox"
-            checked={value !== undefined}
-            onChange={(event) => onChange(event.currentTarget.checked ? true : undefined)}
-          />
-          {question.ask}
-        </label>
-        {value !== undefined && (
-          <MultiSelect
-            aria-label={`${question.ask}: places`}
-            w="100%"
-            placeholder={places.length ? "" : "nowhere named yet: light everywhere"}
-            searchable
-            data={PLACES}
-            value={places}
-            onChange={(next) => onChange(next.length ? next : true)}
-          />
-        )}
-      </div>
-    );
-  }
-  if (question.kind === "lying") {
-    const chosen = Array.isArray(value) ? (value as string[]) : [];
-    return (
-      <div className={css.row} data-on={chosen.length > 0 || undefined}>
-        <span>{question.ask}</span>
-        <div className={css.lying}>
-          {LYING.map(([position, words]) => (
-            <label key={position}>
-              <input
-                type="checkbox"
-                checked={chosen.includes(position)}
-                onChange={(event) =>
-                  onChange(event.currentTarget.checked ? [...chosen, position] : chosen.filter((p) => p !== position))
-                }
-              />
-              {words}
-            </label>
-          ))}
-        </div>
-      </div>
-    );
-  }
-  return (
-    <label className={css.row} data-on={value === true || undefined} data-severity={question.severity}>
-      <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.currentTarget.checked)} />
-      <span>
-        {question.ask}
-        {value === true && question.say && <em>{question.say}</em>}
-      </span>
-    </label>
   );
 }

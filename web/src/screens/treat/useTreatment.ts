@@ -30,34 +30,44 @@ async function load(visitId: string): Promise<Loaded> {
   }
 }
 
+/** The state after more events: an answer that comes late must not undo a newer one. */
+const later = (now: Session | undefined, next: Session) =>
+  now && (now.event_count ?? 0) > (next.event_count ?? 0) ? now : next;
+
 export function useTreatment(visitId: string) {
   const [loaded, setLoaded] = useState<Loaded | null>(null);
   const [unsent, setUnsent] = useState<Event[]>([]);
   const [error, setError] = useState<unknown>(null);
   const [away, setAway] = useState(false);
   const sending = useRef(false);
+  // Nothing is sent while the state is being loaded: what was asked for before an event came in would be shown after it.
+  const loading = useRef(false);
 
   const flush = useCallback(async () => {
-    if (sending.current) return;
+    if (sending.current || loading.current) return;
     sending.current = true;
     const { state, done, failure } = await send(visitId, (message) => notifications.show({ message }));
     sending.current = false;
     // In one step: an event is either still waiting here or in the server's state, never in neither.
-    if (state) setLoaded((now) => now && { ...now, session: state });
+    if (state) setLoaded((now) => now && { ...now, session: later(now.session, state) });
     setUnsent((now) => now.filter((event) => !done.has(event.id)));
     setAway(failure instanceof ApiError && failure.away);
     if (failure instanceof ApiError && failure.status === 401) setError(failure);
   }, [visitId]);
 
   const open = useCallback(async () => {
+    loading.current = true;
     try {
       setError(null);
       setUnsent(await waiting(visitId));
-      setLoaded(await load(visitId));
-      await flush();
+      const read = await load(visitId);
+      setLoaded((now) => ({ ...read, session: later(now?.session, read.session) }));
     } catch (failure) {
       setError(failure);
+    } finally {
+      loading.current = false;
     }
+    await flush();
   }, [visitId, flush]);
 
   useEffect(() => {

@@ -1,20 +1,22 @@
-/** Add a stop by search: a point, an area or a technique, as the core would do it for this person. */
+/** Add a point, an area or a technique by searching for it: the first hit with Enter, or one of the list. */
 import { TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { type RefObject, useEffect, useState } from "react";
-import type { Schema } from "../../api/client";
-import { searchQuery } from "../../api/queries";
-import { shortId } from "../../shared/words";
-import css from "./ComposeScreen.module.css";
+import type { Schema } from "../api/client";
+import { searchQuery } from "../api/queries";
+import css from "./AddByName.module.css";
+import { shortId } from "./words";
 
 type Props = {
-  techniques: Schema["Technique"][];
+  label: string;
+  placeholder: string;
+  techniques?: Schema["Technique"][];
   onAdd: (id: string) => void;
-  input: RefObject<HTMLInputElement | null>;
+  input?: RefObject<HTMLInputElement | null>;
 };
 
-export function AddStop({ techniques, onAdd, input }: Props) {
+export function AddByName({ label, placeholder, techniques = [], onAdd, input }: Props) {
   const [text, setText] = useState("");
   const [wanted] = useDebouncedValue(text.trim(), 60);
   const found = useQuery(searchQuery(wanted));
@@ -44,8 +46,8 @@ export function AddStop({ techniques, onAdd, input }: Props) {
     <div className={css.add}>
       <TextInput
         ref={input}
-        aria-label="Add a stop"
-        placeholder="Add: SP6, inner wrist, calf strokes"
+        aria-label={label}
+        placeholder={placeholder}
         value={text}
         onChange={(event) => setText(event.currentTarget.value)}
         onKeyDown={(event) => {

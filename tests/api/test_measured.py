@@ -1,0 +1,248 @@
+"""What decides with the answers: a doctor's word, measured thresholds, breathing, a hand's levels, own complaints."""
+
+import uuid
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy import text
+
+from acuthesis.core.atlas.catalogue import entry
+from acuthesis.demo.world import PRACTICE
+from acuthesis.store import access
+from acuthesis.store.database import see_practice, transaction
+
+from .conftest import Newcomer, signed_in
+from .test_composing import layer
+from .test_record import in_order, renewed
+from .test_stations import event, problem
+
+TODAY = datetime.now(UTC).date()
+
+
+def word(**change):
+    return {
+        "flag": "new_numbness",
+        "by": "the clinic at the harbour",
+        "given_on": str(TODAY - timedelta(days=2)),
+        "what_for": "Numb thumb: looked at, harmless",
+        "until": str(TODAY + timedelta(days=60)),
+        **change,
+    }
+
+
+@pytest.fixture
+def referred(newcomer):
+    """Somebody whose answers need a doctor's word first, with a complaint."""
+    newcomer.screen(red_flags=["new_numbness"], blood_thinner=True)
+    newcomer.complaint = newcomer.complain("tired_legs")
+    return newcomer
+
+
+def clear(person, **change):
+    return person.client.post(f"/api/people/{person.id}/clearances", json=word(**change))
+
+
+def test_a_doctors_word_lets_the_work_go_on_until_it_is_taken_back(referred):
+    refused = referred.compose(referred.complaint).json()["score"]
+    assert refused["decision"] == "refer" and refused["reasons"][0]["clear"] == "new_numbness"
+    [given] = clear(referred).json()
+    assert (given["holds"], given["by"]) == (True, "the clinic at the harbour")
+    score = referred.compose(referred.complaint).json()["score"]
+    assert score["decision"] == "ok"
+    assert max(stop["level"] for stop in score["stops"]) <= 2, "the blood thinner still holds"
+    assert referred.say(event("begin", score=score)).status_code == 200
+    person = referred.get().json()
+    assert person["verdict"]["decision"] == "ok" and referred.today()["next"]["station"] != "screening"
+
+    path = f"/api/people/{referred.id}/clearances/new_numbness"
+    history = referred.client.delete(path).json()
+    assert [(row["granted"], row["holds"]) for row in history] == [(False, False), (True, False)]
+    assert referred.get().json()["verdict"]["decision"] == "refer"
+    problem(referred.client.delete(path), 404, "nothing is cleared")
+    assert referred.get("/clearances").json() == history
+    with transaction() as session:
+        see_practice(session, session.scalar(text("SELECT id FROM practice WHERE name = :n"), {"n": PRACTICE}))
+        said = session.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": referred.id})
+        actions = {row.action for row in said}
+    assert {"clearance recorded: new_numbness", "clearance taken back: new_numbness"} <= actions
+
+
+@pytest.mark.parametrize(
+    ("change", "says", "where"),
+    [
+        ({"flag": "chest_pain"}, "is no referral that stops the work now", "flag"),
+        ({"flag": "unexplained_weight_loss"}, "is no referral that stops the work now", "flag"),
+        ({"given_on": str(TODAY + timedelta(days=3))}, "has not been given yet", "given_on"),
+        ({"until": str(TODAY - timedelta(days=1))}, "it ended on", "until"),
+        ({"by": "  "}, "at least 1 character", "by"),
+        ({"until": "soon"}, "date", "until"),
+    ],
+)
+def test_a_word_that_clears_nothing_is_refused(referred, change, says, where):
+    assert problem(clear(referred, **change), 422, says)["where"] == where
+    assert referred.get("/clearances").json() == []
+
+
+def test_a_word_does_not_clear_what_comes_again(referred):
+    clear(referred)
+    referred.screen(blood_thinner=True)
+    assert referred.get().json()["verdict"]["decision"] == "ok"
+    referred.screen(red_flags=["new_numbness"], blood_thinner=True)
+    assert referred.get().json()["verdict"]["decision"] == "refer", "another numbness, another word"
+    assert [row["holds"] for row in referred.get("/clearances").json()] == [False]
+    assert [row["holds"] for row in clear(referred, what_for="Seen again").json()] == [True, False]
+
+
+def test_an_emergency_is_not_cleared(newcomer):
+    newcomer.screen(red_flags=["chest_pain"])
+    problem(clear(newcomer, flag="chest_pain"), 422, "is no referral")
+
+
+def test_another_practice_sees_no_clearance_and_records_none(referred, stranger):
+    clear(referred)
+    assert stranger.get(f"/api/people/{referred.id}/clearances").status_code == 404
+    assert stranger.post(f"/api/people/{referred.id}/clearances", json=word()).status_code == 404
+    assert stranger.delete(f"/api/people/{referred.id}/clearances/new_numbness").status_code == 404
+    assert referred.get().json()["verdict"]["decision"] == "ok"
+
+
+def legs(person):
+    """The points on the legs in a score for tired legs, by id."""
+    score = person.compose(person.complaint, minutes=40).json()["score"]
+    points = [stop for stop in score["stops"] if stop["kind"] == "point"]
+    return {stop["id"]: stop for stop in points if entry(stop["id"]).part in ("lower_leg", "thigh", "foot")}
+
+
+def test_a_measured_threshold_holds_every_level_below_it(newcomer):
+    newcomer.screen()
+    newcomer.complaint = newcomer.complain("tired_legs")
+    free = legs(newcomer)
+    kept = newcomer.measure(thresholds={"lower_leg": 2.0, "thigh": 2.0, "foot": 2.0}).json()
+    assert kept["thresholds"]["lower_leg"]["n_per_cm2"] == 2.0
+    held = legs(newcomer)
+    assert max(stop["level"] for stop in free.values()) > 2 >= max(stop["level"] for stop in held.values())
+    assert any("measured to begin at 2 N/cm²" in stop["ceiling_reasons"][0] for stop in held.values())
+    newcomer.measure(thresholds=dict.fromkeys(("lower_leg", "thigh", "foot")))
+    assert newcomer.get().json()["thresholds"] == {}
+    assert {id: stop["level"] for id, stop in legs(newcomer).items()} == {
+        id: stop["level"] for id, stop in free.items()
+    }
+    wrong = problem(newcomer.measure(thresholds={"tail": 2.0}), 422, "there is no body part 'tail'")
+    assert wrong["where"] == "pressure_pain_n_per_cm2.tail"
+    problem(newcomer.measure(thresholds={"foot": 500}), 422, "500 N/cm² is not between")
+    assert len(newcomer.get("/record").json()["thresholds"]) == 6, "three measured, three taken back, nothing refused"
+
+
+def test_breaths_go_at_the_persons_own_pace(newcomer):
+    newcomer.screen()
+    complaint = newcomer.complain("worry_tension")
+    problem(newcomer.measure(breaths_per_minute=60), 422, "less than or equal to 30")
+
+    def closing():
+        score = newcomer.compose(complaint, minutes=30).json()["score"]
+        return next(stop for stop in score["stops"] if stop["kind"] == "close")
+
+    before = closing()
+    newcomer.measure(breaths_per_minute=4)
+    slow = closing()
+    assert slow["dose"]["per_minute"] == 4 < before["dose"]["per_minute"]
+    assert slow["duration_s"] == pytest.approx(slow["dose"]["count"] * 15, abs=1)
+    newcomer.measure(breaths_per_minute=None)
+    assert closing() == before
+
+
+@pytest.fixture
+def own_hand(ode):
+    """Whatever a test sets for the practitioner's hand is taken back."""
+    yield
+    assert ode.patch("/api/me", json={"scale_g": {}}).status_code == 200
+
+
+def test_a_kitchen_scale_sets_the_forces_of_this_practitioner(newcomer, own_hand):
+    client = newcomer.client
+    newcomer.screen()
+    newcomer.complaint = newcomer.complain("tired_legs")
+    usual = legs(newcomer)
+    me = client.patch("/api/me", json={"scale_g": {"3": 1100}}).json()
+    assert me["scale_g"] == {"3": 1100} and me["pressure"]["levels"][2]["n_per_cm2"] == pytest.approx(3.6, abs=0.01)
+    strong = legs(newcomer)
+    assert strong["SP6"]["force_n"] > usual["SP6"]["force_n"]
+    assert client.get("/api/safety").json()["pressure"] == me["pressure"]
+    wrong = client.patch("/api/me", json={"scale_g": {"2": 900, "3": 800}})
+    assert problem(wrong, 422, "level 3 presses no harder than level 2")["where"] == "scale_g.3"
+    assert client.get("/api/me").json()["scale_g"] == {"3": 1100}
+
+
+def test_all_of_it_is_in_the_record_and_comes_in_again(referred, stranger):
+    clear(referred)
+    referred.client.delete(f"/api/people/{referred.id}/clearances/new_numbness")
+    clear(referred, what_for="Seen again")
+    referred.measure(thresholds={"foot": 3.5}, breaths_per_minute=9.5)
+    record = referred.get("/record").json()
+    assert [row["granted"] for row in record["clearances"]] == [True, False, True]
+    assert record["person"]["breaths_per_minute"] == 9.5
+    sent = renewed(record)
+    taken = stranger.post("/api/records", json=sent)
+    assert taken.status_code == 201, taken.text
+    assert taken.json()["thresholds"]["foot"]["n_per_cm2"] == 3.5
+    assert taken.json()["verdict"]["decision"] == "ok", "what was cleared stays cleared"
+    assert in_order(stranger.get(f"/api/people/{sent['person']['id']}/record").json()) == in_order(sent)
+    again = renewed(record)
+    again["thresholds"][0]["part"] = "tail"
+    problem(stranger.post("/api/records", json=again), 422, "there is no body part 'tail'")
+    again = renewed(record)
+    again["clearances"][0]["until"] = "2001-01-01"
+    problem(stranger.post("/api/records", json=again), 422, "would end")
+
+
+@pytest.fixture
+def workshop(app):
+    """A client in a practice of its own, whose changes touch nobody else."""
+    email, password = f"{uuid.uuid4().hex[:8]}@workshop.example", "rods-and-strings"
+    with transaction() as session:
+        practice = access.add_practice(session, "Workshop")
+        access.add_practitioner(session, practice.id, "Carver", email, password)
+    return signed_in(app, email, password)
+
+
+def test_a_complaint_of_the_practices_own_is_worked_with_everywhere(workshop, stranger):
+    use = {"ground": "points", "weight": 4, "side": "affected", "why": "our own find"}
+    changes = {
+        "own_complaints": {"own_rod_arm": {"name": "Rod arm", "sides": "affected", "acts": ["a scene with rods"]}},
+        "complaints": {
+            "own_rod_arm": {
+                "add": [
+                    {**use, "id": "LI11", "role": "main"},
+                    {**use, "id": "LI4", "role": "far"},
+                    {**use, "id": "HT7", "role": "calm"},
+                ],
+                "home": ["HT7"],
+            }
+        },
+    }
+    kept = layer(workshop, **changes)
+    assert kept.status_code == 200, kept.text
+    page = next(
+        row for row in workshop.get("/api/catalogue").json()["complaints"] if row["kind"]["id"] == "own_rod_arm"
+    )
+    assert page["own"] and [use["id"] for use in page["uses"]] == ["LI11", "LI4", "HT7"]
+    assert "own_rod_arm" in [kind["id"] for kind in workshop.get("/api/complaint-kinds").json()]
+    assert "own_rod_arm" not in [kind["id"] for kind in stranger.get("/api/complaint-kinds").json()]
+    person = Newcomer(workshop)
+    person.screen()
+    complaint = person.complain("own_rod_arm", side="left")
+    person.rate(complaint, 6)
+    score = person.compose(complaint, minutes=20).json()["score"]
+    assert {stop["id"] for stop in score["stops"] if stop["kind"] == "point"} == {"LI11", "LI4", "HT7"}
+    assert [row["name"] for row in score["coverage"]] == ["Rod arm"]
+    assert person.get("/course").json()["complaints"][0]["name"] == "Rod arm"
+    for paper in (f"/api/people/{person.id}/home.pdf", f"/api/visits/{person.visit_id}/visit.pdf"):
+        assert workshop.get(paper).content.startswith(b"%PDF")
+    problem(layer(workshop), 409, "is in somebody's record")
+    problem(stranger.post(f"/api/people/{person.id}/complaints", json={"kind": "own_rod_arm"}), 404, "no such person")
+
+    # In a practice that does not know it, the record keeps its name.
+    sent = renewed(person.get("/record").json())
+    assert stranger.post("/api/records", json=sent).status_code == 201
+    assert stranger.get(f"/api/people/{sent['person']['id']}/complaints").json()[0]["name"] == "Rod arm"
+    problem(layer(workshop, **{**changes, "own_complaints": {"rod": {"name": "Rod"}}}), 422, "has an id like own_")
