@@ -132,19 +132,20 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         page.keyboard.press("4")
         page.keyboard.press("ArrowRight")
         page.keyboard.press("b")
-        expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 3 kept here.")
+        page.keyboard.press("Space")  # paused: by itself it would go on to the next stop while the server starts
+        expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 4 kept here.")
         after_kill = page.get_by_test_id("stop").text_content()
         assert after_kill != sore_stop, "the conductor goes on while the server is away"
         page.reload()  # the application itself comes from the browser now
         expect(page.get_by_test_id("stop")).to_have_text(after_kill)
-        expect(page.get_by_test_id("unsent")).to_contain_text("3 kept here")
+        expect(page.get_by_test_id("unsent")).to_contain_text("4 kept here")
     expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
     visit_id = page.url.rsplit("/", 1)[1]
     state = practitioner.asks(f"/api/visits/{visit_id}/treatment")
     felt = [one["value"] for record in state["records"].values() for one in record["soreness"]]
     assert felt == [6, 4]
-    assert state["event_count"] == 6 + walked
+    assert state["event_count"] == 7 + walked
     page.keyboard.press("x")
     expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
 
