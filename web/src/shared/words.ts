@@ -4,6 +4,9 @@ export type Side = "left" | "right" | "both" | "midline";
 export const clock = (iso: string) =>
   new Date(iso).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
 export const dayOf = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+export const dateOf = (iso: string) =>
+  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+
 /** A date as forms and the API write it, by the clock of this browser. */
 export const isoDay = (at: Date) => at.toLocaleDateString("sv-SE");
 

@@ -1,6 +1,6 @@
 /** Complaints: what stops the work, what to ask, what is used by ground and role, and what this practice does otherwise. */
 import { Button, NativeSelect, NumberInput } from "@mantine/core";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import type { Schema } from "../../api/client";
 import { AddByName } from "../../shared/AddByName";
 import { shortId } from "../../shared/words";
@@ -27,12 +27,15 @@ const ROLES = {
 const EVIDENCE = { none: "No evidence", weak: "Weak evidence", some: "Some evidence", fair: "Fair evidence" } as const;
 
 export function Complaints({ pages, layer, match }: Props) {
-  const shown = pages.filter((page) =>
+  // The practice's own come first: there are few of them, and they are why one looks.
+  const shown = [...pages.filter((page) => page.own), ...pages.filter((page) => !page.own)].filter((page) =>
     match(page.kind.name, page.kind.id, page.kind.acts.join(" "), page.uses.map((use) => use.id).join(" ")),
   );
   const [chosen, setChosen] = useState<string | null>(null);
   const [adding, setAdding] = useState(false);
-  const page = shown.find((one) => one.kind.id === chosen) ?? shown[0];
+  // One that was just added is not among the pages until they are read again; meanwhile no other stands in its place.
+  const coming = chosen !== null && !pages.some((one) => one.kind.id === chosen);
+  const page = coming ? undefined : (shown.find((one) => one.kind.id === chosen) ?? shown[0]);
   return (
     <div className={css.columns}>
       <ul className={css.list}>
@@ -74,12 +77,16 @@ export function Complaints({ pages, layer, match }: Props) {
           />
         </article>
       )}
-      {!adding && page && <ComplaintSheet key={page.kind.id} page={page} layer={layer} />}
+      {!adding && page && (
+        <ComplaintSheet key={page.kind.id} page={page} layer={layer} onGone={() => setChosen(null)} />
+      )}
     </div>
   );
 }
 
-function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice }) {
+type SheetProps = { page: Page; layer: LayerOfPractice; onGone: () => void };
+
+function ComplaintSheet({ page, layer, onGone }: SheetProps) {
   const { kind, uses } = page;
   const ours = layer.layer.complaints?.[kind.id];
   const own = layer.layer.own_complaints?.[kind.id];
@@ -90,6 +97,15 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
         [kind.id]: { add: [], remove: [], weights: {}, home: null, ...ours, ...next },
       },
     });
+  const facts = [
+    ["Stop and refer", kind.stop_if.join("; ")],
+    ["Ask", kind.ask.join(" ")],
+    ["Hinders", kind.acts.join(", ")],
+    ["Judge by", kind.measure],
+    [EVIDENCE[kind.evidence.strength], kind.evidence.says],
+    ["Beside pressing", kind.techniques.map((id) => id.replaceAll("_", " ")).join(", ")],
+    ["At home", kind.home.map(shortId).join(", ")],
+  ] as const;
   return (
     <article className={css.sheet}>
       <h2>
@@ -97,20 +113,14 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
       </h2>
       {kind.checked && <p className={css.strong}>{kind.checked}</p>}
       <dl className={css.facts}>
-        <dt>Stop and refer</dt>
-        <dd>{kind.stop_if.join("; ")}</dd>
-        <dt>Ask</dt>
-        <dd>{kind.ask.join(" ")}</dd>
-        <dt>Hinders</dt>
-        <dd>{kind.acts.join(", ")}</dd>
-        <dt>Judge by</dt>
-        <dd>{kind.measure}</dd>
-        <dt>{EVIDENCE[kind.evidence.strength]}</dt>
-        <dd>{kind.evidence.says}</dd>
-        <dt>Beside pressing</dt>
-        <dd>{kind.techniques.map((id) => id.replaceAll("_", " ")).join(", ")}</dd>
-        <dt>At home</dt>
-        <dd>{kind.home.map(shortId).join(", ")}</dd>
+        {facts
+          .filter(([, said]) => said !== "")
+          .map(([name, said]) => (
+            <Fragment key={name}>
+              <dt>{name}</dt>
+              <dd>{said}</dd>
+            </Fragment>
+          ))}
       </dl>
       {own && (
         <details>
@@ -193,19 +203,22 @@ function ComplaintSheet({ page, layer }: { page: Page; layer: LayerOfPractice })
       )}
       {own && (
         <Button
+          className={css.alone}
           variant="default"
-          onClick={() =>
+          onClick={() => {
             layer.change({
               own_complaints: without(layer.layer.own_complaints, kind.id),
               complaints: without(layer.layer.complaints, kind.id),
-            })
-          }
+            });
+            onGone();
+          }}
         >
           Remove this complaint
         </Button>
       )}
       {page.changed && !own && (
         <Button
+          className={css.alone}
           variant="default"
           onClick={() => layer.change({ complaints: without(layer.layer.complaints, kind.id) })}
         >

@@ -1,5 +1,5 @@
 /** Pressure, measured: where it begins to hurt on this person, and what the practitioner's own levels weigh. */
-import { Button, NumberInput, Select } from "@mantine/core";
+import { Button, NativeSelect, NumberInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -23,7 +23,7 @@ const GRAMS_PER_NEWTON = 101.97;
 
 export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
   const queries = useQueryClient();
-  const [part, setPart] = useState<string | null>(null);
+  const [part, setPart] = useState("");
   const [value, setValue] = useState<number | "">("");
   const change = useMutation({
     mutationFn: (thresholds: Record<string, number | null>) =>
@@ -35,7 +35,7 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
       ),
     onSuccess: () => {
       setValue("");
-      setPart(null);
+      setPart("");
     },
     onSettled: () => refresh(queries, ["person", person.id]),
   });
@@ -66,11 +66,11 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
         ))}
       </ul>
       <div className={css.grid}>
-        <Select
+        <NativeSelect
           label="Part of the body"
-          data={Object.entries(PARTS).map(([id, label]) => ({ value: id, label }))}
+          data={[{ value: "", label: "Choose" }, ...Object.entries(PARTS).map(([id, label]) => ({ value: id, label }))]}
           value={part}
-          onChange={setPart}
+          onChange={(event) => setPart(event.currentTarget.value)}
         />
         <NumberInput
           label="Pressure"

@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { clearancesQuery, refresh } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
-import { dayOf, isoDay } from "../../shared/words";
+import { dateOf, isoDay } from "../../shared/words";
 import css from "./StoryScreen.module.css";
 
 type Props = { personId: string; stopping: Schema["Reason"][] };
@@ -54,7 +54,7 @@ export function Clearances({ personId, stopping }: Props) {
               <li key={one.id} data-holds={one.holds || undefined}>
                 <b>{one.granted ? one.what_for : `Taken back: ${one.what_for}`}</b>
                 <span>
-                  {one.by}, {dayOf(one.given_on)}, until {dayOf(one.until)}
+                  {one.by}, {dateOf(one.given_on)}, until {dateOf(one.until)}
                   {!one.holds && one.granted && ", no longer holds"}
                 </span>
                 {one.holds && (
@@ -98,6 +98,7 @@ function Word({ personId, flag, onKept, onClose }: WordProps) {
       label={label}
       type={type}
       required
+      withAsterisk={false}
       value={word[name]}
       onChange={(event) => setWord({ ...word, [name]: event.currentTarget.value })}
     />
