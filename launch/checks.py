@@ -66,9 +66,8 @@ def test(arguments: list[str]) -> int:
                     done.result()
         sys.stdout.flush()
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}
-        # Two at a time, a file to each: a file's tests share a database and a server. In the order of the folders, so
-        # that the long browser files come before the many short ones, which fill both workers to the end.
-        spread = [] if rest else ["-n", "2", "--dist", "loadfile", "--no-loadscope-reorder"]
+        # Two workers; tests/conftest.py says what stays together on one of them, and in which order.
+        spread = [] if rest else ["-n", "2", "--dist", "loadscope", "--no-loadscope-reorder"]
         command = [str(PYTHON), "-m", "pytest", *spread, *rest]
         code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
     finally:

@@ -5,6 +5,7 @@ import uuid
 
 import pytest
 from sqlalchemy import create_engine, make_url, text
+from xdist.scheduler import LoadScopeScheduling
 
 from acuthesis.core.body.asset import load_asset
 
@@ -19,6 +20,28 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+
+
+class InRooms(LoadScopeScheduling):
+    """What stays together on one of two workers: all that drives the browser, and otherwise a file's tests.
+
+    Two browsers that draw in software would only stand in each other's way on two cores; beside one of them, plain
+    Python runs on the other core.
+    """
+
+    def _split_scope(self, nodeid: str) -> str:
+        file = nodeid.split("::")[0]
+        return "browser" if "/browser/" in file else file
+
+
+@pytest.hookimpl(optionalhook=True)
+def pytest_xdist_make_scheduler(config, log):
+    return InRooms(config, log)
+
+
+def pytest_collection_modifyitems(items):
+    """The browser's tests first: together they take longest."""
+    items.sort(key=lambda item: "browser" not in item.path.parts)
 
 
 @pytest.fixture(scope="session")

@@ -115,10 +115,18 @@ def test_another_practice_gets_nothing_from_any_endpoint(app, ode, stranger, cas
         "{landmark}": "glabella",
         "{draft_id}": draft["id"],
         "{protocol_id}": protocol["id"],
+        "{flag}": "new_numbness",
     }
     visit = ode.get(f"/api/visits/{tamsin['visit_id']}").json()
     bodies = {
         "/screenings": {"answers": {}},
+        "/clearances": {
+            "flag": "new_numbness",
+            "by": "a clinic",
+            "given_on": "2026-01-05",
+            "what_for": "harmless",
+            "until": "2199-01-01",
+        },
         "/complaints": {"kind": "poor_sleep"},
         "/ratings": {"id": NOBODY, "value": 3, "moment": "home"},
         "/compose": {"version": 1, "complaint_ids": [complaint]},

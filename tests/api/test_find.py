@@ -278,7 +278,6 @@ def test_ways_over_the_skin_and_channels(newcomer):
         ("ids=SP6&ids=ST36&ids=GV20", 3, ["SP6"]),
         ("group=HT", 3, ["HT1"]),
         ("group=ear", 2, ["Gate of the spirit"]),
-        ("group=foot", 3, []),
     ],
 )
 def test_plates_of_a_set_a_channel_and_a_map(newcomer, query, pages, names):

@@ -13,6 +13,7 @@ from acuthesis.store.database import see_practice, transaction
 
 from .conftest import Newcomer, signed_in
 from .test_composing import layer
+from .test_find import SHIN
 from .test_record import in_order, renewed
 from .test_stations import event, problem
 
@@ -246,3 +247,54 @@ def test_a_complaint_of_the_practices_own_is_worked_with_everywhere(workshop, st
     assert stranger.post("/api/records", json=sent).status_code == 201
     assert stranger.get(f"/api/people/{sent['person']['id']}/complaints").json()[0]["name"] == "Rod arm"
     problem(layer(workshop, **{**changes, "own_complaints": {"rod": {"name": "Rod"}}}), 422, "has an id like own_")
+
+
+@pytest.fixture
+def knot(workshop):
+    """A point of the workshop's own, where SP6 lies, used for tired legs."""
+    inner = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip", "cun": 3}
+    row = {**SHIN, "id": "own_knot", "site": "leg_inner", "methods": [{"name": "our knot", "place": inner}]}
+    made = workshop.put("/api/atlas/own", json={"row": row})
+    assert made.status_code == 200, made.text
+    use = {"id": "own_knot", "ground": "points", "role": "main", "weight": 5, "side": "both", "why": "our own find"}
+    kept = layer(workshop, complaints={"tired_legs": {"add": [use], "home": ["own_knot", "KI1"]}})
+    assert kept.status_code == 200, kept.text
+    return workshop
+
+
+def test_an_own_point_is_composed_with_and_left_out_where_it_lies_on_a_refused_one(knot):
+    person = Newcomer(knot)
+    person.screen()
+    complaint = person.complain("tired_legs")
+    score = person.compose(complaint, minutes=30).json()["score"]
+    [stop] = [stop for stop in score["stops"] if stop["id"] == "own_knot"]
+    assert stop["why"][0] == "Tired legs: our own find."
+    assert knot.get(f"/api/people/{person.id}/home.pdf").content.startswith(b"%PDF")
+    plan = knot.post(
+        f"/api/visits/{person.visit_id}/programme?number=2", json={"complaint_ids": [complaint], "minutes": 25}
+    ).json()
+    assert plan["home"][0]["points"][0]["id"] == "own_knot"
+
+    person.screen(pregnancy_weeks=14)
+    score = person.compose(complaint, minutes=30).json()["score"]
+    assert "own_knot" not in {stop["id"] for stop in score["stops"]}
+    [row] = [row for row in score["left_out"] if row["id"] == "own_knot"]
+    assert "cm from SP6. Traditionally not pressed in pregnancy." in row["reason"] and not row["overridable"]
+    problem(person.compose(complaint, minutes=30, pinned=["own_knot"]), 422, "pinned and cannot be in")
+    # As a protocol of the practice it is left out for her too.
+    free = Newcomer(knot)
+    free.screen()
+    free.compose(free.complain("tired_legs"), minutes=30)
+    made = knot.post("/api/protocols", json={"visit_id": free.visit_id, "name": "Heavy legs", "note": ""}).json()
+    body = {"version": person.visit()["version"], "protocol_id": made["id"], "minutes": 30}
+    applied = knot.post(f"/api/visits/{person.visit_id}/apply-protocol", json=body).json()["score"]
+    assert "own_knot" in {row["id"] for row in applied["left_out"]}
+    assert "own_knot" not in {stop["id"] for stop in applied["stops"]}
+
+
+def test_an_own_point_that_a_complaint_uses_is_not_removed_under_it(knot):
+    version = knot.get("/api/atlas/own").json()[0]["version"]
+    gone = knot.delete("/api/atlas/own", params={"id": "own_knot", "version": version})
+    problem(gone, 409, "own_knot is used for tired_legs")
+    assert layer(knot).status_code == 200
+    assert knot.delete("/api/atlas/own", params={"id": "own_knot", "version": version}).status_code == 204

@@ -24,6 +24,7 @@ from acuthesis.core.compose.dose import (
     paced,
     stretched,
     whole_s,
+    within,
 )
 from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, arrange, position_changes, total_s
@@ -77,6 +78,20 @@ def test_stretching_stays_in_form_and_comes_near(form, seconds):
     step = duration_s(stretched(dose, 0))  # one of what the form counts is the least it can be
     low, high = step, duration_s(stretched(dose, 10_000))
     assert duration_s(dose) == pytest.approx(min(max(seconds, low), high), abs=max(step, 22) / 2 + 0.51)
+
+
+@given(st.sampled_from(FORMS), st.floats(4, 600), st.integers(3, 300), st.booleans())
+def test_a_longest_time_is_kept_in_the_same_form_where_one_round_fits(form, seconds, most, together):
+    dose = in_form(form, seconds, together=together)
+    kept = within(dose, most)
+    assert duration_s(kept) <= most and kept.together is together
+    if duration_s(dose) <= most:
+        assert kept == dose
+    elif duration_s(stretched(dose, 0)) <= most:
+        assert kept.form == form, "one round of it fits, so it stays what it is"
+    else:
+        assert kept.form == "hold", "not even one round fits, so the place is held"
+    assert within(dose, None) == dose
 
 
 def test_breaths_take_the_persons_own_pace():

@@ -17,6 +17,7 @@ from acuthesis.core.compose.dose import (
     paced,
     stretched,
     whole_s,
+    within,
 )
 from acuthesis.core.compose.knowledge import Role
 from acuthesis.core.compose.layer import Knowledge
@@ -285,11 +286,9 @@ class Sieve:
         seen: set[float] = set()
         for length in sorted(lengths, key=lambda length: abs(length - 1)):
             wish = duration_s(usual) * length * shortened
-            if limits.longest_s is not None and wish > limits.longest_s:
-                wish = limits.longest_s
-            dose = stretched(usual, wish)
+            dose = within(stretched(usual, wish), limits.longest_s)
             seconds = whole_s(dose, side)
-            if seconds in seen or (limits.longest_s is not None and duration_s(dose) > limits.longest_s):
+            if seconds in seen:
                 continue
             seen.add(seconds)
             worth = weights().of_length(duration_s(dose) / (duration_s(usual) * shortened))

@@ -177,6 +177,18 @@ def stretched(dose: Dose, seconds: float) -> Dose:
     return dose.model_copy(update={field: count})
 
 
+def within(dose: Dose, most_s: float | None) -> Dose:
+    """The dose, no longer than `most_s`: shorter in its form, or a hold where a single round of it is too long."""
+    if most_s is None or duration_s(dose) <= most_s:
+        return dose
+    _, each, _ = _count(dose)
+    for seconds in (most_s, most_s - each):  # the nearest may be a part of a round too long; then one round fewer
+        shorter = stretched(dose, seconds)
+        if duration_s(shorter) <= most_s:
+            return shorter
+    return in_form("hold", most_s, together=dose.together)
+
+
 def paced(dose: Dose, breaths_per_minute: float | None) -> Dose:
     """A dose of breaths at the person's own pace, where it was measured; a slower pace than theirs stays."""
     if not isinstance(dose, Breaths) or breaths_per_minute is None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.compose.dose import Dose, duration_s, in_words, stretched
+from acuthesis.core.compose.dose import Dose, duration_s, in_words, within
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
 from acuthesis.core.compose.score import default_level, under_school
@@ -102,9 +102,7 @@ def _home_point(
     school = knowledge.school("self_care")
     limits = under_school(limits_for(target, target.whole, screening), school)
     default = school.dose_for(target, "main", knowledge.doses)
-    dose = default.dose
-    if limits.longest_s is not None:
-        dose = stretched(dose, min(duration_s(dose), limits.longest_s))
+    dose = within(default.dose, limits.longest_s)
     contact = target.contact if target.kind == "area" else target.press.contact
     weak = any(id in WEAK_HANDS for id in complaint_ids) and not limits.no_stick
     return HomePoint(

@@ -4,7 +4,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.dose import SLIDING, DoseDefault, dose_defaults, duration_s, in_form, stretched
+from acuthesis.core.compose.dose import SLIDING, DoseDefault, dose_defaults, duration_s, in_form, within
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, default_level, under_school
 from acuthesis.core.compose.technique import techniques
@@ -60,8 +60,7 @@ def stop_for(
             dose = in_form("hold", duration_s(dose), together=dose.together)
         else:
             level = 1
-    if limits.longest_s is not None and duration_s(dose) > limits.longest_s:
-        dose = stretched(dose, limits.longest_s)
+    dose = within(dose, limits.longest_s)
     number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)
     return DraftStop(
         key=f"{id}-{number}",

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.dose import SLIDING, duration_s, in_form, stretched
+from acuthesis.core.compose.dose import SLIDING, duration_s, in_form, stretched, within
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import (
     PRESSED,
@@ -225,10 +225,8 @@ def _lighter(stop: DraftStop, limits: Limits) -> tuple[DraftStop, list[str]]:
         else:
             update["level"] = 1
             said.append("As light as a resting hand: nothing slides firmly over the skin here.")
-    if limits.longest_s is not None and duration_s(dose) > limits.longest_s:
-        dose = stretched(dose, limits.longest_s)
-        if duration_s(dose) > limits.longest_s:
-            dose = in_form("hold", limits.longest_s, together=dose.together)
+    if (shorter := within(dose, limits.longest_s)) != dose:
+        dose = shorter
         said.append(f"Shorter: {limits.longest_why}")
     if limits.one_side and stop.side == "both":
         update["side"] = "left"
