@@ -25,6 +25,17 @@ export const sideWords: Record<Side, string> = {
   midline: "middle",
 };
 
+export const partWords: Record<string, string> = {
+  head: "head",
+  trunk: "trunk",
+  upper_arm: "upper arm",
+  forearm: "forearm",
+  hand: "hand",
+  thigh: "thigh",
+  lower_leg: "lower leg",
+  foot: "foot",
+};
+
 export const positionWords: Record<string, string> = {
   supine: "on the back",
   prone: "on the front",

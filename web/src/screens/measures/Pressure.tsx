@@ -6,19 +6,9 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { refresh, useMe } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
-import { dayOf } from "../../shared/words";
+import { dayOf, partWords } from "../../shared/words";
 import css from "./MeasuresScreen.module.css";
 
-const PARTS: Record<string, string> = {
-  head: "head",
-  trunk: "trunk",
-  upper_arm: "upper arm",
-  forearm: "forearm",
-  hand: "hand",
-  thigh: "thigh",
-  lower_leg: "lower leg",
-  foot: "foot",
-};
 const GRAMS_PER_NEWTON = 101.97;
 
 export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
@@ -50,14 +40,14 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
       <ul className={css.thresholds}>
         {Object.entries(person.thresholds).map(([id, taken]) => (
           <li key={id}>
-            <b>{PARTS[id] ?? id}</b>
+            <b>{partWords[id] ?? id}</b>
             <span>
               {taken.n_per_cm2} N/cm², {dayOf(taken.taken_at)}
             </span>
             <Button
               size="xs"
               variant="default"
-              aria-label={`Take back: ${PARTS[id] ?? id}`}
+              aria-label={`Take back: ${partWords[id] ?? id}`}
               onClick={() => change.mutate({ [id]: null })}
             >
               Take back
@@ -68,7 +58,10 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
       <div className={css.grid}>
         <NativeSelect
           label="Part of the body"
-          data={[{ value: "", label: "Choose" }, ...Object.entries(PARTS).map(([id, label]) => ({ value: id, label }))]}
+          data={[
+            { value: "", label: "Choose" },
+            ...Object.entries(partWords).map(([id, label]) => ({ value: id, label })),
+          ]}
           value={part}
           onChange={(event) => setPart(event.currentTarget.value)}
         />

@@ -1,6 +1,7 @@
 /** One question of the screening, with the control that its kind of answer needs. */
 import { MultiSelect, NumberInput, SegmentedControl } from "@mantine/core";
 import type { Schema } from "../../api/client";
+import { partWords } from "../../shared/words";
 import css from "./StoryScreen.module.css";
 
 type Question = Schema["Question"];
@@ -13,14 +14,7 @@ const LYING = [
 
 /** Parts of the body that an answer may name, each whole or on one side. */
 const PARTS = {
-  head: "head",
-  trunk: "trunk",
-  upper_arm: "upper arm",
-  forearm: "forearm",
-  hand: "hand",
-  thigh: "thigh",
-  lower_leg: "lower leg",
-  foot: "foot",
+  ...partWords,
   low_back: "low back",
   upper_back: "upper back",
   knee_front: "front of the knee",
