@@ -298,3 +298,17 @@ def test_an_own_point_that_a_complaint_uses_is_not_removed_under_it(knot):
     problem(gone, 409, "own_knot is used for tired_legs")
     assert layer(knot).status_code == 200
     assert knot.delete("/api/atlas/own", params={"id": "own_knot", "version": version}).status_code == 204
+
+
+def test_an_own_point_on_a_place_refused_on_one_side_alone_is_left_out(workshop):
+    """By its own row it lies elsewhere; where it comes to lie on this body, the skin is broken on the left."""
+    inner = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip", "cun": 3}
+    row = {**SHIN, "id": "own_scrape", "methods": [{"name": "our knot", "place": inner}]}
+    assert workshop.put("/api/atlas/own", json={"row": row}).status_code == 200
+    person = Newcomer(workshop)
+    person.screen()
+    person.compose(person.complain("tired_legs"), minutes=30)
+    add = f"/api/visits/{person.visit_id}/stops"
+    assert workshop.post(add, json={"id": "own_scrape", "side": "left"}).status_code == 200
+    assert person.screen(broken_skin=["leg_inner.left"]).status_code == 201
+    problem(workshop.post(add, json={"id": "own_scrape", "side": "left"}), 422, "cm from SP6")

@@ -160,9 +160,14 @@ def screening_here(here: Here, person_id: uuid.UUID) -> Screening:
 
 
 def _refused_here(here: Here, kept: KeptBody, screening: Screening) -> dict[str, Reason]:
+    """Own points that on either side lie on a refused one, with the reason."""
     shipped = kept.placed()
-    found = {one.entry.id: refused_near(one.position, shipped, screening) for one in own_placed(here, kept)}
-    return {id: reason for id, reason in found.items() if reason is not None}
+    found: dict[str, Reason] = {}
+    for one in own_placed(here, kept):
+        reason = refused_near(one.position, shipped, screening)
+        if reason is not None:
+            found.setdefault(one.entry.id, reason)
+    return found
 
 
 @router.get("/people/{person_id}/figure")
