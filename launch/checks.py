@@ -9,26 +9,25 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launch import machine, postgres
-from launch.machine import PYTHON, VENV, WEB
+from launch.machine import PYTHON, VENV, WEB, Node
 from launch.steps import ROOT, WORK, CannotGoOn, run, step
 
 SCHEMA = WEB / "src" / "api" / "schema.ts"
 
 
-def write_client(env: dict[str, str], target: Path = SCHEMA) -> None:
+def write_client(node: Node, target: Path = SCHEMA) -> None:
     """Write the TypeScript types of the API to `target`."""
     code = "import json; from acuthesis.api.app import app; print(json.dumps(app.openapi(), indent=2, sort_keys=True))"
     described = run([str(PYTHON), "-c", code], log="openapi")
     with tempfile.TemporaryDirectory() as folder:
         description = Path(folder) / "openapi.json"
         description.write_text(described)
-        command = ["npx", "--no-install", "openapi-typescript", str(description), "-o", str(target)]
-        run(command, log="client", cwd=WEB, env=env)
+        node.run("openapi-typescript", str(description), "-o", str(target), log="client")
 
 
-def _client_is_current(env: dict[str, str]) -> None:
+def _client_is_current(node: Node) -> None:
     fresh = WORK / "schema.check.ts"
-    write_client(env, fresh)
+    write_client(node, fresh)
     if not SCHEMA.exists() or fresh.read_text() != SCHEMA.read_text():
         raise CannotGoOn("the TypeScript client differs from the API. ./acuthesis client writes it.")
 
@@ -41,10 +40,10 @@ def _python_checks() -> None:
     run([str(tool / "lint-imports")], log="imports")
 
 
-def _web_checks(env: dict[str, str]) -> None:
-    run(["npx", "--no-install", "biome", "ci", "src"], log="biome", cwd=WEB, env=env)
-    run(["npx", "--no-install", "tsc", "--noEmit"], log="tsc", cwd=WEB, env=env)
-    _client_is_current(env)
+def _web_checks(node: Node) -> None:
+    node.run("biome", "ci", "src", log="biome")
+    node.run("tsc", "--noEmit", log="tsc")
+    _client_is_current(node)
 
 
 def test(arguments: list[str]) -> int:
@@ -54,7 +53,8 @@ def test(arguments: list[str]) -> int:
     print("Acuthesis: tests", flush=True)
     machine.debian_packages(for_tests=True)
     machine.python_packages()
-    env = machine.node_packages()
+    machine.browser()
+    node = machine.node_packages()
     machine.front_end()
     machine.body_asset()
     was_running = postgres.running() is not None
@@ -62,7 +62,7 @@ def test(arguments: list[str]) -> int:
         server = postgres.start()
         if not rest:
             with step("format, lint, types, imports, front end, client"), ThreadPoolExecutor(2) as pool:
-                for done in [pool.submit(_python_checks), pool.submit(_web_checks, env)]:
+                for done in [pool.submit(_python_checks), pool.submit(_web_checks, node)]:
                     done.result()
         sys.stdout.flush()
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}

@@ -1,6 +1,7 @@
 """The commands of ./acuthesis."""
 
 import argparse
+import contextlib
 import json
 import os
 import signal
@@ -15,11 +16,14 @@ from pathlib import Path
 
 from launch import checks, machine, postgres
 from launch.machine import PYTHON
-from launch.steps import LOGS, ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, stamp, step
+from launch.steps import LOGS, ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, stamp, step, write_private
 
 PORT = 8714
 SERVE_STATE = WORK / "serve.json"
 DATABASE = "acuthesis"
+# Settings that whoever starts the server may give it (see src/acuthesis/settings.py). Addresses of the database come
+# from the launcher alone, so that no owner's or superuser's ever reaches the web process.
+PASSED_ON = ("ACUTHESIS_HTTPS", "ACUTHESIS_HOSTS", "ACUTHESIS_SESSION_HOURS")
 CORE_COMMANDS = ("atlas", "point", "search", "locate", "compose", "conduct", "follow", "build-body")
 HELP = """Acuthesis.
 
@@ -84,9 +88,15 @@ def _core(arguments: list[str]) -> int:
     return subprocess.run([str(PYTHON), "-m", "acuthesis.cli", *arguments], check=False).returncode
 
 
-def _environment(server: postgres.Server, database: str = DATABASE) -> dict[str, str]:
+def _app_environment(server: postgres.Server, database: str = DATABASE) -> dict[str, str]:
+    """What the web process gets: the application's role, which owns nothing, and no other."""
+    return {"ACUTHESIS_DATABASE_URL": server.url("acuthesis_app", database)}
+
+
+def _keeper_environment(server: postgres.Server, database: str = DATABASE) -> dict[str, str]:
+    """What makes and migrates a database gets: the owner's and the superuser's addresses too."""
     return {
-        "ACUTHESIS_DATABASE_URL": server.url("acuthesis_app", database),
+        **_app_environment(server, database),
         "ACUTHESIS_OWNER_URL": server.url("acuthesis_owner", database),
         "ACUTHESIS_ADMIN_URL": server.url("postgres", "postgres"),
     }
@@ -116,8 +126,8 @@ def demo(arguments: list[str]) -> int:
     machine.body_asset()
     try:
         server = postgres.start()
-        environment = _environment(server)
-        return _serve(port, environment, _demo_world(environment), begun)
+        sign_in = _demo_world(_keeper_environment(server))
+        return _serve(port, _app_environment(server), sign_in, begun)
     finally:
         SERVE_STATE.unlink(missing_ok=True)
         postgres.stop()
@@ -131,43 +141,50 @@ def _demo_world(environment: dict[str, str]) -> str:
     if not kept.exists() or not is_stamped("demo", wanted):
         with step("database and demo world"):
             said = run([str(PYTHON), "-m", "acuthesis.demo"], log="demo", env=environment)
-        kept.write_text(said.strip().splitlines()[-1])
+        write_private(kept, said.strip().splitlines()[-1])
         stamp("demo", wanted)
     return kept.read_text()
 
 
-def _serve(port: int, environment: dict[str, str], sign_in: str, begun: float) -> int:
+def start_server(port: int, environment: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Start the web process on loopback, with the environment of this one but for database addresses."""
     LOGS.mkdir(parents=True, exist_ok=True)
     command = [str(PYTHON), "-m", "uvicorn", "acuthesis.api.app:app", "--host", "127.0.0.1", "--port", str(port)]
+    kept = {name: value for name, value in os.environ.items() if not name.startswith("ACUTHESIS_") or name in PASSED_ON}
     with (LOGS / "server.log").open("w") as log:
-        process = subprocess.Popen(
-            [*command, "--log-level", "warning", "--no-server-header"],
+        return subprocess.Popen(
+            [*command, "--log-level", "warning", "--no-server-header", "--no-proxy-headers"],
             cwd=ROOT,
-            env={**os.environ, **environment},
+            env={**kept, **environment},
             stdout=log,
             stderr=subprocess.STDOUT,
             start_new_session=True,
         )
-        # Asked to end from outside, end as with Ctrl-C: the server first, then the database. Said for both signals,
-        # because a shell starts what it puts in the background with Ctrl-C switched off.
-        for asked in (signal.SIGTERM, signal.SIGINT):
-            signal.signal(asked, _end)
-        SERVE_STATE.write_text(json.dumps({"port": port, "pid": os.getpid()}))
+
+
+def _serve(port: int, environment: dict[str, str], sign_in: str, begun: float) -> int:
+    process = start_server(port, environment)
+    # Asked to end from outside, end as with Ctrl-C: the server first, then the database. Said for both signals,
+    # because a shell starts what it puts in the background with Ctrl-C switched off.
+    for asked in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(asked, _end)
+    SERVE_STATE.write_text(json.dumps({"port": port, "pid": os.getpid()}))
+    try:
+        with step(f"server on port {port}"):
+            _wait_for(port, process)
+        print(f"\n  http://127.0.0.1:{port}   {sign_in}   ({time.monotonic() - begun:.1f} s)", flush=True)
+        print("  Plain http, for this machine only: nothing outside it can connect.", flush=True)
+        print("  Ctrl-C stops everything.", flush=True)
+        return process.wait()
+    except KeyboardInterrupt:
+        print("\n  stopping", flush=True)
+        return 0
+    finally:
+        process.terminate()
         try:
-            with step(f"server on port {port}"):
-                _wait_for(port, process)
-            print(f"\n  http://127.0.0.1:{port}   {sign_in}   ({time.monotonic() - begun:.1f} s)", flush=True)
-            print("  Ctrl-C stops everything.", flush=True)
-            return process.wait()
-        except KeyboardInterrupt:
-            print("\n  stopping", flush=True)
-            return 0
-        finally:
-            process.terminate()
-            try:
-                process.wait(timeout=10)
-            except subprocess.TimeoutExpired:
-                process.kill()
+            process.wait(timeout=10)
+        except subprocess.TimeoutExpired:
+            process.kill()
 
 
 def _end(*_: object) -> None:
@@ -240,8 +257,7 @@ def client(_: list[str]) -> int:
     """Write the API's description and the TypeScript types made from it."""
     machine.debian_packages(for_tests=False)
     machine.python_packages()
-    env = machine.node_packages()
-    checks.write_client(env)
+    checks.write_client(machine.node_packages())
     print("web/src/api/schema.ts is up to date")
     return 0
 
@@ -252,7 +268,7 @@ def bench(_: list[str]) -> int:
     machine.python_packages()
     machine.body_asset()
     was_running = postgres.running() is not None
-    environment = _environment(postgres.start())
+    environment = _keeper_environment(postgres.start())
     try:
         run([str(PYTHON), "-m", "acuthesis.demo"], log="demo", env=environment)
         command = [str(PYTHON), "-m", "benchmarks.ratios"]
@@ -268,15 +284,20 @@ def _one_file(arguments: list[str], name: str) -> str:
     return arguments[0]
 
 
-def _postgres_tool(server: postgres.Server, tool: str, *arguments: str) -> None:
+def _postgres_tool(server: postgres.Server, tool: str, *arguments: str, database: str = DATABASE) -> None:
     programs = machine.postgres_programs()
     assert programs is not None  # the server runs, so its programs are there
-    connection = ["-h", "127.0.0.1", "-p", str(server.port), "-U", "postgres", "-d", DATABASE]
+    connection = ["-h", "127.0.0.1", "-p", str(server.port), "-U", "postgres", "-d", database]
     run([str(programs / tool), *connection, *arguments], log=tool, env={"PGPASSWORD": server.passwords["postgres"]})
 
 
+def _as_superuser(server: postgres.Server, *statements: str) -> None:
+    told = [argument for statement in statements for argument in ("-c", statement)]
+    _postgres_tool(server, "psql", "-v", "ON_ERROR_STOP=1", *told, database="postgres")
+
+
 def dump(arguments: list[str]) -> int:
-    """Write the whole database to a file."""
+    """Write the whole database to a file that only its owner can read."""
     path = _one_file(arguments, "dump")
     was_running = postgres.running() is not None
     server = postgres.start()
@@ -284,6 +305,7 @@ def dump(arguments: list[str]) -> int:
         with step(f"dump to {path}"):
             partial = Path(f"{path}.partial")
             try:
+                write_private(partial, "")
                 _postgres_tool(server, "pg_dump", "--format=custom", f"--file={partial}")
                 partial.replace(path)
             finally:
@@ -294,8 +316,17 @@ def dump(arguments: list[str]) -> int:
     return 0
 
 
+def _ensure(server: postgres.Server, database: str) -> None:
+    """Roles, the database, and its newest schema."""
+    code = "from acuthesis.store.setup import ensure_from_environment; ensure_from_environment()"
+    run([str(PYTHON), "-c", code], log="database", env=_keeper_environment(server, database))
+
+
 def restore(arguments: list[str]) -> int:
-    """Bring the whole database back from a file, in one transaction: all of it or nothing."""
+    """Bring the whole database back from a file of this or an earlier version: all of it or nothing.
+
+    It comes into an empty database of its own, is migrated there, and only then takes the place of what was there.
+    """
     path = _one_file(arguments, "restore")
     if not Path(path).exists():
         raise CannotGoOn(f"{path}: there is no such file.")
@@ -303,15 +334,26 @@ def restore(arguments: list[str]) -> int:
         raise CannotGoOn("the demo runs. ./acuthesis stop first, then restore.")
     machine.python_packages()
     server = postgres.start()
+    coming, going = f"{DATABASE}_coming", f"{DATABASE}_going"
     try:
-        # Roles and an empty database first: after a reset, or on another machine, there is none to restore into.
-        code = (
-            "import os; from acuthesis.settings import settings; from acuthesis.store.setup import ensure_database; "
-            "ensure_database(os.environ['ACUTHESIS_ADMIN_URL'], settings().owner_url, settings().database_url)"
-        )
-        run([str(PYTHON), "-c", code], log="database", env=_environment(server))
         with step(f"restore from {path}"):
-            _postgres_tool(server, "pg_restore", "--clean", "--if-exists", "--single-transaction", path)
+            _ensure(server, DATABASE)  # after a reset, or on another machine, there are no roles yet
+            _as_superuser(
+                server,
+                f'DROP DATABASE IF EXISTS "{coming}" WITH (FORCE)',
+                f'CREATE DATABASE "{coming}" OWNER acuthesis_owner',
+            )
+            _postgres_tool(server, "pg_restore", "--single-transaction", path, database=coming)
+            _ensure(server, coming)
+            _as_superuser(
+                server,
+                f'DROP DATABASE IF EXISTS "{going}" WITH (FORCE)',
+                f'ALTER DATABASE "{DATABASE}" RENAME TO "{going}"',
+                f'ALTER DATABASE "{coming}" RENAME TO "{DATABASE}"',
+                f'DROP DATABASE "{going}"',
+            )
     finally:
+        with contextlib.suppress(CannotGoOn):
+            _as_superuser(server, f'DROP DATABASE IF EXISTS "{coming}" WITH (FORCE)')
         postgres.stop()
     return 0

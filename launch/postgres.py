@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from launch.machine import postgres_programs
-from launch.steps import LOGS, ROOT, WORK, CannotGoOn, run, step
+from launch.steps import LOGS, ROOT, WORK, CannotGoOn, run, step, write_private
 
 FIRST_PORT = 28329  # below the ports that the system gives to outgoing connections
 PORTS_TRIED = 40
@@ -72,10 +72,8 @@ def _load() -> Server | None:
 
 def _save(server: Server) -> None:
     STATE.parent.mkdir(parents=True, exist_ok=True)
-    STATE.touch(mode=0o600)
-    STATE.write_text(
-        json.dumps({"data": str(server.data), "port": server.port, "passwords": server.passwords}, indent=2)
-    )
+    kept = {"data": str(server.data), "port": server.port, "passwords": server.passwords}
+    write_private(STATE, json.dumps(kept, indent=2))
 
 
 def _programs() -> Path:

@@ -95,3 +95,10 @@ def stamp(name: str, value: str) -> None:
     path = WORK / "stamps" / name
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_text(value)
+
+
+def write_private(path: Path, content: str) -> None:
+    """Write a file that only its owner can read, also where it was readable before."""
+    path.unlink(missing_ok=True)
+    path.touch(mode=0o600)
+    path.write_text(content)

@@ -13,9 +13,10 @@ DATABASE = f"acuthesis_test_{os.environ.get('PYTEST_XDIST_WORKER', 'main')}_{uui
 OWNER, APP, ADMIN = (
     os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
 )
+OWNER_URL = OWNER.format(DATABASE)
 # Before anything reads the settings: this process works on the test database.
 if OWNER:
-    os.environ["ACUTHESIS_OWNER_URL"] = OWNER.format(DATABASE)
+    os.environ["ACUTHESIS_OWNER_URL"] = OWNER_URL
     os.environ["ACUTHESIS_DATABASE_URL"] = APP.format(DATABASE)
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
@@ -53,14 +54,14 @@ def asset():
 def database():
     """The migrated test database, dropped at the end. Fails where ./acuthesis test did not start a server."""
     from acuthesis.store.database import engine
-    from acuthesis.store.setup import ensure_database
+    from acuthesis.store.setup import ensure_from_environment
 
     if not OWNER:
         pytest.fail("no test database: run the tests with ./acuthesis test")
-    ensure_database(os.environ["ACUTHESIS_ADMIN_URL"], settings().owner_url, settings().database_url)
+    ensure_from_environment()
     yield settings().database_url
     engine(settings().database_url).dispose()
-    engine(settings().owner_url).dispose()
+    engine(OWNER_URL).dispose()
     drop_database(DATABASE)
 
 

@@ -14,13 +14,12 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="ACUTHESIS_")
 
     database_url: str = "postgresql+psycopg://acuthesis_app@127.0.0.1:28329/acuthesis"
-    owner_url: str = "postgresql+psycopg://acuthesis_owner@127.0.0.1:28329/acuthesis"
     body_asset: Path = ROOT / ".acuthesis" / "body.npz"
     web: Path = ROOT / "web" / "dist"
     session_hours: int = 14
-    sign_in_tries: int = 8
-    sign_in_window_s: int = 300
-    secure_cookie: bool = False  # the server listens on loopback; behind a TLS proxy this is switched on
+    # Behind a proxy that speaks https: cookies are then sent over https alone, and browsers told to stay with it.
+    https: bool = False
+    hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")  # names under which the application may be asked
 
 
 @lru_cache

@@ -30,8 +30,19 @@ def app(world):
     return create_app()
 
 
+def at_the_door(app) -> TestClient:
+    """A client that nobody has signed in with."""
+    return TestClient(app, base_url="http://127.0.0.1")
+
+
+def practice_of(email):
+    """The practice of an account."""
+    with transaction() as session:
+        return access.account(session, email).practice_id
+
+
 def signed_in(app, email, password) -> TestClient:
-    client = TestClient(app, base_url="http://127.0.0.1")
+    client = at_the_door(app)
     me = client.post("/api/sign-in", json={"email": email, "password": password})
     assert me.status_code == 200, me.text
     client.headers["X-CSRF"] = me.json()["csrf"]
@@ -104,8 +115,15 @@ class Newcomer:
         seen = self.visit()["version"] if version is None else version
         return self.client.put(f"/api/visits/{self.visit_id}/score", json={"version": seen, "stops": stops})
 
-    def say(self, *events):
-        return self.client.post(f"/api/visits/{self.visit_id}/events", json={"events": events})
+    def say(self, *events, **more):
+        return self.client.post(f"/api/visits/{self.visit_id}/events", json={"events": events, **more})
+
+    def begin(self):
+        """The event that begins the treatment with the score as it is."""
+        return event("begin", version=self.visit()["version"])
+
+    def treatment(self):
+        return self.client.get(f"/api/visits/{self.visit_id}/treatment").json()
 
 
 @pytest.fixture

@@ -7,15 +7,15 @@ import pytest
 from sqlalchemy import text
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.demo.world import PRACTICE
+from acuthesis.demo.world import EMAIL
 from acuthesis.store import access
-from acuthesis.store.database import see_practice, transaction
+from acuthesis.store.database import transaction
 
-from .conftest import Newcomer, signed_in
+from .conftest import Newcomer, practice_of, signed_in
 from .test_composing import layer
 from .test_find import SHIN
 from .test_record import in_order, renewed
-from .test_stations import event, problem
+from .test_stations import problem
 
 TODAY = datetime.now(UTC).date()
 
@@ -51,18 +51,18 @@ def test_a_doctors_word_lets_the_work_go_on_until_it_is_taken_back(referred):
     score = referred.compose(referred.complaint).json()["score"]
     assert score["decision"] == "ok"
     assert max(stop["level"] for stop in score["stops"]) <= 2, "the blood thinner still holds"
-    assert referred.say(event("begin", score=score)).status_code == 200
+    assert referred.say(referred.begin()).status_code == 200
     person = referred.get().json()
     assert person["verdict"]["decision"] == "ok" and referred.today()["next"]["station"] != "screening"
 
     path = f"/api/people/{referred.id}/clearances/new_numbness"
     history = referred.client.delete(path).json()
     assert [(row["granted"], row["holds"]) for row in history] == [(False, False), (True, False)]
+    assert referred.treatment()["session"]["status"] == "stopped", "what is under way ends with it"
     assert referred.get().json()["verdict"]["decision"] == "refer"
     problem(referred.client.delete(path), 404, "nothing is cleared")
     assert referred.get("/clearances").json() == history
-    with transaction() as session:
-        see_practice(session, session.scalar(text("SELECT id FROM practice WHERE name = :n"), {"n": PRACTICE}))
+    with transaction(practice_of(EMAIL)) as session:
         said = session.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": referred.id})
         actions = {row.action for row in said}
     assert {"clearance recorded: new_numbness", "clearance taken back: new_numbness"} <= actions

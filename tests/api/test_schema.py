@@ -19,7 +19,8 @@ from .conftest import signed_in
 EMAIL, PASSWORD = "catcher@elsewhere.example", "catch-it-all"
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
 APP = create_app()
-schema = schemathesis.openapi.from_asgi("/api/openapi.json", APP)
+HOST = {"Host": "127.0.0.1"}
+schema = schemathesis.openapi.from_asgi("/api/openapi.json", APP, headers=HOST)
 
 
 @pytest.fixture(scope="module")
@@ -31,7 +32,7 @@ def session(world):
         access.add_practitioner(database, practice.id, "Catcher", EMAIL, PASSWORD)
     client = signed_in(APP, EMAIL, PASSWORD)
     cookies = {cookie.name: cookie.value for cookie in client.cookies.jar}
-    return {"cookies": cookies, "headers": {"X-CSRF": client.headers["X-CSRF"]}}
+    return {"cookies": cookies, "headers": {"X-CSRF": client.headers["X-CSRF"], **HOST}}
 
 
 @schema.exclude(path_regex="sign-(in|out)").parametrize()

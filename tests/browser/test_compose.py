@@ -201,7 +201,7 @@ def test_what_if_is_asked_and_taken(at_work, score):
     sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Soren')}/score.pdf")
     assert sheet.body().startswith(b"%PDF")
     page.get_by_role("button", name="Wishes").click()
-    for position in ("on the back", "on the front", "on the left side", "on the right side", "seated"):
+    for position in ("face up", "face down", "on the left side", "on the right side", "seated"):
         page.get_by_role("checkbox", name=position, exact=True).check()
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Compose again").click()

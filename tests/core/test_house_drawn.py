@@ -195,7 +195,7 @@ def layers(draw) -> tuple[str, str, Layer]:
         default_dose=draw(st.one_of(st.none(), st.sampled_from(list(dose_defaults())))),
     )
     removed = draw(st.lists(st.sampled_from(used), max_size=4, unique=True))
-    weighed = {id: draw(st.integers(1, 90)) / 10 for id in draw(st.lists(st.sampled_from(used), max_size=3))}
+    weighed = {id: draw(st.integers(1, 50)) / 10 for id in draw(st.lists(st.sampled_from(used), max_size=3))}
     layer = Layer(
         complaints={kind.id: ComplaintChange(add=added, remove=tuple(removed), weights=weighed)},
         schools={school: change},

@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 import yaml
 from hypothesis import given, settings
+from pydantic import ValidationError
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.compose.composer import compose
@@ -289,3 +290,18 @@ def test_names_outlive_the_complaint():
 def test_changes_that_cannot_be_say_where(layer, says):
     with pytest.raises(CoreError, match=says):
         layered(layer)
+
+
+@pytest.mark.parametrize("weight", [0, 0.05, 5.01, -1, float("nan"), float("inf")])
+def test_a_weight_out_of_range_is_refused_and_not_bent(weight):
+    with pytest.raises(ValidationError, match="weights"):
+        ComplaintChange(weights={"GB21": weight})
+
+
+def test_a_home_set_that_was_emptied_stays_empty():
+    assert home_set(["shoulder_pain"], Screening(), layered(Layer(complaints={"shoulder_pain": ComplaintChange()})))
+    emptied = layered(Layer(complaints={"shoulder_pain": ComplaintChange(home=())}))
+    assert home_set(["shoulder_pain"], Screening(), emptied) == []
+    assert home_set(["shoulder_pain", "poor_sleep"], Screening(), emptied) == home_set(
+        ["poor_sleep"], Screening(), emptied
+    )

@@ -1,5 +1,7 @@
 """Rows that come from outside: whatever is in them, they are placed on the skin or refused with a reason."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -134,12 +136,39 @@ def test_the_ends_of_a_segment_are_levels_too(level):
         own_entry(with_rule({**place, "cun": level + (0.1 if level else -0.1)}))
 
 
+def at(placed, place):
+    return replace(placed, position=np.asarray(place), outline=None)
+
+
 def test_a_refusal_reaches_a_thumb_and_no_farther(body):
     pregnant, nothing = parse_screening({"pregnancy_weeks": 10}), parse_screening({})
     placed = [one for id in ("SP6", "SP7", "ST36") for one in place_one(catalogue.entry(id), body)]
-    place = placed[0].position
     for away, reached in ((0.0, True), (SAME_PLACE_CM - 0.3, True), (SAME_PLACE_CM + 0.3, False)):
-        spot = place + np.array([0.0, away, 0.0])
+        spot = at(placed[0], placed[0].position + np.array([0.0, away, 0.0]))
         assert (refused_near(spot, placed, pregnant) is not None) == reached
         assert refused_near(spot, placed, nothing) is None
-    assert "SP6" in refused_near(place, placed, pregnant).text
+    assert "SP6" in refused_near(placed[0], placed, pregnant).text
+
+
+def test_a_refusal_of_an_area_reaches_what_lies_in_it_or_at_its_edge(body):
+    """Both ways: an own point in a refused area, and an own area over a refused point."""
+    pregnant = parse_screening({"pregnancy_weeks": 10})
+    womb = place_one(catalogue.entry("foot_womb_prostate"), body)[0]
+    edge = womb.outline[0]
+    outward = (edge - womb.position) / np.linalg.norm(edge - womb.position)
+    assert refused_near(at(womb, womb.position), [womb], pregnant).text.startswith("On foot_womb_prostate.")
+    assert "0.8 cm from foot_womb" in refused_near(at(womb, edge + 0.8 * outward), [womb], pregnant).text
+    assert refused_near(at(womb, edge + 2.2 * outward), [womb], pregnant) is None
+    assert refused_near(replace(at(womb, womb.position), normal=-womb.normal), [womb], pregnant) is not None, "near it"
+    inner = replace(womb, outline=womb.position + 0.3 * (womb.outline - womb.position))
+    assert refused_near(inner, [womb], pregnant) is not None
+    sp6 = place_one(catalogue.entry("SP6"), body)[0]
+    around = sp6.position + 3 * np.array([[1, 1, 0], [1, -1, 0], [-1, -1, 0], [-1, 1, 0]]) @ _upright(sp6.normal)
+    assert refused_near(replace(sp6, outline=around), [sp6], pregnant).text.startswith("On SP6.")
+
+
+def _upright(normal):
+    """Axes (3, 3) with the last along a normal."""
+    across = np.cross(normal, [0.0, 1.0, 0.0])
+    across /= np.linalg.norm(across)
+    return np.stack([across, np.cross(normal, across), normal])

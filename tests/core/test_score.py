@@ -145,7 +145,7 @@ NOBODY = Screening()
         (draft("PC6", level=3), {}, "level 3 is above 2", "stops.0.level"),
         (draft(side="midline"), {}, "has two sides", "stops.0.side"),
         (draft("GV20", side="left"), {}, "lies on the midline", "stops.0.side"),
-        (draft("BL40", position="supine"), {}, "cannot be reached lying on the back", "stops.0.position"),
+        (draft("BL40", position="supine"), {}, "cannot be reached face up", "stops.0.position"),
         (draft("ST9", side="both", level=1), {}, "never on both sides", "stops.0.side"),
         (draft("LI20", contact="stick"), {}, "no stick", "stops.0.contact"),
         (draft("ST36", contact="stick"), {"blood_thinner": True}, "no stick", "stops.0.contact"),

@@ -27,7 +27,7 @@ from acuthesis.core.treat.events import (
     reactions,
 )
 from acuthesis.core.treat.session import fold
-from acuthesis.core.treat.tenderness import tenderness
+from acuthesis.core.treat.tenderness import sore_places, tenderness
 from acuthesis.stand_ins.hands import play
 
 SCORE = compose(
@@ -188,7 +188,8 @@ def test_events_out_of_order_are_refused_with_a_reason():
 def test_tenderness_is_told_by_point_side_and_day():
     first = at_gb21().does(Soreness, value=7).does(Soreness, value=5).does(End, reason="finished")
     second = at_gb21().does(Soreness, value=4).does(End, reason="finished")
-    told = tenderness({BEGAN.date(): first.state, (BEGAN + timedelta(days=7)).date(): second.state})
+    days = [(BEGAN.date(), first.state), ((BEGAN + timedelta(days=7)).date(), second.state)]
+    told = tenderness((on, sore_places(state)) for on, state in days)
     assert [(row.id, row.side, row.first, row.last) for row in told] == [
         ("GB21", "right", 7, 5),
         ("GB21", "right", 4, 4),

@@ -6,6 +6,8 @@ import zlib
 from datetime import UTC, date, datetime
 
 import pytest
+from weasyprint import HTML
+from weasyprint.urls import FatalURLFetchingError
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import locate
@@ -20,7 +22,9 @@ from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.session import fold
-from acuthesis.exchange.pdf import Drawn, home_pdf, score_pdf, short_id
+from acuthesis.core.words import short_id
+from acuthesis.exchange.pdf import Drawn, home_pdf, score_pdf
+from acuthesis.exchange.render import SHIPPED, _fetcher, shipped
 from acuthesis.exchange.score_svg import score_svg
 from acuthesis.settings import settings
 from acuthesis.stand_ins.hands import play
@@ -126,3 +130,23 @@ def test_a_score_of_any_school_is_one_page_for_the_table():
             "Tamsin", "The prop van", BEGAN, score, where, ["Blood thinner: no more than level 2, no stick"]
         )
         assert pages(pdf) == 1, school
+
+
+@pytest.mark.parametrize(
+    "url",
+    [
+        "file:///etc/passwd",
+        "https://elsewhere.example/x.css",
+        "file:///shipped/../render.py",
+        "file:///shipped/visit.html",
+        "x.css",
+    ],
+)
+def test_papers_load_what_is_shipped_and_nothing_else(url):
+    assert b"@page" in shipped(f"{SHIPPED}print.css")
+    with pytest.raises(ValueError, match="papers do not load"):
+        shipped(url)
+    with pytest.raises(FatalURLFetchingError):
+        HTML(
+            string=f'<link rel="stylesheet" href="{url}"><p>x', base_url="file:///", url_fetcher=_fetcher()
+        ).write_pdf()

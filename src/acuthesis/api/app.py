@@ -1,8 +1,6 @@
-"""The application: routers under /api, the built front end beside it, and the headers that go with every answer."""
+"""The application: routers under /api, and the built front end beside it."""
 
-from collections.abc import Awaitable, Callable
-
-from fastapi import APIRouter, Depends, FastAPI, Request, Response
+from fastapi import APIRouter, Depends, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
@@ -13,6 +11,7 @@ from acuthesis import __version__
 from acuthesis.api import (
     access,
     atlas,
+    audit,
     complaints,
     compose,
     errors,
@@ -28,6 +27,7 @@ from acuthesis.api import (
     treat,
 )
 from acuthesis.api.access import Database, same_origin
+from acuthesis.api.door import StrictRoute, at_the_door
 from acuthesis.api.limits import BodyLimit
 from acuthesis.settings import settings
 
@@ -46,10 +46,7 @@ ROUTERS = (
     protocols,
     treat,
     take_away,
-)
-CONTENT_POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; worker-src 'self' blob:; "
-    "connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+    audit,
 )
 
 
@@ -71,17 +68,9 @@ def create_app() -> FastAPI:
     app.add_middleware(BodyLimit)
     errors.install(app)
 
-    @app.middleware("http")
-    async def headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        response = await call_next(request)
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "no-referrer"
-        response.headers["Content-Security-Policy"] = CONTENT_POLICY
-        if request.url.path.startswith("/api"):
-            response.headers.setdefault("Cache-Control", "no-store")
-        return response
+    app.middleware("http")(at_the_door)
 
-    health_router = APIRouter()
+    health_router = APIRouter(route_class=StrictRoute)
 
     @health_router.get("/health", tags=["access"])
     def health(session: Database) -> dict[str, str]:

@@ -6,8 +6,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.api.bodies import shelf
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Described, Entry, describe
 from acuthesis.core.atlas.groups import Group, groups
@@ -17,12 +17,12 @@ from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.errors import CoreError
+from acuthesis.services.bodies import shelf
 from acuthesis.store import atlas as store
-from acuthesis.store.compose import layer_of
-from acuthesis.store.people import Conflict, audit
+from acuthesis.store.people import Conflict
 
-router = APIRouter(tags=["atlas"])
+router = APIRouter(route_class=StrictRoute, tags=["atlas"])
 FEW = 4  # with fewer hits than this, names that are nearly spelled right are looked for too
 MOST_HITS = 24
 
@@ -83,21 +83,6 @@ class RuleParts(BaseModel):
     sites: list[Part]
 
 
-def own_entries(here: Here) -> dict[str, Entry]:
-    """The practice's own points and areas by id."""
-    return {row.entry: own_entry(row.row) for row in store.own_rows(here.session)}
-
-
-def entry_here(here: Here, id: str) -> Entry:
-    """A shipped point or area, or one of the practice's own. Raises: UnknownId."""
-    if id.startswith("own_"):
-        for row in store.own_rows(here.session):
-            if row.entry == id:
-                return own_entry(row.row)
-        raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
-    return catalogue.entry(id)
-
-
 @lru_cache
 def _index() -> Index:
     """The shipped atlas, with the complaints that a point is used for among its texts."""
@@ -111,13 +96,13 @@ def _index() -> Index:
 @router.get("/atlas")
 def list_atlas(here: SignedIn) -> list[Entry]:
     """Every point and area with its rule, the practice's own last."""
-    return [*catalogue.entries(), *own_entries(here).values()]
+    return [*catalogue.entries(), *here.own.values()]
 
 
 @router.get("/atlas/search")
 def search_atlas(q: Annotated[str, Query(max_length=80)], here: SignedIn) -> list[Described]:
     """Points and areas by code, name with or without tone marks, characters, place, landmark or use; best first."""
-    hits = [*_index().search(q), *Index(own_entries(here).values()).search(q)]
+    hits = [*_index().search(q), *Index(here.own.values()).search(q)]
     found = [hit.entry for hit in sorted(hits, key=lambda hit: -hit.score)]
     if len(found) < FEW and plain(q):
         near = [catalogue.entry(id) for id in store.near_misses(here.session, plain(q), MOST_HITS)]
@@ -177,18 +162,18 @@ def keep_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
     """Keep a point or area of one's own, once it can be placed on every build it is tried on."""
     checked(wanted.row)
     row = store.keep_own(here.session, here.practice_id, wanted.row, wanted.version)
-    audit(here.session, here.practice_id, here.practitioner.id, None, f"own {row.entry} kept")
+    here.audit(None, f"own {row.entry} kept")
     return OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
 
 
 @router.delete("/atlas/own", status_code=204)
 def drop_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: Annotated[int, Query(ge=1)]) -> None:
     """Remove a point or area of one's own, unless a complaint of the practice still uses it."""
-    for complaint, change in layer_of(here.session)[0].complaints.items():
+    for complaint, change in here.layer.complaints.items():
         if id in {*(use.id for use in change.add), *(change.home or ())}:
             raise Conflict(f"{id} is used for {complaint}; take it out there first", where="id")
     store.drop_own(here.session, id, version)
-    audit(here.session, here.practice_id, here.practitioner.id, None, "own entry removed")
+    here.audit(None, "own entry removed")
 
 
 @router.get("/atlas/file")
@@ -196,7 +181,7 @@ def export_atlas(here: SignedIn, response: Response, own: bool = False) -> Atlas
     """The whole atlas as a file, or only what is the practice's own (which can be taken in elsewhere)."""
     shipped = [] if own else [e.model_dump(mode="json", by_alias=True, exclude_none=True) for e in catalogue.entries()]
     name = "own-points" if own else "atlas"
-    response.headers["Content-Disposition"] = f'attachment; filename="{name}-{now():%Y-%m-%d}.json"'
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}-{here.today:%Y-%m-%d}.json"'
     return AtlasPack(entries=[*shipped, *(row.row for row in store.own_rows(here.session))])
 
 
@@ -212,7 +197,7 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
         seen.add(row["id"])
     for row in pack.entries:
         store.keep_own(here.session, here.practice_id, row, known.get(row["id"]))
-    audit(here.session, here.practice_id, here.practitioner.id, None, f"{len(pack.entries)} own entries taken in")
+    here.audit(None, f"{len(pack.entries)} own entries taken in")
     return Taken(
         added=[row["id"] for row in pack.entries if row["id"] not in known],
         changed=[row["id"] for row in pack.entries if row["id"] in known],

@@ -1,25 +1,28 @@
 """Complaints and their ratings."""
 
 import uuid
+from collections import defaultdict
 from datetime import date, datetime
 from typing import Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.api.knowledge import knowledge_here
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, LineOrNone
 from acuthesis.core.compose.knowledge import ComplaintKind
-from acuthesis.core.compose.layer import Knowledge
-from acuthesis.core.errors import CoreError
-from acuthesis.core.follow.change import Change, Rating, Series, change
+from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.follow.change import Change
 from acuthesis.core.safety.rules import StopSide
+from acuthesis.services.day import judged
+from acuthesis.services.here import Here, now
+from acuthesis.services.known import Known
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import ComplaintRow, RatingRow
 
-router = APIRouter(tags=["complaints"])
+router = APIRouter(route_class=StrictRoute, tags=["complaints"])
 Moment = Literal["before", "after", "home"]
 
 
@@ -70,16 +73,16 @@ class NewRating(BaseModel):
     visit_id: uuid.UUID | None = None
 
 
-def judged(ratings: list[RatingRow], name: str = "") -> Change:
-    """What ratings say, by the core."""
-    rows = [Rating(on=row.rated_at.date(), value=row.value, moment=row.moment) for row in ratings]
-    return change(Series(complaint=name, ratings=rows))
+def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
+    """A person's complaints as the API gives them, with their ratings and what these say."""
+    by_complaint: dict[uuid.UUID, list[RatingRow]] = defaultdict(list)
+    for rating in known.ratings:
+        by_complaint[rating.complaint_id].append(rating)
+    return [_out(here, row, by_complaint[row.id]) for row in known.complaints]
 
 
-def complaint_out(row: ComplaintRow, ratings: list[RatingRow], known: Knowledge) -> ComplaintOut:
-    """A complaint as the API gives it."""
-    own = [rating for rating in ratings if rating.complaint_id == row.id]
-    name = known.name_of(row.kind)
+def _out(here: Here, row: ComplaintRow, ratings: list[RatingRow]) -> ComplaintOut:
+    name = here.knowledge.name_of(row.kind)
     return ComplaintOut(
         id=row.id,
         version=row.version,
@@ -90,36 +93,38 @@ def complaint_out(row: ComplaintRow, ratings: list[RatingRow], known: Knowledge)
         since=row.since,
         closed_on=row.closed_on,
         ratings=[
-            RatingOut(id=r.id, visit_id=r.visit_id, moment=r.moment, value=r.value, rated_at=r.rated_at) for r in own
+            RatingOut(id=r.id, visit_id=r.visit_id, moment=r.moment, value=r.value, rated_at=r.rated_at)
+            for r in ratings
         ],
-        change=judged(own, name),
+        change=judged(here, ratings, name),
     )
 
 
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
-    return complaint_out(row, store.ratings(here.session, row.person_id), knowledge_here(here))
+    here.forget(row.person_id)
+    ratings = here.person(row.person_id).ratings
+    return _out(here, row, [rating for rating in ratings if rating.complaint_id == row.id])
 
 
 @router.get("/complaint-kinds")
 def list_kinds(here: SignedIn) -> list[ComplaintKind]:
     """The complaints that can be composed for, the practice's own last, with what is traditionally used."""
-    return list(knowledge_here(here).complaints.values())
+    return list(here.knowledge.complaints.values())
 
 
 @router.get("/people/{person_id}/complaints")
 def list_complaints(person_id: uuid.UUID, here: SignedIn) -> list[ComplaintOut]:
     """A person's complaints with their ratings."""
-    person = store.person(here.session, person_id)
-    ratings = store.ratings(here.session, person.id)
-    known = knowledge_here(here)
-    return [complaint_out(row, ratings, known) for row in store.complaints(here.session, person.id)]
+    return complaints_out(here, here.person(person_id, "complaints"))
 
 
 @router.post("/people/{person_id}/complaints", status_code=201)
 def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> ComplaintOut:
     """Add a complaint."""
-    person = store.person(here.session, person_id)
-    knowledge_here(here).complaint(new.kind)
+    person = here.person(person_id).row
+    here.knowledge.complaint(new.kind)
+    if new.since is not None and new.since > here.today:
+        raise OutOfRange(f"{new.since} has not come yet", where="since")
     row = ComplaintRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -132,7 +137,7 @@ def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> Co
         created_at=now(),
     )
     here.session.add(row)
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "complaint added")
+    here.audit(person.id, "complaint added")
     here.session.flush()
     return _one(here, row)
 
@@ -158,6 +163,6 @@ def add_rating(complaint_id: uuid.UUID, new: NewRating, here: SignedIn) -> Compl
                 rated_at=now(),
             )
         )
-        store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, "rated")
+        here.audit(row.person_id, "rated")
         here.session.flush()
     return _one(here, row)

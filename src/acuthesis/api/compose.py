@@ -1,16 +1,15 @@
 """Composing: the score of a visit, made by the core and edited by the practitioner, checked at every change."""
 
 import uuid
+from collections import defaultdict
 from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn
-from acuthesis.api.atlas import entry_here
-from acuthesis.api.figures import screening_here
-from acuthesis.api.knowledge import knowledge_here
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.composer import compose
@@ -19,7 +18,7 @@ from acuthesis.core.compose.history import Played, helped
 from acuthesis.core.compose.one import stop_for
 from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Map, Setting
-from acuthesis.core.compose.school import DEFAULT_SCHOOL, School
+from acuthesis.core.compose.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.score import (
     PRESSED,
     REASON_LEAST,
@@ -33,12 +32,15 @@ from acuthesis.core.compose.score import (
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
+from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.here import Here
+from acuthesis.services.known import Known
 from acuthesis.store import compose as kept
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import DraftRow, VisitRow
 
-router = APIRouter(tags=["compose"])
+router = APIRouter(route_class=StrictRoute, tags=["compose"])
 Id = Annotated[str, Field(max_length=80)]
 
 
@@ -136,16 +138,16 @@ def visit_out(row: VisitRow) -> VisitOut:
     )
 
 
-def require_untreated(here: Here, row: VisitRow) -> None:
+def require_untreated(row: VisitRow) -> None:
     """Raises: NotAllowed once the treatment has begun."""
-    if visits.treatment(here.session, row.id).status != "not_begun":
+    if row.treatment != "not_begun":
         raise NotAllowed("the treatment has begun; its score stays as it was played", where="visit_id")
 
 
 def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
     """Keep a score with its visit, audited."""
     row.score = score.model_dump(mode="json")
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, action)
+    here.audit(row.person_id, action)
     here.session.flush()
     return visit_out(row)
 
@@ -153,57 +155,62 @@ def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score cha
 @router.get("/visits/{visit_id}")
 def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
     """One visit."""
-    return visit_out(visits.visit(here.session, visit_id))
+    row = visits.visit(here.session, visit_id)
+    here.reads(row.person_id, "visit")
+    return visit_out(row)
 
 
 def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
     """A wish as the core's request: complaints as they are rated now, and what helped at earlier visits."""
-    ratings = store.ratings(here.session, row.person_id)
+    known = here.person(row.person_id)
     complaints = []
     for complaint_id in dict.fromkeys(wish.complaint_ids):
         complaint = store.complaint(here.session, complaint_id)
         if complaint.person_id != row.person_id:
             raise CoreError("this complaint is another person's", where="complaint_ids")
-        course = [r.value for r in ratings if r.complaint_id == complaint_id and r.moment != "after"]
+        course = [r.value for r in known.ratings if r.complaint_id == complaint_id and r.moment != "after"]
         complaints.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))
     joined: dict[str, ComplaintNow] = {}
     for one in complaints:  # the same complaint on two sides is one on both
-        known = joined.get(one.id)
-        both = known is not None and known.side != one.side
-        rating = max(one.rating, known.rating if known else 0)
+        before = joined.get(one.id)
+        both = before is not None and before.side != one.side
+        rating = max(one.rating, before.rating if before else 0)
         joined[one.id] = one.model_copy(update={"rating": rating, **({"side": "both"} if both else {})})
     told = wish.model_dump(exclude={"complaint_ids", "version"})
     return ComposeRequest(
         complaints=list(joined.values()),
-        history=helped(_played(here, row)),
-        breaths_per_minute=store.person(here.session, row.person_id).breaths_per_minute,
+        history=helped(_played(here, known, row)),
+        breaths_per_minute=known.row.breaths_per_minute,
         **told,
     )
 
 
-def _played(here: Here, row: VisitRow) -> list[Played]:
+def _played(here: Here, known: Known, row: VisitRow) -> list[Played]:
     """Past visits of the person of a visit that were rated before and after."""
-    ratings = store.ratings(here.session, row.person_id)
-    played = []
-    for visit in visits.visits_of(here.session, row.person_id):
-        if visit.id == row.id or visit.score is None:
-            continue
-        own = [rating for rating in ratings if rating.visit_id == visit.id]
-        before = {rating.complaint_id: rating.value for rating in own if rating.moment == "before"}
-        after = {rating.complaint_id: rating.value for rating in own if rating.moment == "after"}
+    rated: dict[uuid.UUID, dict[str, dict[uuid.UUID, int]]] = defaultdict(lambda: {"before": {}, "after": {}})
+    for rating in known.ratings:
+        if rating.visit_id not in (None, row.id):
+            rated[rating.visit_id][rating.moment][rating.complaint_id] = rating.value
+    eased = {}
+    for visit_id, by_moment in rated.items():
+        before, after = by_moment["before"], by_moment["after"]
         both = [before[id] - after[id] for id in before if id in after]
         if both:
-            played.append(Played(frozenset(visits.planned(visit)), sum(both) / len(both)))
-    return played
+            eased[visit_id] = sum(both) / len(both)
+    pressed = visits.pressed_at(here.session, list(eased))
+    return [Played(pressed[visit_id], change) for visit_id, change in eased.items() if visit_id in pressed]
 
 
 @router.post("/visits/{visit_id}/compose")
 def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
     """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
+    row = visits.visit(here.session, visit_id)
+    require_untreated(row)
+    request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    here.release()  # solving takes seconds: nobody waits for it but who asked
+    score = compose(request, screening, known)
     row = visits.visit(here.session, visit_id, lock=True)
-    require_untreated(here, row)
-    screening = screening_here(here, row.person_id)
-    score = compose(_request(here, row, wish), screening, knowledge_here(here))
+    require_untreated(row)
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
     store.check_version(row, wish.version, "This visit")
@@ -214,8 +221,10 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
 def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
     row = visits.visit(here.session, visit_id)
-    screening = screening_here(here, row.person_id)
-    return compose(_request(here, row, wish), screening, knowledge_here(here))
+    here.reads(row.person_id, "visit")
+    request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    here.release()
+    return compose(request, screening, known)
 
 
 @router.post("/visits/{visit_id}/programme")
@@ -224,18 +233,15 @@ def plan_programme(
 ) -> Programme:
     """A programme of several visits from this one on; nothing is kept."""
     row = visits.visit(here.session, visit_id)
-    screening = screening_here(here, row.person_id)
-    return programme(ProgrammeRequest(first=_request(here, row, wish), visits=number), screening, knowledge_here(here))
+    here.reads(row.person_id, "visit")
+    first, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    here.release()
+    return programme(ProgrammeRequest(first=first, visits=number), screening, known)
 
 
-def school_here(here: Here, id: str) -> School | None:
-    """The school of a score with the practice's changes; scores from before there were schools have none."""
-    return knowledge_here(here).schools.get(id)
-
-
-def rearranged(here: Here, row: VisitRow, old: Score, stops: list[DraftStop], screening: Screening) -> Score:
+def rearranged(here: Here, old: Score, stops: list[DraftStop], screening: Screening) -> Score:
     """A score with other stops, each checked. What is in now is no longer listed as left out."""
-    laid = arrange(stops, screening, school_here(here, old.school), lambda id: entry_here(here, id))
+    laid = arrange(stops, screening, here.school(old.school), here.entry)
     present = {(stop.id, stop.side) for stop in laid}
     return old.model_copy(
         update={
@@ -261,7 +267,7 @@ def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str
     """Ids that are newly signed for. Raises: NotAllowed where the practice does not allow it."""
     known = {stop.id for stop in old.stops if stop.override}
     signed = [stop.id for stop in stops if len(stop.override.strip()) >= REASON_LEAST and stop.id not in known]
-    if signed and not kept.layer_of(here.session)[0].overrides:
+    if signed and not here.layer.overrides:
         raise NotAllowed(
             f"{signed[0]}: this practice does not allow what was refused to be signed for; its own rules can",
             where="stops",
@@ -273,20 +279,18 @@ def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str
 def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut:
     """Replace the stops of a score. Each is checked against the person's limits; one that may not be is refused."""
     row = visits.visit(here.session, visit_id, lock=True)
-    require_untreated(here, row)
-    screening = screening_here(here, row.person_id)
+    require_untreated(row)
+    screening = screening_on_body(here, row.person_id)
     require_session(screening)
     old = Score.model_validate(row.score) if row.score else None
     if old is None:
         raise CoreError("compose first: there is no score yet", where="visit_id")
     signed = _check_overrides(here, old, edit.stops)
-    score = rearranged(here, row, old, edit.stops, screening)
+    score = rearranged(here, old, edit.stops, screening)
     store.check_version(row, edit.version, "This score")
     for id in signed:
         reason = next(stop.override for stop in edit.stops if stop.id == id)
-        store.audit(
-            here.session, here.practice_id, here.practitioner.id, row.person_id, f"refusal of {id} lifted: {reason}"
-        )
+        here.audit(row.person_id, f"refusal of {id} lifted: {reason}")
     return keep_score(here, row, score)
 
 
@@ -305,7 +309,9 @@ def _draft_out(row: DraftRow) -> DraftOut:
 @router.get("/visits/{visit_id}/drafts")
 def list_drafts(visit_id: uuid.UUID, here: SignedIn) -> list[DraftOut]:
     """Drafts of a visit, oldest first."""
-    return [_draft_out(row) for row in kept.drafts_of(here.session, visits.visit(here.session, visit_id).id)]
+    row = visits.visit(here.session, visit_id)
+    here.reads(row.person_id, "visit")
+    return [_draft_out(draft) for draft in kept.drafts_of(here.session, row.id)]
 
 
 @router.post("/visits/{visit_id}/drafts", status_code=201)
@@ -314,7 +320,7 @@ def keep_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
     row = visits.visit(here.session, visit_id, lock=True)
     if row.score is None:
         raise CoreError("compose first: there is no score yet", where="visit_id")
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, "draft kept")
+    here.audit(row.person_id, "draft kept")
     return _draft_out(kept.keep_draft(here.session, row, new.label, here.practitioner.id))
 
 
@@ -323,11 +329,11 @@ def restore_draft(draft_id: uuid.UUID, seen: Restore, here: SignedIn) -> VisitOu
     """Go back to a draft. It is checked anew: the person's answers may have changed since."""
     found = kept.draft(here.session, draft_id)
     row = visits.visit(here.session, found.visit_id, lock=True)
-    require_untreated(here, row)
-    screening = screening_here(here, row.person_id)
+    require_untreated(row)
+    screening = screening_on_body(here, row.person_id)
     require_session(screening)
     old = Score.model_validate(found.score)
-    score = rearranged(here, row, old, list(old.stops), screening)
+    score = rearranged(here, old, list(old.stops), screening)
     store.check_version(row, seen.version, "This score")
     return keep_score(here, row, score, "draft restored")
 
@@ -349,20 +355,21 @@ def new_stop(visit_id: uuid.UUID, wish: StopWish, here: SignedIn) -> DraftStop:
     Raises: NotAllowed where it may not be pressed, with the reason.
     """
     row = visits.visit(here.session, visit_id)
-    screening = screening_here(here, row.person_id)
+    here.reads(row.person_id, "visit")
+    screening = screening_on_body(here, row.person_id)
     require_session(screening)
     score = Score.model_validate(row.score) if row.score else None
-    school = school_here(here, score.school if score else DEFAULT_SCHOOL)
+    school = here.school(score.school if score else DEFAULT_SCHOOL)
     played = [stop.position for stop in score.stops if not stop.muted and stop.kind in PRESSED] if score else []
     taken = {stop.key for stop in score.stops} if score else set()
     return stop_for(
         wish.id,
         wish.side,
         screening,
-        school or knowledge_here(here).school(DEFAULT_SCHOOL),
+        school or here.knowledge.school(DEFAULT_SCHOOL),
         tuple(dict.fromkeys(played)),
         taken,
-        lambda id: entry_here(here, id),
+        here.entry,
         wish.override,
-        knowledge_here(here).doses,
+        here.knowledge.doses,
     )

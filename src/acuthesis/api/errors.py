@@ -38,6 +38,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
         409: "Changed in the meantime",
         413: "More than can be taken in at once",
         422: "The input cannot be used; says what and where",
+        429: "Too many tries; wait some minutes",
         503: "The database does not answer",
     }.items()
 }
@@ -68,12 +69,19 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(CoreError)
     def _core(_: Request, error: CoreError) -> JSONResponse:
-        problem = Problem(code=error.code, message=error.message, where=error.where)
+        details = [Detail(where=where, message=message) for where, message in error.details]
+        problem = Problem(code=error.code, message=error.message, where=error.where, details=details)
         return answer(STATUS.get(error.code, 422), problem)
 
     @app.exception_handler(RequestValidationError)
     def _request(_: Request, error: RequestValidationError) -> JSONResponse:
-        return _invalid(list(error.errors()))
+        told = list(error.errors())
+        named = next((one["loc"][1] for one in told if one["loc"][:1] == ("path",) and "uuid" in one["type"]), None)
+        if named is not None:  # an address that was mistyped, or made up: nothing can be there
+            thing = str(named).removesuffix("_id").replace("_", " ")
+            message = f"There is no such {thing} in this practice."
+            return answer(404, Problem(code="not_found", message=message, where=str(named)))
+        return _invalid(told)
 
     @app.exception_handler(ValidationError)
     def _model(_: Request, error: ValidationError) -> JSONResponse:

@@ -7,14 +7,13 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.api.atlas import own_entries
-from acuthesis.api.bodies import KeptBody, body_key, shelf
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.core.atlas.assistant import how_to
 from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.groups import group_of
 from acuthesis.core.atlas.locate import Triple, triple
-from acuthesis.core.atlas.placed import Placed, place_one
+from acuthesis.core.atlas.placed import Placed
 from acuthesis.core.atlas.plate import landmark_plate
 from acuthesis.core.atlas.sheet import SheetOnBody, Tradition, sheet_on
 from acuthesis.core.atlas.ways import channel_line, triples
@@ -23,14 +22,12 @@ from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
-from acuthesis.core.safety.near import refused_near
 from acuthesis.core.safety.rules import limits_for
-from acuthesis.core.safety.screening import Reason, Screening
+from acuthesis.core.safety.screening import Screening
+from acuthesis.services.bodies import body_key, body_of, own_placed, refused_here
 from acuthesis.settings import settings
-from acuthesis.store import people as store
-from acuthesis.store.model import PersonRow
 
-router = APIRouter(tags=["figure"])
+router = APIRouter(route_class=StrictRoute, tags=["figure"])
 PoseId = Annotated[str, Query(max_length=20, description="a pose of /atlas/contents")]
 QUANTA = 65535
 
@@ -99,11 +96,6 @@ class MeasureField(BaseModel):
     segment: str | None
 
 
-def kept_body(here: Here, row: PersonRow) -> KeptBody:
-    """The person's fitted body."""
-    return shelf.body(store.body_facts(here.session, row, now().date()))
-
-
 class BoneOut(BaseModel):
     """A bone as `rings` cross-sections of `corners` places each; `grid` is their x, y, z in hundredths of a cm."""
 
@@ -144,41 +136,14 @@ def body_triangles() -> Response:
     )
 
 
-def own_placed(here: Here, kept: KeptBody) -> list[Placed]:
-    """The practice's own points and areas on a person, on all their sides."""
-    with kept.lock:
-        return [one for entry in own_entries(here).values() for one in place_one(entry, kept.body)]
-
-
-def screening_here(here: Here, person_id: uuid.UUID) -> Screening:
-    """What is known of a person, as scores need it: with the practice's own points that lie on a refused one here."""
-    row = store.person(here.session, person_id)
-    screening = store.screening_of(here.session, row.id, here.practitioner)
-    if not own_entries(here):
-        return screening
-    return screening.model_copy(update={"refused_here": _refused_here(here, kept_body(here, row), screening)})
-
-
-def _refused_here(here: Here, kept: KeptBody, screening: Screening) -> dict[str, Reason]:
-    """Own points that on either side lie on a refused one, with the reason."""
-    shipped = kept.placed()
-    found: dict[str, Reason] = {}
-    for one in own_placed(here, kept):
-        reason = refused_near(one.position, shipped, screening)
-        if reason is not None:
-            found.setdefault(one.entry.id, reason)
-    return found
-
-
 @router.get("/people/{person_id}/figure")
 def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> FigureOut:
     """The figure of a person, in a pose."""
-    row = store.person(here.session, person_id)
-    kept = kept_body(here, row)
-    screening = store.screening_of(here.session, row.id, here.practitioner)
+    known = here.person(person_id, "figure")
+    kept, screening = body_of(known), known.screening
     body, stance = kept.body, kept.posed(pose)
     shipped, own = kept.placed(), own_placed(here, kept)
-    unsafe = set(_refused_here(here, kept, screening))
+    unsafe = set(refused_here(here, kept, screening))
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
     facing = [body.figure.nearest_on_skin(middle)[1] for middle in middles]
@@ -237,12 +202,12 @@ def _places(placed: list[Placed], stance: Posed, screening: Screening, unsafe: s
 )
 def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request, pose: PoseId = REFERENCE) -> Response:
     """Skin vertices: four float32 (lowest x, y, z in cm, and cm a step), then uint16 x, y, z each; little-endian."""
-    row = store.person(here.session, person_id)
-    key = f"{body_key(store.body_facts(here.session, row, now().date()))}-{pose}"
+    known = here.person(person_id, "figure")
+    key = f"{body_key(known.facts)}-{pose}"
     headers = {"Cache-Control": "private, no-cache", "ETag": f'"{key}"'}
     if request.headers.get("if-none-match") == headers["ETag"]:
         return Response(status_code=304, headers=headers)
-    skin = kept_body(here, row).posed(pose).skin
+    skin = body_of(known).posed(pose).skin
     low = skin.min(axis=0)
     step = float(np.ptp(skin, axis=0).max()) / QUANTA
     head = np.array([*low, step], dtype="<f4").tobytes()
@@ -256,7 +221,7 @@ def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request, pose: Pose
 @router.get("/people/{person_id}/figure/bones")
 def read_bones(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[BoneOut]:
     """The skeleton inside a person's figure."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "figure"))
     bones, stance = kept.bones(), kept.posed(pose)
     corners = stance.places(np.concatenate([bone.rings.reshape(-1, 3) for bone in bones]))
     grids = np.split(corners, np.cumsum([bone.rings.size // 3 for bone in bones])[:-1])
@@ -275,7 +240,7 @@ def read_bones(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -
 @router.get("/people/{person_id}/figure/landmarks")
 def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[LandmarkOnBody]:
     """Every landmark on a person, and how the hand finds it."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "figure"))
     stance = kept.posed(pose)
     with kept.lock:
         at = np.array([kept.body.places.landmark(id, "left") for id in landmarks()])
@@ -301,7 +266,7 @@ def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENC
 )
 def read_landmark_drawing(person_id: uuid.UUID, landmark: str, here: SignedIn, side: Side = "left") -> Response:
     """Where a landmark lies on a person, as a small flat drawing (SVG)."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "figure"))
     with kept.lock:
         return Response(landmark_plate(landmark, side, kept.body), media_type="image/svg+xml")
 
@@ -311,7 +276,7 @@ def read_channel(
     person_id: uuid.UUID, channel: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE
 ) -> list[list[Triple]]:
     """A channel's line along a person's skin, one list of places a branch."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "figure"))
     stance = kept.posed(pose)
     with kept.lock:
         return [triples(stance.places(branch)) for branch in channel_line(channel, side, kept.body)]
@@ -322,6 +287,6 @@ def read_sheet(
     person_id: uuid.UUID, sheet: str, here: SignedIn, tradition: Tradition = "first", side: Side = "left"
 ) -> SheetOnBody:
     """The close flat view of a surface on a person, with every area of one tradition."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "figure"))
     with kept.lock:
         return sheet_on(sheet, tradition, side, kept.body)

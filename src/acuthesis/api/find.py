@@ -7,26 +7,27 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import Here, SignedIn
-from acuthesis.api.atlas import checked, entry_here
-from acuthesis.api.bodies import KeptBody
-from acuthesis.api.figures import PoseId, kept_body, own_placed
+from acuthesis.api.access import SignedIn
+from acuthesis.api.atlas import checked
+from acuthesis.api.door import StrictRoute
+from acuthesis.api.figures import PoseId
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
 from acuthesis.core.atlas.catalogue import Entry, is_shipped, part_of, points
 from acuthesis.core.atlas.here import Nearby
 from acuthesis.core.atlas.here import here as nearby
 from acuthesis.core.atlas.locate import Located, in_pose, locate, with_way
 from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.plate import plate
+from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.safety.near import refused_near
-from acuthesis.store import people as store
+from acuthesis.services.bodies import KeptBody, body_of, own_placed
+from acuthesis.services.here import Here
+from acuthesis.services.known import Known
 from acuthesis.store import visits
-from acuthesis.store.model import PersonRow
 from acuthesis.store.people import fingers_of
 
-router = APIRouter(tags=["find"])
+router = APIRouter(route_class=StrictRoute, tags=["find"])
 Centimetres = Annotated[float, Query(ge=-300, le=300, allow_inf_nan=False)]
 
 
@@ -39,29 +40,26 @@ class Trial(BaseModel):
     side: Side = "left"
 
 
-def located_for(here: Here, row: PersonRow, id: str, side: Side) -> tuple[Located, Entry, KeptBody]:
+def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located, Entry, KeptBody]:
     """A target on a person, with their limits and the practitioner's fingers."""
-    target = entry_here(here, id)
-    kept = kept_body(here, row)
-    return _located(here, row, target, side, kept), target, kept
+    target, kept = here.entry(id), body_of(known)
+    return _located(here, known, target, side, kept), target, kept
 
 
-def _located(here: Here, row: PersonRow, target: Entry, side: Side, kept: KeptBody) -> Located:
+def _located(here: Here, known: Known, target: Entry, side: Side, kept: KeptBody) -> Located:
     practitioner = fingers_of(here.practitioner.fingers).measured()
-    screening = store.screening_of(here.session, row.id, here.practitioner)
+    screening = known.screening
     with kept.lock:
         found = locate(target, side, kept.body, screening, practitioner)
-    if found.refused is not None or is_shipped(target.id):
-        return found
-    refused = refused_near(np.array(found.position_cm), kept.placed(), screening)
+        own = None if found.refused is not None or is_shipped(target.id) else place_one(target, kept.body)[0]
+    refused = None if own is None else refused_near(own.on(side), kept.placed(), screening)
     return found if refused is None else found.model_copy(update={"refused": refused})
 
 
 @router.get("/people/{person_id}/places/{id}")
 def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE) -> Located:
     """One point or area on a person: place, methods, way over the skin, fingers, steps, cautions."""
-    row = store.person(here.session, person_id)
-    found, target, kept = located_for(here, row, id, side)
+    found, target, kept = located_for(here, here.person(person_id, "place"), id, side)
     stance = kept.posed(pose)
     with kept.lock:
         return in_pose(with_way(found, target, kept.body), stance)
@@ -70,8 +68,8 @@ def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left
 @router.post("/people/{person_id}/trial")
 def try_rule(person_id: uuid.UUID, trial: Trial, here: SignedIn) -> Located:
     """Where a rule of one's own leads on a person; nothing is kept."""
-    row = store.person(here.session, person_id)
-    return _located(here, row, checked(trial.row), trial.side, kept_body(here, row))
+    known = here.person(person_id, "place")
+    return _located(here, known, checked(trial.row), trial.side, body_of(known))
 
 
 @router.get("/people/{person_id}/here")
@@ -79,7 +77,7 @@ def what_is_here(
     person_id: uuid.UUID, here: SignedIn, x: Centimetres, y: Centimetres, z: Centimetres, pose: PoseId = REFERENCE
 ) -> list[Nearby]:
     """Points, areas and landmarks around a place on a person's skin, the nearest first."""
-    kept = kept_body(here, store.person(here.session, person_id))
+    kept = body_of(here.person(person_id, "place"))
     placed, stance = [*kept.placed(), *own_placed(here, kept)], kept.posed(pose)
     with kept.lock:
         place, _ = kept.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
@@ -91,12 +89,13 @@ def what_to_measure_next(
     person_id: uuid.UUID, here: SignedIn, ids: Annotated[list[str] | None, Query(max_length=400)] = None
 ) -> list[WorthMeasuring]:
     """Which measure would make the places of some points surer (by default those of the visit's score, or all)."""
-    row = store.person(here.session, person_id)
+    known = here.person(person_id, "place")
     if ids is None:
-        ids = [id for visit in visits.visits_of(here.session, row.id)[-1:] for id in visits.planned(visit)]
-    wanted = [entry_here(here, id) for id in ids]
+        last = visits.visits_of(here.session, known.id)[-1:]
+        ids = [id for visit in last for id in visits.planned(visits.visit(here.session, visit.id))]
+    wanted = [here.entry(id) for id in ids]
     chosen = [one for one in wanted if isinstance(one, Point)] or list(points().values())
-    kept = kept_body(here, row)
+    kept = body_of(known)
     with kept.lock:
         return worth_measuring(chosen, kept.body)
 
@@ -108,6 +107,5 @@ def what_to_measure_next(
 )
 def read_drawing(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left") -> Response:
     """The flat drawing of a point or area on a person, as SVG."""
-    row = store.person(here.session, person_id)
-    found, target, kept = located_for(here, row, id, side)
-    return Response(plate(found, part_of(target), kept.body), media_type="image/svg+xml")
+    found, target, kept = located_for(here, here.person(person_id, "place"), id, side)
+    return Response(kept.plate(found, part_of(target)), media_type="image/svg+xml")

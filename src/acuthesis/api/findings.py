@@ -8,10 +8,9 @@ import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.api.atlas import entry_here, own_entries
-from acuthesis.api.bodies import KeptBody
-from acuthesis.api.figures import PoseId, kept_body
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
+from acuthesis.api.figures import PoseId
 from acuthesis.api.text import LineOrNone
 from acuthesis.core.atlas.catalogue import is_shipped, part_of
 from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to
@@ -21,11 +20,13 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.errors import OutOfRange, UnknownId
+from acuthesis.services.bodies import KeptBody, body_of
+from acuthesis.services.here import Here, now
 from acuthesis.store import atlas as atlas_store
 from acuthesis.store import people as store
 from acuthesis.store.model import FindingRow
 
-router = APIRouter(tags=["findings"])
+router = APIRouter(route_class=StrictRoute, tags=["findings"])
 Coordinate = Annotated[float, Field(ge=-300, le=300, allow_inf_nan=False)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 
@@ -64,7 +65,7 @@ class FoundOut(BaseModel):
 
 
 def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -> FoundOut:
-    target = entry_here(here, row.entry)
+    target = here.entry(row.entry)
     side: Side = "left" if row.side == "left" else "right"
     finding = Finding(
         entry=row.entry,
@@ -92,11 +93,10 @@ def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -
 @router.get("/people/{person_id}/findings")
 def list_findings(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[FoundOut]:
     """The person's own map: everything that hands found, oldest first."""
-    row = store.person(here.session, person_id)
-    kept = kept_body(here, row)
-    known = own_entries(here)
+    known = here.person(person_id, "findings")
+    kept = body_of(known)
     found = [
-        one for one in atlas_store.findings_of(here.session, row.id) if one.entry in known or is_shipped(one.entry)
+        one for one in atlas_store.findings_of(here.session, known.id) if one.entry in here.own or is_shipped(one.entry)
     ]
     return [_found(here, one, kept, pose) for one in found]
 
@@ -104,11 +104,12 @@ def list_findings(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE
 @router.post("/people/{person_id}/findings", status_code=201)
 def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> FoundOut:
     """Keep what a hand found. Sent twice with the same id, it is kept once."""
-    row = store.person(here.session, person_id)
-    target = entry_here(here, wanted.entry)
+    person = here.person(person_id)
+    row = person.row
+    target = here.entry(wanted.entry)
     if wanted.side not in target.sides:
         raise OutOfRange(f"{target.id} is not on the {wanted.side}", where="side")
-    kept = kept_body(here, row)
+    kept = body_of(person)
     offset = wanted.offset
     if wanted.found_cm is not None:
         stance = kept.posed(wanted.pose)
@@ -136,7 +137,7 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
         )
         here.session.add(known)
         here.session.flush()
-        store.audit(here.session, here.practice_id, here.practitioner.id, row.id, f"found at {target.id}")
+        here.audit(row.id, f"found at {target.id}")
     elif known.person_id != row.id:
         raise store.Conflict("this finding belongs to another person", where="id")
     return _found(here, known, kept)

@@ -3,17 +3,18 @@
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import Here, SignedIn
-from acuthesis.api.atlas import own_entries
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.core.compose.dose import DoseDefault, duration_s, in_words
 from acuthesis.core.compose.knowledge import ComplaintKind, why_of
 from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.services.treating import hand_changed
 from acuthesis.store import compose as kept
 from acuthesis.store import people as store
 
-router = APIRouter(tags=["knowledge"])
+router = APIRouter(route_class=StrictRoute, tags=["knowledge"])
 
 
 class UsedFor(BaseModel):
@@ -79,16 +80,10 @@ class LayerIn(LayerOut):
     model_config = ConfigDict(extra="forbid")
 
 
-def knowledge_here(here: Here) -> Knowledge:
-    """The shipped knowledge with this practice's changes and its own points."""
-    return layered(kept.layer_of(here.session)[0], own_entries(here))
-
-
 @router.get("/catalogue")
 def read_catalogue(here: SignedIn) -> Catalogue:
     """Complaints, schools, doses and techniques, with the practice's changes marked."""
-    layer, _ = kept.layer_of(here.session)
-    known = knowledge_here(here)
+    layer, known = here.layer, here.knowledge
     return Catalogue(
         complaints=[_complaint_page(kind, layer, known) for kind in known.complaints.values()],
         schools=[SchoolPage(school=school, changed=school.id in layer.schools) for school in known.schools.values()],
@@ -140,8 +135,7 @@ def _complaint_page(kind: ComplaintKind, layer: Layer, known: Knowledge) -> Comp
 @router.get("/practice/layer")
 def read_layer(here: SignedIn) -> LayerOut:
     """The practice's changes to the shipped knowledge."""
-    layer, version = kept.layer_of(here.session)
-    return LayerOut(version=version, layer=layer)
+    return LayerOut(version=here.layer_version, layer=here.layer)
 
 
 @router.put("/practice/layer")
@@ -150,12 +144,14 @@ def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
 
     A complaint of its own stays as long as somebody has it: their record would be about nothing.
     """
-    layered(wanted.layer, own_entries(here))
-    gone = set(kept.layer_of(here.session)[0].own_complaints) - set(wanted.layer.own_complaints)
+    layered(wanted.layer, here.own)
+    gone = set(here.layer.own_complaints) - set(wanted.layer.own_complaints)
     for id in sorted(gone & store.complaints_in_use(here.session)):
         raise store.Conflict(
             f"'{id}' is in somebody's record, so it stays; nothing was changed", where="own_complaints"
         )
     version = kept.keep_layer(here.session, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
-    store.audit(here.session, here.practice_id, here.practitioner.id, None, "practice rules and data changed")
+    here.audit(None, "practice rules and data changed")
+    here.layer_changed()
+    hand_changed(here)
     return LayerOut(version=version, layer=wanted.layer)

@@ -7,18 +7,23 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
-from acuthesis.core.errors import OutOfRange
+from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.rules import limit_strip
-from acuthesis.core.safety.screening import check_threshold, is_stale
-from acuthesis.core.safety.verdict import Verdict, verdict
+from acuthesis.core.safety.screening import check_threshold
+from acuthesis.core.safety.verdict import Verdict
+from acuthesis.services.here import now
+from acuthesis.services.known import Known
+from acuthesis.services.treating import person_changed
 from acuthesis.store import people as store
 from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow, VisitRow
 
-router = APIRouter(tags=["people"])
+router = APIRouter(route_class=StrictRoute, tags=["people"])
 Sex = Literal["female", "male", "unspecified"]
+LEAST_REASON = 3  # letters; the database asks for as many
 
 
 class MeasureTaken(BaseModel):
@@ -103,20 +108,16 @@ class PersonChange(BaseModel):
     measures_cm: dict[str, Annotated[float, Field(allow_inf_nan=False)]] = {}
 
 
-def person_out(here: Here, row: PersonRow) -> PersonOut:
+def person_out(known: Known) -> PersonOut:
     """A person as the API gives them."""
-    today = now().date()
-    screening_row = store.latest_screening(here.session, row.id)
-    screening = store.screening_from(here.session, row, screening_row, here.practitioner)
-    answered = screening_row.answered_at.date() if screening_row else None
-    facts = store.body_facts(here.session, row, today)
+    row = known.row
     return PersonOut(
         id=row.id,
         version=row.version,
         given_name=row.given_name,
         family_name=row.family_name,
         born=row.born,
-        age=store.age_on(row.born, today),
+        age=known.age,
         sex=row.sex,
         height_cm=row.height_cm,
         weight_kg=row.weight_kg,
@@ -125,33 +126,32 @@ def person_out(here: Here, row: PersonRow) -> PersonOut:
         story=row.story,
         thresholds={
             part: ThresholdTaken(n_per_cm2=one.n_per_cm2, taken_at=one.taken_at)
-            for part, one in store.thresholds(here.session, row.id).items()
+            for part, one in known.thresholds.items()
             if one.n_per_cm2 is not None
         },
         measures={
             name: MeasureTaken(value_cm=measure.value_cm, taken_at=measure.taken_at)
-            for name, measure in store.measures(here.session, row.id).items()
+            for name, measure in known.measures.items()
         },
-        unusual=unusual_measures(facts) if row.height_cm else {},
-        screened_on=answered,
-        screening_stale=answered is not None and is_stale(answered, today, screening),
-        verdict=verdict(screening),
-        limits=list(limit_strip(screening)),
-        light_sensitive=screening.light_sensitive,
+        unusual=unusual_measures(known.facts) if row.height_cm else {},
+        screened_on=known.answered_on,
+        screening_stale=known.stale,
+        verdict=known.verdict,
+        limits=list(limit_strip(known.screening)),
+        light_sensitive=known.screening.light_sensitive,
     )
 
 
 @router.get("/people")
 def list_people(here: SignedIn, q: Annotated[str, Query(max_length=120)] = "") -> list[PersonShort]:
     """Everybody of the practice, narrowed by the beginning of a name."""
-    today = now().date()
     wanted = q.strip().lower()
     return [
         PersonShort(
             id=row.id,
             given_name=row.given_name,
             family_name=row.family_name,
-            age=store.age_on(row.born, today),
+            age=store.age_on(row.born, here.today),
         )
         for row in store.people(here.session)
         if row.given_name.lower().startswith(wanted) or row.family_name.lower().startswith(wanted)
@@ -161,8 +161,7 @@ def list_people(here: SignedIn, q: Annotated[str, Query(max_length=120)] = "") -
 @router.post("/people", status_code=201)
 def add_person(new: NewPerson, here: SignedIn) -> PersonOut:
     """Take in a new person, with a visit now."""
-    today = now().date()
-    if not 0 <= store.age_on(new.born, today) <= 120:
+    if not 0 <= store.age_on(new.born, here.today) <= 120:
         raise OutOfRange(f"{new.born} makes an age nobody has; check the year", where="born")
     row = PersonRow(
         id=uuid.uuid4(),
@@ -187,23 +186,22 @@ def add_person(new: NewPerson, here: SignedIn) -> PersonOut:
             minutes=new.minutes,
         )
     )
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person added")
+    here.audit(row.id, "person added")
     here.session.flush()
-    return person_out(here, row)
+    return person_out(here.person(row.id))
 
 
 @router.get("/people/{person_id}")
 def read_person(person_id: uuid.UUID, here: SignedIn) -> PersonOut:
-    """One person. The reading is noted in the audit."""
-    row = store.person(here.session, person_id)
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person read")
-    return person_out(here, row)
+    """One person."""
+    return person_out(here.person(person_id, "person"))
 
 
 @router.patch("/people/{person_id}")
 def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) -> PersonOut:
     """Change a person. Impossible values are refused with the possible range, and then nothing is changed."""
-    row = store.person(here.session, person_id)
+    known = here.person(person_id)
+    row = known.row
     for name, value in change.measures_cm.items():
         check_measure(name, value)
     for part, threshold in (change.thresholds or {}).items():
@@ -221,10 +219,30 @@ def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) ->
     taken: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id, "taken_at": now()}
     for name, value in change.measures_cm.items():
         here.session.add(MeasureRow(id=uuid.uuid4(), name=name, value_cm=value, **taken))
-    known = store.thresholds(here.session, row.id)
     for part, threshold in (change.thresholds or {}).items():
-        if threshold is not None or part in known:  # nothing to take back where nothing was measured
+        if threshold is not None or part in known.thresholds:  # nothing to take back where nothing was measured
             here.session.add(ThresholdRow(id=uuid.uuid4(), part=part, n_per_cm2=threshold, **taken))
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "person changed")
+    here.audit(row.id, "person changed")
     here.session.flush()
-    return person_out(here, row)
+    person_changed(here, row.id)
+    return person_out(here.person(row.id))
+
+
+class Erasure(BaseModel):
+    """Why a record is erased. The name is typed once more, so that nobody is erased by a slip."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    given_name: Line
+    reason: Line
+
+
+@router.post("/people/{person_id}/erase", status_code=204)
+def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn) -> None:
+    """Erase a person's whole record for good. That it was erased, by whom and why, stays in the audit."""
+    row = here.person(person_id).row
+    if wanted.given_name != row.given_name:
+        raise CoreError("This is not the person's first name, so nothing was erased.", where="given_name")
+    if len(wanted.reason) < LEAST_REASON:
+        raise CoreError("Say why, in a word or two.", where="reason")
+    store.erase(here.session, row, here.practitioner.id, wanted.reason)

@@ -7,20 +7,21 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn
-from acuthesis.api.atlas import entry_here
-from acuthesis.api.compose import VisitOut, keep_score, require_untreated, school_here, visit_out
-from acuthesis.api.figures import screening_here
+from acuthesis.api.access import SignedIn
+from acuthesis.api.compose import VisitOut, keep_score, require_untreated, visit_out
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
+from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.here import Here
 from acuthesis.store import compose as kept
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import ProtocolRow
 
-router = APIRouter(tags=["protocols"])
+router = APIRouter(route_class=StrictRoute, tags=["protocols"])
 
 
 class ProtocolOut(BaseModel):
@@ -60,7 +61,7 @@ def _out(row: ProtocolRow) -> ProtocolOut:
 
 def _sides(here: Here, person_id: uuid.UUID) -> list[tuple[str, str]]:
     """Kind and side of a person's open complaints."""
-    return [(c.kind, c.side) for c in store.complaints(here.session, person_id) if c.closed_on is None]
+    return [(row.kind, row.side) for row in here.person(person_id).open_complaints]
 
 
 def _affected(sides: list[tuple[str, str]], kinds: tuple[str, ...] = ()) -> str | None:
@@ -90,7 +91,8 @@ def keep_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
         [kind for kind, _ in sides],
         _affected(sides),  # type: ignore[arg-type]
     )
-    return _out(kept.keep_protocol(here.session, here.practice_id, new.name, protocol.model_dump(mode="json")))
+    here.reads(row.person_id, "visit")
+    return _kept(here, protocol)
 
 
 @router.post("/protocols/import", status_code=201)
@@ -99,11 +101,16 @@ def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
     for index, stop in enumerate(protocol.stops):
         try:
             if stop.kind in PRESSED:
-                entry_here(here, stop.id)
+                here.entry(stop.id)
             else:
                 technique_of(stop)
         except CoreError as error:
             raise type(error)(error.message, where=f"stops.{index}.id") from error
+    return _kept(here, protocol)
+
+
+def _kept(here: Here, protocol: Protocol) -> ProtocolOut:
+    here.audit(None, f"protocol kept: {protocol.name}")
     return _out(kept.keep_protocol(here.session, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
 
 
@@ -111,6 +118,7 @@ def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
 def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
     """A protocol as a file to share."""
     row = kept.protocol(here.session, protocol_id)
+    here.audit(None, f"protocol exported: {row.name}")
     name = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in row.name.lower())
     return Response(
         Protocol.model_validate(row.protocol).model_dump_json(indent=2, exclude_defaults=False),
@@ -122,6 +130,7 @@ def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
 @router.delete("/protocols/{protocol_id}", status_code=204)
 def drop_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
     """Remove a protocol; scores that were made with it stay."""
+    here.audit(None, f"protocol removed: {kept.protocol(here.session, protocol_id).name}")
     kept.drop_protocol(here.session, protocol_id)
 
 
@@ -129,15 +138,15 @@ def drop_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
 def apply_to_visit(visit_id: uuid.UUID, wish: ApplyProtocol, here: SignedIn) -> VisitOut:
     """Apply a protocol to a visit: screened, mirrored to this person's side, held to their limits, fitted in time."""
     row = visits.visit(here.session, visit_id, lock=True)
-    require_untreated(here, row)
+    require_untreated(row)
     protocol = Protocol.model_validate(kept.protocol(here.session, wish.protocol_id).protocol)
     score = apply_protocol(
         protocol,
-        screening_here(here, row.person_id),
+        screening_on_body(here, row.person_id),
         wish.minutes or row.minutes,
         _affected(_sides(here, row.person_id), protocol.complaints),  # type: ignore[arg-type]
-        school_here(here, protocol.school),
-        lambda id: entry_here(here, id),
+        here.school(protocol.school),
+        here.entry,
     )
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})

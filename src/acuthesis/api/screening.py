@@ -7,7 +7,8 @@ from typing import Any
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import Here, SignedIn, now
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.clearance import Clearance
@@ -16,11 +17,13 @@ from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.rules import limit_strip, rules
 from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
 from acuthesis.core.safety.verdict import Verdict, verdict
+from acuthesis.services.here import Here, now
+from acuthesis.services.known import Known, clearance_from
+from acuthesis.services.treating import person_changed
 from acuthesis.store import people as store
-from acuthesis.store.compose import house_rules_of
 from acuthesis.store.model import PersonRow, ScreeningRow
 
-router = APIRouter(tags=["screening"])
+router = APIRouter(route_class=StrictRoute, tags=["screening"])
 
 
 class Answers(BaseModel):
@@ -69,8 +72,8 @@ class SafetyBook(BaseModel):
     pressure: PressureTable
 
 
-def _out(here: Here, person: PersonRow, row: ScreeningRow) -> ScreeningOut:
-    screening = store.screening_from(here.session, person, row, here.practitioner)
+def _out(known: Known, row: ScreeningRow) -> ScreeningOut:
+    screening = known.screening_from(row)
     return ScreeningOut(
         id=row.id,
         answered_at=row.answered_at,
@@ -86,7 +89,7 @@ def safety_book(here: SignedIn) -> SafetyBook:
     return SafetyBook(
         questions=question_groups(),
         rules=rules(),
-        house=house_rules_of(here.session),
+        house=here.layer.rules,
         pressure=calibrated(store.scale_of(here.practitioner)),
     )
 
@@ -94,14 +97,14 @@ def safety_book(here: SignedIn) -> SafetyBook:
 @router.get("/people/{person_id}/screenings")
 def list_screenings(person_id: uuid.UUID, here: SignedIn) -> list[ScreeningOut]:
     """All screenings of a person, newest first."""
-    row = store.person(here.session, person_id)
-    return [_out(here, row, screening) for screening in store.screenings(here.session, row.id)]
+    known = here.person(person_id, "screenings")
+    return [_out(known, screening) for screening in known.screenings]
 
 
 @router.post("/people/{person_id}/screenings", status_code=201)
 def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> ScreeningOut:
     """Keep a screening and say what it decides."""
-    row = store.person(here.session, person_id)
+    row = here.person(person_id).row
     if answers.answers.get("cleared"):
         raise CoreError(
             "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
@@ -109,18 +112,17 @@ def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> Scr
         )
     form = open_form(parse_screening(answers.answers))
     screening = store.add_screening(here.session, row, form, here.practitioner.id, now())
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "screened")
-    return _out(here, row, screening)
+    here.audit(row.id, "screened")
+    person_changed(here, row.id)
+    return _out(here.person(row.id), screening)
 
 
-def _clearances(here: Here, person: PersonRow) -> list[ClearanceOut]:
-    answered = store.latest_screening(here.session, person.id)
-    lifted = store.screening_from(here.session, person, answered, here.practitioner).cleared
-    rows = store.clearances(here.session, person.id)
+def _clearances(known: Known) -> list[ClearanceOut]:
+    rows, lifted = known.clearances, known.screening.cleared
     newest = {row.flag: row.id for row in rows}
     return [
         ClearanceOut(
-            **store.clearance_from(row).model_dump(),
+            **clearance_from(row).model_dump(),
             id=row.id,
             holds=row.granted and newest[row.flag] == row.id and row.flag in lifted,
         )
@@ -131,38 +133,39 @@ def _clearances(here: Here, person: PersonRow) -> list[ClearanceOut]:
 @router.get("/people/{person_id}/clearances")
 def list_clearances(person_id: uuid.UUID, here: SignedIn) -> list[ClearanceOut]:
     """What doctors cleared for a person, and what was taken back, newest first."""
-    return _clearances(here, store.person(here.session, person_id))
+    return _clearances(here.person(person_id, "clearances"))
 
 
 @router.post("/people/{person_id}/clearances", status_code=201)
 def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> list[ClearanceOut]:
     """Record that a doctor has cleared what stops the work. Only what stops it now, and only a referral, can be."""
-    person = store.person(here.session, person_id)
-    stopping = verdict(store.screening_of(here.session, person.id, here.practitioner)).reasons
+    known = here.person(person_id)
+    stopping = known.verdict.reasons
     if new.flag not in {reason.clear for reason in stopping if reason.clear}:
         raise CoreError(f"'{new.flag}' is no referral that stops the work now, so nothing is cleared", where="flag")
-    today = now().date()
+    today = here.today
     if new.given_on > today:
         raise CoreError(f"a doctor's word of {new.given_on} has not been given yet", where="given_on")
     if new.until < today:
         raise CoreError(f"it ended on {new.until}; ask for a new one", where="until")
     if new.until < new.given_on:
         raise CoreError("it would end before it was given", where="until")
-    return _record(here, person, Clearance(**new.model_dump(), recorded_at=now()), "clearance recorded")
+    return _record(here, known.row, Clearance(**new.model_dump(), recorded_at=now()), "clearance recorded")
 
 
 @router.delete("/people/{person_id}/clearances/{flag}")
 def take_back_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[ClearanceOut]:
     """Take back what was cleared under a flag: from now on it stops the work again. The record of it stays."""
-    person = store.person(here.session, person_id)
-    given = [row for row in store.clearances(here.session, person.id) if row.flag == flag]
+    known = here.person(person_id)
+    given = [row for row in known.clearances if row.flag == flag]
     if not given or not given[-1].granted:
         raise store.NotFound("nothing is cleared under this flag", where="flag")
-    back = store.clearance_from(given[-1]).model_copy(update={"granted": False, "recorded_at": now()})
-    return _record(here, person, back, "clearance taken back")
+    back = clearance_from(given[-1]).model_copy(update={"granted": False, "recorded_at": now()})
+    return _record(here, known.row, back, "clearance taken back")
 
 
 def _record(here: Here, person: PersonRow, clearance: Clearance, action: str) -> list[ClearanceOut]:
     store.add_clearance(here.session, person, clearance, here.practitioner.id)
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, f"{action}: {clearance.flag}")
-    return _clearances(here, person)
+    here.audit(person.id, f"{action}: {clearance.flag}")
+    person_changed(here, person.id)
+    return _clearances(here.person(person.id))

@@ -1,65 +1,62 @@
 """What leaves the application: the visit and the home sheet as PDF, and a person's whole record as JSON, out and in."""
 
 import uuid
-from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.api.atlas import entry_here, own_entries
-from acuthesis.api.complaints import judged
-from acuthesis.api.figures import kept_body, screening_here
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
 from acuthesis.api.find import located_for
-from acuthesis.api.knowledge import knowledge_here
 from acuthesis.api.people import PersonOut, person_out
-from acuthesis.api.records import export_person, import_person
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.atlas.plate import plate
 from acuthesis.core.atlas.plates import FACINGS, PARTS, drawn, pages
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.rules import limit_strip, sides_of
-from acuthesis.exchange.pdf import Drawn, Rated, Row, home_pdf, plates_pdf, score_pdf, visit_pdf
+from acuthesis.exchange.pdf import Aside, Drawn, Rated, Row, VisitPaper, home_pdf, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
-from acuthesis.store import people as store
-from acuthesis.store import visits
-from acuthesis.store.model import PersonRow, PracticeRow, VisitRow
+from acuthesis.services.bodies import body_of, screening_on_body
+from acuthesis.services.day import judged
+from acuthesis.services.here import Here
+from acuthesis.services.known import Known
+from acuthesis.services.records import export_person, import_person
+from acuthesis.services.treating import disputed_of
+from acuthesis.store import access, visits
+from acuthesis.store.model import VisitRow
 
-router = APIRouter(tags=["take away"])
+router = APIRouter(route_class=StrictRoute, tags=["take away"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
 
 
-def _drawn(here: Here, person: PersonRow, id: str, side: Side) -> Drawn:
-    found, target, kept = located_for(here, person, id, side)
-    return Drawn(found, plate(found, part_of(target), kept.body))
+def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool = False) -> Drawn:
+    found, target, kept = located_for(here, known, id, side)
+    if at_home:
+        # At home the person presses with their own hand: the practitioner's width is no help there.
+        alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers]
+        found = found.model_copy(update={"fingers": alone})
+    return Drawn(found, kept.plate(found, part_of(target)))
 
 
-def _practice(here: Here) -> str:
-    return here.session.get_one(PracticeRow, here.practice_id).name
-
-
-def _rated(here: Here, row: VisitRow) -> list[Rated]:
-    ratings = store.ratings(here.session, row.person_id)
-    known = knowledge_here(here)
+def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
     rated = []
-    for complaint in store.complaints(here.session, row.person_id):
-        own = [rating for rating in ratings if rating.complaint_id == complaint.id]
+    for complaint in known.complaints:
+        own = [rating for rating in known.ratings if rating.complaint_id == complaint.id]
         at_visit = {rating.moment: rating.value for rating in own if rating.visit_id == row.id}
         rated.append(
             Rated(
-                name=known.name_of(complaint.kind),
+                name=here.knowledge.name_of(complaint.kind),
                 side=complaint.side,
                 act=complaint.act,
                 before=at_visit.get("before"),
                 after=at_visit.get("after"),
-                change=judged(own),
+                change=judged(here, own),
             )
         )
     return rated
@@ -77,26 +74,35 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     row = visits.visit(here.session, visit_id)
     if row.score is None:
         raise CoreError("this visit has no score yet, so there is nothing to write up", where="visit_id")
-    person = store.person(here.session, row.person_id)
-    score = Score.model_validate(row.score)
-    drawings = [
-        _drawn(here, person, stop.id, sides_of(stop.side)[0])
-        for stop in score.stops
-        if stop.kind in ("point", "area") and not stop.muted
-    ]
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "visit printed")
-    content = visit_pdf(
-        person=f"{person.given_name} {person.family_name}".strip(),
-        practice=_practice(here),
-        practitioner=here.practitioner.name,
-        starts_at=row.starts_at,
-        limits=list(limit_strip(store.screening_of(here.session, person.id, here.practitioner))),
-        score=score,
+    known = here.person(row.person_id)
+    here.audit(known.id, "visit printed")
+    held_by = access.practitioner(here.session, row.practitioner_id)
+    paper = VisitPaper(
+        person=f"{known.row.given_name} {known.row.family_name}".strip(),
+        practice=here.practice.name,
+        practitioner=held_by.name,
+        starts_at=here.local(row.starts_at),
+        limits=limit_strip(known.screening),
+        score=Score.model_validate(row.score),
         treatment=visits.treatment(here.session, row.id),
-        rated=_rated(here, row),
-        drawn=drawings,
+        rated=_rated(here, known, row),
+        asides=[
+            Aside(here.local(one.at), one.words, one.reason, one.note)
+            for one in disputed_of(here, row)
+            if one.settled != "set_aside"
+        ],
     )
-    return _pdf(content, "visit")
+    pressed = [stop for stop in paper.score.stops if stop.kind in PRESSED and not stop.muted]
+    _ready_to_draw(here, known)
+    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0]) for stop in pressed]
+    return _pdf(visit_pdf(paper, drawn), "visit")
+
+
+def _ready_to_draw(here: Here, known: Known) -> None:
+    """Read what drawing needs, and end the transaction: drawing and printing hold no connection and no lock."""
+    assert known.facts
+    assert here.own is not None
+    here.release()
 
 
 @router.get("/visits/{visit_id}/score.pdf", response_class=Response, responses=PDF)
@@ -106,32 +112,25 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     if row.score is None:
         raise CoreError("compose first: there is no score yet", where="visit_id")
     score = Score.model_validate(row.score)
-    person = store.person(here.session, row.person_id)
-    where = {stop.id: _where(entry_here(here, stop.id)) for stop in score.stops if stop.kind in PRESSED}
-    limits = limit_strip(store.screening_of(here.session, person.id, here.practitioner))
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "score printed")
-    return _pdf(score_pdf(person.given_name, _practice(here), row.starts_at, score, where, limits), "score")
+    known = here.person(row.person_id)
+    where = {stop.id: _where(here.entry(stop.id)) for stop in score.stops if stop.kind in PRESSED}
+    limits = limit_strip(known.screening)
+    here.audit(known.id, "score printed")
+    here.release()
+    starts_at = here.local(row.starts_at)
+    return _pdf(score_pdf(known.row.given_name, here.practice.name, starts_at, score, where, limits), "score")
 
 
 @router.get("/people/{person_id}/home.pdf", response_class=Response, responses=PDF)
 def home_sheet(person_id: uuid.UUID, here: SignedIn) -> Response:
     """The home sheet: a few points the person reaches alone, drawn on their own figure."""
-    person = store.person(here.session, person_id)
-    screening = screening_here(here, person.id)
-    open_complaints = [c.kind for c in store.complaints(here.session, person.id) if c.closed_on is None]
-    points = []
-    for point in home_set(open_complaints, screening, knowledge_here(here)):
-        one = _drawn(here, person, point.id, "left")
-        # At home the person presses with their own hand: the practitioner's width is no help there.
-        alone = [check.model_copy(update={"practitioner_cm": None}) for check in one.located.fingers]
-        located = one.located.model_copy(update={"fingers": alone})
-        _, target, kept = located_for(here, person, point.id, "left")
-        points.append((point, replace(one, located=located, svg=plate(located, part_of(target), kept.body))))
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "home sheet printed")
-    return _pdf(
-        home_pdf(person.given_name, _practice(here), now().date(), points, TIMES_A_DAY),
-        "home",
-    )
+    known = here.person(person_id)
+    screening = screening_on_body(here, known.id)
+    points = home_set([row.kind for row in known.open_complaints], screening, here.knowledge)
+    here.audit(known.id, "home sheet printed")
+    _ready_to_draw(here, known)
+    drawn = [(point, _drawn(here, known, point.id, "left", at_home=True)) for point in points]
+    return _pdf(home_pdf(known.row.given_name, here.practice.name, here.today, drawn, TIMES_A_DAY), "home")
 
 
 def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | None) -> tuple[str, list[Entry]]:
@@ -139,9 +138,9 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
 
     Raises: UnknownId, CoreError where nothing is chosen.
     """
-    everything = [*catalogue.entries(), *own_entries(here).values()]
+    everything = [*catalogue.entries(), *here.own.values()]
     if ids:
-        chosen = [entry_here(here, id) for id in dict.fromkeys(ids)]
+        chosen = [here.entry(id) for id in dict.fromkeys(ids)]
         return (chosen[0].names.english if len(chosen) == 1 else "A set of points"), chosen
     if group is not None:
         if group not in GROUPS:
@@ -176,11 +175,13 @@ def read_plates(
     """
     if facing is not None and facing not in FACINGS:
         raise UnknownId(f"there is no view '{facing}'; there are {', '.join(FACINGS)}", where="facing")
-    person = store.person(here.session, person_id)
+    known = here.person(person_id)
     title, chosen = _chosen(here, ids, group, part)
     if not chosen:
         raise CoreError("there is nothing in this group yet", where="group")
-    kept = kept_body(here, person)
+    kept = body_of(known)
+    here.audit(known.id, "plates printed")
+    here.release()
     with kept.lock:
         placed = [
             one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, kept.body)[:1]
@@ -192,9 +193,8 @@ def read_plates(
         drawings = [drawn(one, kept.body, chosen=facing is not None) for one in wanted]
     if page is not None:
         return Response(drawings[0].svg, media_type="image/svg+xml")
-    store.audit(here.session, here.practice_id, here.practitioner.id, person.id, "plates printed")
     rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
-    return _pdf(plates_pdf(title, person.given_name, _practice(here), now().date(), drawings, rows), "plates")
+    return _pdf(plates_pdf(title, known.row.given_name, here.practice.name, here.today, drawings, rows), "plates")
 
 
 def _where(entry: Entry) -> str:
@@ -204,13 +204,13 @@ def _where(entry: Entry) -> str:
 @router.get("/people/{person_id}/record")
 def export_record(person_id: uuid.UUID, here: SignedIn) -> PersonRecord:
     """Everything that is kept of a person."""
-    store.audit(here.session, here.practice_id, here.practitioner.id, person_id, "record exported")
+    here.audit(here.person(person_id).id, "record exported")
     return export_person(here.session, person_id)
 
 
 @router.post("/records", status_code=201)
 def import_record(record: PersonRecord, here: SignedIn) -> PersonOut:
     """Take in a person's record as it was exported. All of it is kept or nothing."""
-    row = import_person(here.session, record, here.practitioner)
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.id, "record imported")
-    return person_out(here, row)
+    row = import_person(here, record)
+    here.audit(row.id, "record imported")
+    return person_out(here.person(row.id))

@@ -1,28 +1,41 @@
 """Treating: events in, state out. The state is always a fold over what is kept."""
 
 import uuid
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Here, SignedIn, now
-from acuthesis.core.errors import NotAllowed
-from acuthesis.core.safety.screening import is_stale
-from acuthesis.core.safety.verdict import verdict
-from acuthesis.core.treat.events import Begin, Event, Reaction, ReactionKind, reactions
-from acuthesis.core.treat.session import Session
-from acuthesis.store import people as store
+from acuthesis.api.access import SignedIn
+from acuthesis.api.door import StrictRoute
+from acuthesis.api.text import Paragraph
+from acuthesis.core.treat.events import Reaction, ReactionKind, reactions
+from acuthesis.services import treating
+from acuthesis.services.treating import Sent, Treatment
 from acuthesis.store import visits
 
-router = APIRouter(tags=["treat"])
+router = APIRouter(route_class=StrictRoute, tags=["treat"])
 
 
 class Events(BaseModel):
-    """Events in the order in which they happened; sending one again changes nothing."""
+    """Events in the order in which they happened; sending one again changes nothing.
+
+    `sent_at`: the device's clock at this moment, by which the server sees how far it is off.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
-    events: list[Event] = Field(min_length=1, max_length=500)
+    events: Annotated[list[Sent], Field(min_length=1, max_length=500)]
+    sent_at: AwareDatetime | None = None
+
+
+class Settle(BaseModel):
+    """How something that could not be applied stands in the write-up."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    how: Literal["happened", "set_aside"]
+    note: Paragraph = ""
 
 
 @router.get("/reactions")
@@ -32,33 +45,20 @@ def list_reactions() -> dict[ReactionKind, Reaction]:
 
 
 @router.get("/visits/{visit_id}/treatment")
-def read_treatment(visit_id: uuid.UUID, here: SignedIn) -> Session:
+def read_treatment(visit_id: uuid.UUID, here: SignedIn) -> Treatment:
     """Where the treatment stands."""
     row = visits.visit(here.session, visit_id)
-    return visits.treatment(here.session, row.id)
-
-
-def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
-    """Raises: NotAllowed where nobody was asked, the answers are too old, or they allow no session."""
-    answered = store.latest_screening(here.session, person_id)
-    screening = store.screening_of(here.session, person_id, here.practitioner)
-    decided = verdict(screening)
-    if decided.decision != "ok":
-        raise NotAllowed(decided.reasons[0].text, where="screening")
-    if answered is None:
-        raise NotAllowed("nobody has been asked the screening yet", where="screening")
-    if is_stale(answered.answered_at.date(), now().date(), screening):
-        raise NotAllowed(
-            f"the answers are of {answered.answered_at.date():%-d %B %Y}; ask them again before the session",
-            where="screening",
-        )
+    here.reads(row.person_id, "treatment")
+    return treating.treatment_of(here, row)
 
 
 @router.post("/visits/{visit_id}/events")
-def add_events(visit_id: uuid.UUID, sent: Events, here: SignedIn) -> Session:
-    """Keep events and answer with the state after them. All are kept or none."""
-    row = visits.visit(here.session, visit_id, lock=True)
-    if any(isinstance(event, Begin) for event in sent.events):
-        _require_fit_answers(here, row.person_id)
-    store.audit(here.session, here.practice_id, here.practitioner.id, row.person_id, "treatment events")
-    return visits.keep_events(here.session, row, sent.events)
+def add_events(visit_id: uuid.UUID, sent: Events, here: SignedIn) -> Treatment:
+    """Keep events and answer with the state after them. What cannot be applied is kept as disputed."""
+    return treating.keep(here, visit_id, sent.events, sent.sent_at)
+
+
+@router.post("/visits/{visit_id}/disputed/{event_id}")
+def settle_disputed(visit_id: uuid.UUID, event_id: uuid.UUID, wanted: Settle, here: SignedIn) -> Treatment:
+    """Settle something that happened and could not be applied: tell it in the write-up, or set it aside."""
+    return treating.settle(here, visit_id, event_id, wanted.how, wanted.note)

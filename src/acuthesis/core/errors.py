@@ -1,15 +1,21 @@
 """The small family of errors the core raises: a code, one sentence for people, and where in the input."""
 
+from collections.abc import Sequence
+
 
 class CoreError(Exception):
-    """Something in the input cannot be used. `where` names the field or id; `code` is stable for programs."""
+    """Something in the input cannot be used. `where` names the field or id; `code` is stable for programs.
+
+    `details`: where and what, of everything that is wrong, where that is more than one thing.
+    """
 
     code = "invalid"
 
-    def __init__(self, message: str, where: str = "") -> None:
+    def __init__(self, message: str, where: str = "", details: Sequence[tuple[str, str]] = ()) -> None:
         super().__init__(message)
         self.message = message
         self.where = where
+        self.details = tuple(details)
 
 
 class UnknownId(CoreError):

@@ -2,6 +2,7 @@
 
 import random
 from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,7 +11,7 @@ from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.demo.world import EMAIL, HANDS, LOCAL_RULES, PASSWORD, PLAYERS, PRACTICE, PRACTITIONER, Player
+from acuthesis.demo.world import EMAIL, HANDS, LOCAL_RULES, PASSWORD, PLAYERS, PRACTICE, PRACTITIONER, TIME_ZONE, Player
 from acuthesis.stand_ins.hands import event_id, play
 from acuthesis.store import access, visits
 from acuthesis.store.database import see_practice
@@ -21,7 +22,6 @@ from acuthesis.store.model import (
     PractitionerRow,
     RatingRow,
     ScreeningRow,
-    TreatmentEventRow,
     VisitRow,
 )
 
@@ -30,21 +30,21 @@ ROUND = 10
 
 
 def load_demo(session: Session, now: datetime) -> bool:
-    """Load the demo world around `now` (with its time zone). Returns whether it was loaded.
+    """Load the demo world around `now`, by the clock of its practice. Returns whether it was loaded.
 
     Where it is there already nothing is touched but the visits that nobody has held yet: they move to today, so that
     the day is never empty.
     """
-    present = session.scalar(select(PractitionerRow).where(PractitionerRow.email == EMAIL))
+    now = now.astimezone(ZoneInfo(TIME_ZONE))
+    present = access.account(session, EMAIL)
     if present is not None:
         see_practice(session, present.practice_id)
         _bring_to_today(session, now)
         return False
-    practice = access.add_practice(session, PRACTICE)
+    practice = access.add_practice(session, PRACTICE, TIME_ZONE)
     practice.local_rules = LOCAL_RULES
     practitioner = access.add_practitioner(session, practice.id, PRACTITIONER, EMAIL, PASSWORD)
     practitioner.fingers = dict(HANDS)
-    see_practice(session, practice.id)
     chance = random.Random(SEED)
     for player in PLAYERS:
         _Grower(session, practitioner, player, now, chance).grow()
@@ -52,9 +52,9 @@ def load_demo(session: Session, now: datetime) -> bool:
 
 
 def _bring_to_today(session: Session, now: datetime) -> None:
-    held = select(TreatmentEventRow.visit_id)
     midnight = datetime.combine(now.date(), time(), now.tzinfo)
-    for visit in session.scalars(select(VisitRow).where(VisitRow.starts_at < midnight, VisitRow.id.not_in(held))):
+    not_held = VisitRow.treatment == "not_begun"
+    for visit in session.scalars(select(VisitRow).where(VisitRow.starts_at < midnight, not_held)):
         at = visit.starts_at.astimezone(now.tzinfo)
         visit.starts_at = datetime.combine(now.date(), at.time(), now.tzinfo)
 

@@ -9,6 +9,7 @@ from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
 
 PRACTICE = "The prop van"
+TIME_ZONE = "Europe/London"
 LOCAL_RULES = "Touring practice: keep each venue's emergency number on the mirror, and the nearest hospital on the map."
 PRACTITIONER = "Ode Marrable"
 EMAIL = "ode@lanternwick.example"

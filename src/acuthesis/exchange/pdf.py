@@ -1,13 +1,9 @@
 """Paper: the visit for the record and the home sheet for the person, as PDF from HTML."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from datetime import date, datetime
-from functools import lru_cache
-from pathlib import Path
-from typing import Any
 
-from jinja2 import Environment, FileSystemLoader, select_autoescape
 from markupsafe import Markup
 
 from acuthesis.core.atlas.fingers import SPAN_WORDS
@@ -19,46 +15,9 @@ from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.change import Change
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.session import Session
+from acuthesis.core.words import POSITION_WORDS
+from acuthesis.exchange.render import render
 from acuthesis.exchange.score_svg import score_svg
-
-POSITION_WORDS = {
-    "supine": "on the back",
-    "prone": "on the front",
-    "left_side": "on the left side",
-    "right_side": "on the right side",
-    "seated": "seated",
-}
-WORDS = (
-    "This supports care and does not replace it; it is not a diagnosis. In doubt, ask a doctor. "
-    "Stop and get help with chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
-)
-
-
-@lru_cache
-def _templates() -> Environment:
-    templates = FileSystemLoader(Path(__file__).parent / "templates")
-    environment = Environment(loader=templates, autoescape=select_autoescape(), trim_blocks=True)
-    environment.filters["short"] = short_id
-    return environment
-
-
-def short_id(id: str) -> str:
-    """Code of a point or area as people say it: TF4 for `ear_TF4`, 'spine lumbar' for `foot_spine_lumbar`."""
-    return id.removeprefix("ear_").removeprefix("foot_").replace("_", " ")
-
-
-def _render(template: str, sizes: Sequence[str] = ("",), **values: Any) -> bytes:
-    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page."""
-    # Imported at the first paper: it takes a second, which the start of the server should not wait for.
-    from weasyprint import HTML
-
-    base = str(Path(__file__).parent / "templates")
-    for size in sizes:
-        html = _templates().get_template(template).render(words=WORDS, size=size, **values)
-        document = HTML(string=html, base_url=base).render()
-        if len(document.pages) == 1:
-            break
-    return bytes(document.write_pdf())
 
 
 @dataclass(frozen=True)
@@ -81,29 +40,37 @@ class Rated:
     change: Change
 
 
-def visit_pdf(
-    person: str,
-    practice: str,
-    practitioner: str,
-    starts_at: datetime,
-    limits: list[str],
-    score: Score,
-    treatment: Session,
-    rated: list[Rated],
-    drawn: list[Drawn],
-) -> bytes:
-    """The write-up of a visit."""
-    return _render(
+@dataclass(frozen=True)
+class Aside:
+    """Something that happened at a treatment and could not be applied: when, what, why, and what was noted of it."""
+
+    at: datetime
+    words: str
+    reason: str
+    note: str
+
+
+@dataclass(frozen=True)
+class VisitPaper:
+    """What the write-up of a visit tells; moments are by the practice's clock."""
+
+    person: str
+    practice: str
+    practitioner: str
+    starts_at: datetime
+    limits: Sequence[str]
+    score: Score
+    treatment: Session
+    rated: Sequence[Rated]
+    asides: Sequence[Aside]
+
+
+def visit_pdf(paper: VisitPaper, drawn: Sequence[Drawn]) -> bytes:
+    """The write-up of a visit, with a drawing of every point."""
+    return render(
         "visit.html",
-        person=person,
-        practice=practice,
-        practitioner=practitioner,
-        starts_at=starts_at,
-        limits=limits,
-        score=score,
-        score_svg=Markup(score_svg(score, treatment.records)),
-        treatment=treatment,
-        rated=rated,
+        **{field.name: getattr(paper, field.name) for field in fields(paper)},
+        score_svg=Markup(score_svg(paper.score, paper.treatment.records)),
         drawn=drawn,
         Markup=Markup,
         in_words=in_words,
@@ -122,7 +89,7 @@ def score_pdf(
     """The score for the table, on one page: drawn, then stop by stop."""
     stops = [stop for stop in score.stops if not stop.muted]
     refused = [row for row in score.left_out if row.severity != "note"]
-    return _render(
+    return render(
         "score.html",
         sizes=("", "small", "tiny"),
         person=person,
@@ -151,7 +118,7 @@ class Row:
 
 def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[Plate], rows: list[Row]) -> bytes:
     """Plates of several points, and a list of where they are."""
-    return _render(
+    return render(
         "plates.html",
         title=title,
         person=person,
@@ -165,7 +132,7 @@ def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[
 
 def home_pdf(person: str, practice: str, on: date, points: list[tuple[HomePoint, Drawn]], times_a_day: int) -> bytes:
     """The sheet that goes home with the person."""
-    return _render(
+    return render(
         "home.html",
         person=person,
         practice=practice,

@@ -1,8 +1,8 @@
 """A person's whole record as documented JSON (docs/guide/record.md), which can be taken in again without loss."""
 
 import uuid
-from datetime import date
-from typing import Annotated, Any, Literal
+from datetime import UTC, date, datetime, timedelta
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
@@ -10,8 +10,8 @@ from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.layer import OWN_COMPLAINT
-from acuthesis.core.compose.score import Score
-from acuthesis.core.errors import CoreError
+from acuthesis.core.compose.score import Score, check_score
+from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.rules import StopSide
 from acuthesis.core.safety.screening import check_threshold, parse_screening
@@ -21,6 +21,8 @@ from acuthesis.core.treat.session import fold
 FORMAT: Literal["acuthesis.person"] = "acuthesis.person"
 VERSION: Literal[1] = 1
 MOST_ROWS = 5000
+MOST_ANSWERS = 200
+MOST_EVENTS = 50_000  # of all visits together
 
 
 class _Part(BaseModel):
@@ -38,9 +40,16 @@ class PersonPart(_Part):
     height_cm: float | None
     weight_kg: float | None
     fingers: Fingers
-    breaths_per_minute: float | None = Field(None, ge=3, le=30)
+    breaths_per_minute: float | None = Field(None, ge=3, le=30, allow_inf_nan=False)
     story: str = Field("", max_length=4000)
     created_at: AwareDatetime
+
+
+class PractitionerPart(_Part):
+    """Somebody who is named in the record, for what they did."""
+
+    id: uuid.UUID
+    name: str = Field(min_length=1, max_length=120)
 
 
 class ScreeningPart(_Part):
@@ -48,7 +57,8 @@ class ScreeningPart(_Part):
 
     id: uuid.UUID
     answered_at: AwareDatetime
-    answers: dict[str, Any]
+    answered_by: uuid.UUID | None = None
+    answers: dict[str, Any] = Field(max_length=MOST_ANSWERS)
 
 
 class ClearancePart(Clearance):
@@ -56,6 +66,7 @@ class ClearancePart(Clearance):
 
     id: uuid.UUID
     recorded_at: AwareDatetime
+    recorded_by: uuid.UUID | None = None
 
 
 class ThresholdPart(_Part):
@@ -88,15 +99,34 @@ class MeasurePart(_Part):
     taken_at: AwareDatetime
 
 
+class SettledPart(_Part):
+    """How a disputed event was settled."""
+
+    how: Literal["happened", "set_aside"]
+    note: str = Field("", max_length=4000)
+    settled_at: AwareDatetime
+    settled_by: uuid.UUID
+
+
+class DisputedPart(_Part):
+    """An event that happened and could not be applied, with why, and how it was settled."""
+
+    event: Event
+    reason: str = Field(min_length=1, max_length=1000)
+    settled: SettledPart | None = None
+
+
 class VisitPart(_Part):
-    """One visit with its score and the events of its treatment."""
+    """One visit with its score, who held it, and the events of its treatment."""
 
     id: uuid.UUID
+    held_by: uuid.UUID | None = None
     starts_at: AwareDatetime
     minutes: int = Field(ge=3, le=240)
     note: str = Field("", max_length=4000)
     score: Score | None
     events: list[Event] = Field([], max_length=MOST_ROWS)
+    disputed: list[DisputedPart] = Field([], max_length=MOST_ROWS)
 
 
 class DraftPart(_Part):
@@ -107,6 +137,7 @@ class DraftPart(_Part):
     label: str = Field(max_length=120)
     score: Score
     kept_at: AwareDatetime
+    kept_by: uuid.UUID | None = None
 
 
 class RatingPart(_Part):
@@ -141,6 +172,7 @@ class PersonRecord(_Part):
     format: Literal["acuthesis.person"] = FORMAT
     version: Literal[1] = VERSION
     person: PersonPart
+    practitioners: list[PractitionerPart] = Field([], max_length=MOST_ANSWERS)
     screenings: list[ScreeningPart] = Field([], max_length=MOST_ROWS)
     clearances: list[ClearancePart] = Field([], max_length=MOST_ROWS)
     thresholds: list[ThresholdPart] = Field([], max_length=MOST_ROWS)
@@ -168,8 +200,18 @@ class PersonRecord(_Part):
                 _checked("complaints", lambda kind=complaint.kind: complaint_kind(kind))
         for measure in self.measures:
             check_measure(measure.name, measure.value_cm)
-        for visit in self.visits:
-            _checked("visits", lambda events=visit.events: fold(events))
+        for rank, visit in enumerate(self.visits):
+            _checked(f"visits.{rank}", lambda events=visit.events: fold(events))
+            if visit.score is not None:
+                _checked(f"visits.{rank}.score", lambda score=visit.score: check_score(score))
+        for draft in self.drafts:
+            _checked(f"drafts: {draft.label}", lambda score=draft.score: check_score(score))
+        if sum(len(visit.events) + len(visit.disputed) for visit in self.visits) > MOST_EVENTS:
+            raise ValueError(f"visits: there are more than {MOST_EVENTS} events in all")
+        named = {row.id for row in self.practitioners}
+        for id in self.done_by():
+            if id not in named:
+                raise ValueError(f"practitioners: {id} is mentioned, and is not in the list")
         complaints, own_visits = {row.id for row in self.complaints}, {row.id for row in self.visits}
         for draft in self.drafts:
             if draft.visit_id not in own_visits:
@@ -180,6 +222,59 @@ class PersonRecord(_Part):
             if (rating.moment == "home") != (rating.visit_id is None):
                 raise ValueError(f"ratings: {rating.id} is from '{rating.moment}', which does not fit its visit")
         return self
+
+    def done_by(self) -> set[uuid.UUID]:
+        """Ids of the practitioners that the record mentions."""
+        settled = [one.settled for visit in self.visits for one in visit.disputed if one.settled]
+        found = [
+            *(row.answered_by for row in self.screenings),
+            *(row.recorded_by for row in self.clearances),
+            *(row.held_by for row in self.visits),
+            *(row.kept_by for row in self.drafts),
+            *(row.settled_by for row in settled),
+        ]
+        return {id for id in found if id is not None}
+
+
+EARLIEST = datetime(1950, 1, 1, tzinfo=UTC)
+CLOCKS_DIFFER = timedelta(days=1)
+BOOKED_AHEAD = timedelta(days=3 * 366)
+
+
+def check_dates(record: PersonRecord, now: datetime) -> None:
+    """Raises: OutOfRange naming the first date that nobody can have: born tomorrow, rated next year, or before 1950."""
+    today = now.date()
+    _within("person.born", record.person.born, date(1900, 1, 1), today)
+    done = {
+        "person": [record.person.created_at],
+        "screenings": [row.answered_at for row in record.screenings],
+        "clearances": [row.recorded_at for row in record.clearances],
+        "thresholds": [row.taken_at for row in record.thresholds],
+        "complaints": [row.created_at for row in record.complaints],
+        "measures": [row.taken_at for row in record.measures],
+        "ratings": [row.rated_at for row in record.ratings],
+        "findings": [row.at for row in record.findings],
+        "drafts": [row.kept_at for row in record.drafts],
+        "events": [event.at for visit in record.visits for event in visit.events],
+    }
+    for part, moments in done.items():
+        for rank, moment in enumerate(moments):
+            _within(f"{part}.{rank}", moment, EARLIEST, now + CLOCKS_DIFFER)
+    for rank, visit in enumerate(record.visits):
+        _within(f"visits.{rank}.starts_at", visit.starts_at, EARLIEST, now + BOOKED_AHEAD)
+    for rank, row in enumerate(record.complaints):
+        if row.since is not None:
+            _within(f"complaints.{rank}.since", row.since, record.person.born, today)
+        if row.closed_on is not None:
+            _within(f"complaints.{rank}.closed_on", row.closed_on, row.since or record.person.born, today)
+
+
+Moment = TypeVar("Moment", date, datetime)
+
+
+def _within(where: str, moment: Moment, low: Moment, high: Moment) -> None:
+    if not low <= moment <= high:
+        raise OutOfRange(f"{where}: {moment:%-d %B %Y} cannot be", where=where)
 
 
 def _checked(where: str, check: Any) -> None:

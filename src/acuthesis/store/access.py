@@ -1,4 +1,4 @@
-"""Who may come in: passwords, signed-in browsers, and the limit on trying."""
+"""Who may come in: passwords, signed-in browsers, and the limits on trying."""
 
 import hashlib
 import secrets
@@ -7,14 +7,16 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from pwdlib import PasswordHash
-from sqlalchemy import delete, func, select
+from sqlalchemy import case, delete, func, select, text
 from sqlalchemy.orm import Session
 
+from acuthesis.store.database import see_practice
 from acuthesis.store.model import AuthSessionRow, PracticeRow, PractitionerRow, SignInAttemptRow
 
 PASSWORDS = PasswordHash.recommended()  # Argon2id
 # Checked when no such practitioner exists, so that a wrong name takes as long as a wrong password.
 NOBODY = PASSWORDS.hash(secrets.token_hex(16))
+KNOWN_FOR = timedelta(days=180)  # an address that somebody signed in from is not a stranger's for so long
 
 
 @dataclass(frozen=True)
@@ -26,13 +28,30 @@ class SignedIn:
     practitioner: PractitionerRow
 
 
-def _token_hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
+@dataclass(frozen=True)
+class Limits:
+    """How many failures stop further tries within a window: of a name from one address, of one address, and of a name
+    from addresses that nobody with that name ever signed in from."""
+
+    window: timedelta = timedelta(minutes=5)
+    of_name_here: int = 8
+    of_address: int = 60
+    of_name_elsewhere: int = 100
 
 
-def add_practice(session: Session, name: str) -> PracticeRow:
-    """A new practice."""
-    practice = PracticeRow(id=uuid.uuid4(), name=name)
+@dataclass(frozen=True)
+class Account:
+    """What signing in needs to know of a practitioner before any practice is in sight."""
+
+    practitioner_id: uuid.UUID
+    practice_id: uuid.UUID
+    password_hash: str
+
+
+def add_practice(session: Session, name: str, time_zone: str = "UTC") -> PracticeRow:
+    """A new practice; from here on the transaction sees it."""
+    practice = PracticeRow(id=uuid.uuid4(), name=name, time_zone=time_zone)
+    see_practice(session, practice.id)
     session.add(practice)
     session.flush()
     return practice
@@ -48,37 +67,81 @@ def add_practitioner(session: Session, practice_id: uuid.UUID, name: str, email:
     return row
 
 
-def too_many_tries(session: Session, key: str, tries: int, window: timedelta, now: datetime) -> bool:
-    """Whether a name has failed so often lately that it has to wait."""
-    since = now - window
-    count = session.scalar(
-        select(func.count())
-        .select_from(SignInAttemptRow)
-        .where(SignInAttemptRow.key == key, SignInAttemptRow.at > since)
-    )
-    return (count or 0) >= tries
+def account(session: Session, email: str) -> Account | None:
+    """The account with this name in whatever practice, or None. The only look over the wall between practices."""
+    found = session.execute(
+        text("SELECT * FROM sign_in_lookup(:email)"), {"email": email.strip().lower()}
+    ).one_or_none()
+    return None if found is None else Account(found.practitioner_id, found.practice_id, found.password_hash)
 
 
-def note_failed_try(session: Session, key: str) -> None:
-    """Remember a failed attempt."""
-    session.add(SignInAttemptRow(key=key))
+def _key(email: str) -> str:
+    return hashlib.sha256(email.encode()).hexdigest()
 
 
-def check_password(session: Session, email: str, password: str) -> PractitionerRow | None:
-    """The practitioner with this name and password, or None."""
-    row = session.scalar(select(PractitionerRow).where(PractitionerRow.email == email.strip().lower()))
-    right = PASSWORDS.verify(password, row.password_hash if row else NOBODY)
-    return row if right else None
+def too_many_tries(session: Session, email: str, address: str, limits: Limits, now: datetime) -> bool:
+    """Whether a try has to wait.
+
+    A name is limited address by address, so that strangers cannot lock its owner out; over all strange addresses it is
+    limited too, which addresses that the name has been signed in from before do not feel.
+    """
+    row, key = SignInAttemptRow, _key(email)
+    lately = (row.at > now - limits.window) & ~row.succeeded
+    counted = session.execute(
+        select(
+            func.count(case((lately & (row.key == key) & (row.address == address), 1))),
+            func.count(case((lately & (row.address == address), 1))),
+            func.count(case((lately & (row.key == key) & (row.address != address), 1))),
+            func.count(case((row.succeeded & (row.key == key) & (row.address == address), 1))),
+        ).where((row.key == key) | (row.address == address))
+    ).one()
+    of_name_here, of_address, of_name_elsewhere, known = counted
+    attacked = of_name_elsewhere >= limits.of_name_elsewhere and not known
+    return of_name_here >= limits.of_name_here or of_address >= limits.of_address or attacked
+
+
+def note_try(session: Session, email: str, address: str, succeeded: bool, limits: Limits, now: datetime) -> None:
+    """Remember a try, and sweep out what no longer counts."""
+    row, key = SignInAttemptRow, _key(email)
+    session.execute(delete(row).where(~row.succeeded, row.at < now - limits.window))
+    session.execute(delete(row).where(row.succeeded, row.at < now - KNOWN_FOR))
+    if succeeded:  # own slips are forgiven, and one success an address is enough to know it by
+        session.execute(delete(row).where(row.key == key, row.address == address))
+    session.add(SignInAttemptRow(key=key, address=address, succeeded=succeeded, at=now))
+
+
+def is_password(found: Account | None, password: str) -> tuple[bool, str | None]:
+    """Whether the password is right, and its new hash where the old one was made with weaker parameters."""
+    right, renewed = PASSWORDS.verify_and_update(password, found.password_hash if found else NOBODY)
+    return right and found is not None, renewed if right and found else None
+
+
+def practitioner(session: Session, practitioner_id: uuid.UUID) -> PractitionerRow:
+    """A practitioner of the practice in sight."""
+    return session.get_one(PractitionerRow, practitioner_id)
+
+
+def practitioners(session: Session) -> list[PractitionerRow]:
+    """Everybody who works or worked in the practice, by name."""
+    return list(session.scalars(select(PractitionerRow).order_by(PractitionerRow.name, PractitionerRow.id)))
+
+
+def _token_hash(token: str) -> bytes:
+    return hashlib.sha256(token.encode()).digest()
 
 
 def open_session(session: Session, practitioner: PractitionerRow, now: datetime, hours: int) -> SignedIn:
-    """Sign a practitioner in; old sessions and old attempts are swept out on the way."""
+    """Sign a practitioner in; the practice's old sessions are swept out on the way.
+
+    The token says which practice it opens: its session can then be looked up behind the wall.
+    """
     session.execute(delete(AuthSessionRow).where(AuthSessionRow.expires_at < now))
-    session.execute(delete(SignInAttemptRow).where(SignInAttemptRow.key == practitioner.email))
-    token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
+    token = f"{practitioner.practice_id.hex}.{secrets.token_urlsafe(32)}"
+    csrf = secrets.token_urlsafe(24)
     session.add(
         AuthSessionRow(
             token_hash=_token_hash(token),
+            practice_id=practitioner.practice_id,
             practitioner_id=practitioner.id,
             csrf=csrf,
             expires_at=now + timedelta(hours=hours),
@@ -87,14 +150,25 @@ def open_session(session: Session, practitioner: PractitionerRow, now: datetime,
     return SignedIn(token, csrf, practitioner)
 
 
-def find_session(session: Session, token: str, now: datetime) -> tuple[AuthSessionRow, PractitionerRow] | None:
-    """The session a token opens, with its practitioner; None if it does not exist or has expired."""
+def find_session(
+    session: Session, token: str, now: datetime
+) -> tuple[AuthSessionRow, PractitionerRow, PracticeRow] | None:
+    """The session a token opens, with its practitioner and practice; None if it does not exist or has expired.
+
+    From here on the transaction sees that practice.
+    """
+    try:
+        practice_id = uuid.UUID(hex=token.partition(".")[0])
+    except ValueError:
+        return None
+    see_practice(session, practice_id)
     found = session.execute(
-        select(AuthSessionRow, PractitionerRow)
+        select(AuthSessionRow, PractitionerRow, PracticeRow)
         .join(PractitionerRow, PractitionerRow.id == AuthSessionRow.practitioner_id)
+        .join(PracticeRow, PracticeRow.id == AuthSessionRow.practice_id)
         .where(AuthSessionRow.token_hash == _token_hash(token), AuthSessionRow.expires_at > now)
     ).one_or_none()
-    return None if found is None else (found[0], found[1])
+    return None if found is None else (found[0], found[1], found[2])
 
 
 def close_session(session: Session, token: str) -> None:

@@ -1,6 +1,7 @@
 """The tables. Everything about a person carries its practice, and the database itself keeps practices apart (row-level
 security, see the first migration); what is recorded of a treatment is only ever added."""
 
+import secrets
 import uuid
 from datetime import date, datetime
 from typing import Any, ClassVar
@@ -22,11 +23,12 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
 
+# One rule for every name: what it is, the table, its columns; a check has a word in place of the columns.
 NAMING = {
-    "ix": "ix_%(table_name)s_%(column_0_name)s",
-    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
     "ck": "ck_%(table_name)s_%(constraint_name)s",
-    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s",
     "pk": "pk_%(table_name)s",
 }
 
@@ -46,45 +48,68 @@ class PracticeRow(Base):
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str]
     local_rules: Mapped[str] = mapped_column(server_default="")
+    time_zone: Mapped[str] = mapped_column(server_default="UTC")  # IANA name: what "today" is here
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class PractitionerRow(Base):
-    """Somebody who signs in."""
+    """Somebody who works here; without a password, only a name on what they did (it came with a record)."""
 
     __tablename__ = "practitioner"
-    __table_args__ = (CheckConstraint("theme IN ('auto', 'light', 'dim')", name="theme"),)
+    __table_args__ = (
+        UniqueConstraint("id", "practice_id"),
+        CheckConstraint("theme IN ('auto', 'light', 'dim')", name="theme"),
+        CheckConstraint("lock_minutes BETWEEN 1 AND 120", name="lock_minutes"),
+        CheckConstraint("(email IS NULL) = (password_hash IS NULL)", name="account"),
+        Index(None, "practice_id"),
+    )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
     name: Mapped[str]
-    email: Mapped[str] = mapped_column(unique=True)
-    password_hash: Mapped[str]
+    email: Mapped[str | None] = mapped_column(unique=True)
+    password_hash: Mapped[str | None]
     fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     scale_g: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     theme: Mapped[str] = mapped_column(server_default="auto")
+    lock_minutes: Mapped[int] = mapped_column(server_default="10")
+    # Seals what waits on this practitioner's devices; given back at every sign-in, so it is random and never changes.
+    device_key: Mapped[bytes] = mapped_column(LargeBinary, default=lambda: secrets.token_bytes(32))
+
+
+def _practitioner_key(column: str) -> ForeignKeyConstraint:
+    """A practitioner of the same practice: the pair must exist."""
+    return ForeignKeyConstraint([column, "practice_id"], ["practitioner.id", "practitioner.practice_id"])
 
 
 class AuthSessionRow(Base):
     """A signed-in browser; only a hash of its token is kept."""
 
     __tablename__ = "auth_session"
+    __table_args__ = (_practitioner_key("practitioner_id"), Index(None, "practitioner_id"))
 
     token_hash: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
-    practitioner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practitioner.id", ondelete="CASCADE"))
+    practice_id: Mapped[uuid.UUID]
+    practitioner_id: Mapped[uuid.UUID]
     csrf: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     expires_at: Mapped[datetime]
 
 
 class SignInAttemptRow(Base):
-    """A failed attempt to sign in, kept for the limit."""
+    """An attempt to sign in, for the limit: a hash of the name that was given, and from where.
+
+    Failures are kept as long as they count; of successes the last one, because an address that somebody has signed in
+    from is not a stranger's.
+    """
 
     __tablename__ = "sign_in_attempt"
-    __table_args__ = (Index("ix_sign_in_attempt_key_at", "key", "at"),)
+    __table_args__ = (Index(None, "key", "at"), Index(None, "address", "at"))
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     key: Mapped[str]
+    address: Mapped[str] = mapped_column(server_default="")
+    succeeded: Mapped[bool] = mapped_column(server_default=text("false"))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -93,7 +118,7 @@ class PersonRow(Base):
 
     __tablename__ = "person"
     __table_args__ = (
-        UniqueConstraint("id", "practice_id", name="uq_person_id_practice"),
+        UniqueConstraint("id", "practice_id"),
         CheckConstraint("sex IN ('female', 'male', 'unspecified')", name="sex"),
         CheckConstraint("height_cm BETWEEN 120 AND 220", name="height"),
         CheckConstraint("weight_kg BETWEEN 30 AND 220", name="weight"),
@@ -128,7 +153,7 @@ class OfPerson:
 
 
 def _person_key() -> ForeignKeyConstraint:
-    return ForeignKeyConstraint(["person_id", "practice_id"], ["person.id", "person.practice_id"], ondelete="CASCADE")
+    return ForeignKeyConstraint(["person_id", "practice_id"], ["person.id", "person.practice_id"])
 
 
 class ScreeningRow(OfPerson, Base):
@@ -136,8 +161,12 @@ class ScreeningRow(OfPerson, Base):
 
     __tablename__ = "screening"
 
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (_person_key(), _practitioner_key("answered_by"))
+
     answered_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    answered_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    answered_by: Mapped[uuid.UUID | None]
     answers: Mapped[dict[str, Any]]
 
 
@@ -148,7 +177,11 @@ class ClearanceRow(OfPerson, Base):
 
     @declared_attr.directive
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
-        return (_person_key(), CheckConstraint("until >= given_on", name="until"))
+        return (
+            _person_key(),
+            _practitioner_key("recorded_by"),
+            CheckConstraint("until >= given_on", name="until"),
+        )
 
     flag: Mapped[str]
     by: Mapped[str]
@@ -156,7 +189,7 @@ class ClearanceRow(OfPerson, Base):
     what_for: Mapped[str]
     until: Mapped[date]
     granted: Mapped[bool]
-    recorded_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    recorded_by: Mapped[uuid.UUID | None]
     recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -183,8 +216,9 @@ class ComplaintRow(OfPerson, Base):
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
         return (
             _person_key(),
-            UniqueConstraint("id", "person_id", name="uq_complaint_id_person"),
+            UniqueConstraint("id", "person_id"),
             CheckConstraint("side IN ('left', 'right', 'both', 'midline')", name="side"),
+            Index(None, "practice_id"),
         )
 
     version: Mapped[int] = mapped_column(server_default="1")
@@ -215,15 +249,26 @@ class VisitRow(OfPerson, Base):
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
         return (
             _person_key(),
-            UniqueConstraint("id", "person_id", name="uq_visit_id_person"),
+            _practitioner_key("practitioner_id"),
+            UniqueConstraint("id", "person_id"),
             CheckConstraint("minutes BETWEEN 3 AND 240", name="minutes"),
+            CheckConstraint("treatment IN ('not_begun', 'open', 'over')", name="treatment"),
+            Index(None, "practice_id", "starts_at"),
+            Index(None, "person_id", "starts_at"),
         )
 
     version: Mapped[int] = mapped_column(server_default="1")
-    practitioner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practitioner.id"))
-    starts_at: Mapped[datetime] = mapped_column(index=True)
+    practitioner_id: Mapped[uuid.UUID]
+    starts_at: Mapped[datetime]
     minutes: Mapped[int]
-    score: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    # What the fold over its events says, kept with every event, so that lists need not fold: how far it is, and what
+    # was sore (rows of `Sore`).
+    treatment: Mapped[str] = mapped_column(server_default="not_begun")
+    felt: Mapped[list[Any] | None] = mapped_column(JSONB(none_as_null=True))
+    # A score is large: it is read where it is asked for, and never by the way.
+    score: Mapped[dict[str, Any] | None] = mapped_column(
+        JSONB(none_as_null=True), deferred=True, deferred_raiseload=True
+    )
     note: Mapped[str] = mapped_column(server_default="")
 
 
@@ -236,13 +281,13 @@ class RatingRow(OfPerson, Base):
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
         return (
             _person_key(),
-            ForeignKeyConstraint(
-                ["complaint_id", "person_id"], ["complaint.id", "complaint.person_id"], ondelete="CASCADE"
-            ),
-            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
+            ForeignKeyConstraint(["complaint_id", "person_id"], ["complaint.id", "complaint.person_id"]),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"]),
             CheckConstraint("value BETWEEN 0 AND 10", name="value"),
             CheckConstraint("moment IN ('before', 'after', 'home')", name="moment"),
             CheckConstraint("(moment = 'home') = (visit_id IS NULL)", name="visit"),
+            Index(None, "visit_id", "complaint_id"),
+            Index(None, "complaint_id", "rated_at"),
         )
 
     complaint_id: Mapped[uuid.UUID]
@@ -253,7 +298,11 @@ class RatingRow(OfPerson, Base):
 
 
 class TreatmentEventRow(OfPerson, Base):
-    """One event of a treatment. Its id comes from the client, so that it is kept once however often it is sent."""
+    """One event of a treatment. Its id comes from the client, so that it is kept once however often it is sent.
+
+    `disputed`: why it does not move the state, where it could not follow what was there. `clock_offset_ms`: how far the
+    device's clock was behind the server's when it was sent.
+    """
 
     __tablename__ = "treatment_event"
 
@@ -261,14 +310,40 @@ class TreatmentEventRow(OfPerson, Base):
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
         return (
             _person_key(),
-            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
-            Index("ix_treatment_event_visit_seq", "visit_id", "seq"),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"]),
+            UniqueConstraint("id", "person_id"),
+            Index(None, "visit_id", "seq"),
         )
 
     visit_id: Mapped[uuid.UUID]
     seq: Mapped[int] = mapped_column(BigInteger, Identity())
     at: Mapped[datetime]
+    received_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    clock_offset_ms: Mapped[int] = mapped_column(server_default="0")
     body: Mapped[dict[str, Any]]
+    disputed: Mapped[str | None]
+
+
+class SettlementRow(OfPerson, Base):
+    """How a disputed event was settled in the write-up: told as it happened, or set aside, with a word on why."""
+
+    __tablename__ = "settlement"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            _person_key(),
+            _practitioner_key("settled_by"),
+            ForeignKeyConstraint(["event_id", "person_id"], ["treatment_event.id", "treatment_event.person_id"]),
+            UniqueConstraint("event_id"),
+            CheckConstraint("how IN ('happened', 'set_aside')", name="how"),
+        )
+
+    event_id: Mapped[uuid.UUID]
+    how: Mapped[str]
+    note: Mapped[str] = mapped_column(server_default="")
+    settled_by: Mapped[uuid.UUID]
+    settled_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class FindingRow(OfPerson, Base):
@@ -316,13 +391,14 @@ class DraftRow(OfPerson, Base):
     def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
         return (
             _person_key(),
-            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"], ondelete="CASCADE"),
+            _practitioner_key("kept_by"),
+            ForeignKeyConstraint(["visit_id", "person_id"], ["visit.id", "visit.person_id"]),
         )
 
     visit_id: Mapped[uuid.UUID] = mapped_column(index=True)
     label: Mapped[str]
     score: Mapped[dict[str, Any]]
-    kept_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("practitioner.id"))
+    kept_by: Mapped[uuid.UUID | None]
     kept_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -344,6 +420,7 @@ class LayerRow(Base):
     """A practice's changes to the shipped knowledge; one row a practice."""
 
     __tablename__ = "layer"
+    __table_args__ = (_practitioner_key("changed_by"),)
 
     practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"), primary_key=True)
     version: Mapped[int] = mapped_column(server_default="1")
@@ -356,9 +433,7 @@ class AtlasTextRow(Base):
     """One text that a shipped point or area may be found by, for names that are nearly spelled right."""
 
     __tablename__ = "atlas_text"
-    __table_args__ = (
-        Index("ix_atlas_text_text", "text", postgresql_using="gin", postgresql_ops={"text": "gin_trgm_ops"}),
-    )
+    __table_args__ = (Index(None, "text", postgresql_using="gin", postgresql_ops={"text": "gin_trgm_ops"}),)
 
     entry: Mapped[str] = mapped_column(primary_key=True)
     text: Mapped[str] = mapped_column(primary_key=True)
@@ -368,17 +443,21 @@ class AuditRow(Base):
     """Who read or wrote a person's record, and when."""
 
     __tablename__ = "audit"
+    __table_args__ = (_practitioner_key("practitioner_id"), Index(None, "practice_id", "at"))
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
     practitioner_id: Mapped[uuid.UUID | None]
-    person_id: Mapped[uuid.UUID | None] = mapped_column(index=True)
+    person_id: Mapped[uuid.UUID | None] = mapped_column(index=True)  # outlives the person: that they were erased, too
     action: Mapped[str]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-# Tables that row-level security guards; a test checks that every table with a practice is here.
+# Tables that row-level security guards by their practice; a test checks that every table with a practice is here. The
+# practice itself is guarded by its id.
 GUARDED = (
+    "practitioner",
+    "auth_session",
     "person",
     "screening",
     "clearance",
@@ -388,6 +467,7 @@ GUARDED = (
     "visit",
     "rating",
     "treatment_event",
+    "settlement",
     "finding",
     "own_entry",
     "draft",
@@ -402,7 +482,10 @@ ONLY_ADDED = (
     "measure",
     "rating",
     "treatment_event",
+    "settlement",
     "finding",
     "draft",
     "audit",
 )
+# Changed, and never deleted by the application: a person's record goes as a whole, by the owner's `erase_person`.
+NEVER_DELETED = ("practice", "practitioner", "person", "complaint", "visit", "layer")

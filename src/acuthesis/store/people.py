@@ -1,23 +1,20 @@
 """Persons and what is known of them. The database shows only the practice that the transaction named."""
 
 import uuid
-from datetime import UTC, date, datetime
+from collections.abc import Sequence
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from acuthesis.core.body.person import BodyFacts, Fingers
-from acuthesis.core.compose.layer import Layer
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.clearance import Clearance, holding, raised_since
-from acuthesis.core.safety.pressure import calibrated
-from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.safety.clearance import Clearance
+from acuthesis.core.safety.screening import parse_screening
 from acuthesis.store.model import (
-    AuditRow,
     ClearanceRow,
     ComplaintRow,
-    LayerRow,
     MeasureRow,
     PersonRow,
     PractitionerRow,
@@ -37,17 +34,6 @@ class Conflict(CoreError):
     """Somebody else changed the row since it was read."""
 
     code = "conflict"
-
-
-def audit(
-    session: Session,
-    practice_id: uuid.UUID,
-    practitioner_id: uuid.UUID | None,
-    person_id: uuid.UUID | None,
-    action: str,
-) -> None:
-    """Note who did what with whose record."""
-    session.add(AuditRow(practice_id=practice_id, practitioner_id=practitioner_id, person_id=person_id, action=action))
 
 
 def person(session: Session, person_id: uuid.UUID) -> PersonRow:
@@ -73,65 +59,26 @@ def check_version(row: Any, version: int, what: str) -> None:
     row.version += 1
 
 
-def latest_screening(session: Session, person_id: uuid.UUID) -> ScreeningRow | None:
-    """The newest answers, or None."""
-    return session.scalar(
-        select(ScreeningRow)
-        .where(ScreeningRow.person_id == person_id)
-        .order_by(ScreeningRow.answered_at.desc())
-        .limit(1)
-    )
-
-
-def screening_of(session: Session, person_id: uuid.UUID, presser: PractitionerRow) -> Screening:
-    """The newest answers as the core reads them, with everything else that decides for this person and this hand."""
-    return screening_from(session, person(session, person_id), latest_screening(session, person_id), presser)
-
-
-def screening_from(
-    session: Session, row: PersonRow, answered: ScreeningRow | None, presser: PractitionerRow
-) -> Screening:
-    """Answers of one screening as the core reads them today; none if there are none.
-
-    With them: the person's age and measured thresholds, what a doctor cleared, the practice's own rules, and the levels
-    of whoever presses.
-    """
-    today = datetime.now(UTC).date()
-    house = session.scalar(select(LayerRow))
-    screening = parse_screening(
-        answered.answers if answered else {},
-        age_on(row.born, today),
-        {part: one.n_per_cm2 for part, one in thresholds(session, row.id).items() if one.n_per_cm2 is not None},
-        house=Layer.model_validate(house.layer).rules if house else (),
-        pressure=calibrated(scale_of(presser)),
-    )
-    given = [clearance_from(one) for one in clearances(session, row.id)]
-    if not given:
-        return screening
-    history = [(one.answered_at, screening.model_copy(update=_answers_of(one))) for one in screenings(session, row.id)]
-    lifted = holding(given, raised_since(history), today)
-    return screening.model_copy(update={"cleared": (*screening.cleared, *lifted)})
-
-
-def _answers_of(row: ScreeningRow) -> dict[str, Any]:
-    read = parse_screening(row.answers)
-    return {"answers": read.answers, "cleared": read.cleared}
-
-
 def scale_of(row: PractitionerRow) -> dict[int, float]:
     """What a kitchen scale showed (g) under a practitioner's thumb, by level."""
     return {int(level): grams for level, grams in row.scale_g.items()}
 
 
-def clearances(session: Session, person_id: uuid.UUID) -> list[ClearanceRow]:
-    """Everything that doctors cleared for a person, and what was taken back, oldest first."""
-    query = select(ClearanceRow).where(ClearanceRow.person_id == person_id)
+def persons(session: Session, ids: Sequence[uuid.UUID]) -> list[PersonRow]:
+    """Several persons of this practice."""
+    return list(session.scalars(select(PersonRow).where(PersonRow.id.in_(ids)))) if ids else []
+
+
+def screenings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ScreeningRow]:
+    """All answers that persons ever gave, newest first."""
+    query = select(ScreeningRow).where(ScreeningRow.person_id.in_(person_ids))
+    return list(session.scalars(query.order_by(ScreeningRow.answered_at.desc(), ScreeningRow.id)))
+
+
+def clearances(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ClearanceRow]:
+    """Everything that doctors cleared for persons, and what was taken back, oldest first."""
+    query = select(ClearanceRow).where(ClearanceRow.person_id.in_(person_ids))
     return list(session.scalars(query.order_by(ClearanceRow.recorded_at, ClearanceRow.id)))
-
-
-def clearance_from(row: ClearanceRow) -> Clearance:
-    """A clearance as the core reads it."""
-    return Clearance(**{name: getattr(row, name) for name in Clearance.model_fields})
 
 
 def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
@@ -144,30 +91,16 @@ def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uu
     return kept
 
 
-def thresholds(session: Session, person_id: uuid.UUID) -> dict[str, ThresholdRow]:
-    """The newest measured pressure-pain threshold of each body part; one without a value was taken back."""
-    query = select(ThresholdRow).where(ThresholdRow.person_id == person_id)
-    return {row.part: row for row in session.scalars(query.order_by(ThresholdRow.taken_at, ThresholdRow.id))}
+def thresholds(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ThresholdRow]:
+    """Every measured pressure-pain threshold, oldest first; one without a value takes back what was measured before."""
+    query = select(ThresholdRow).where(ThresholdRow.person_id.in_(person_ids))
+    return list(session.scalars(query.order_by(ThresholdRow.taken_at, ThresholdRow.id)))
 
 
-def screenings(session: Session, person_id: uuid.UUID) -> list[ScreeningRow]:
-    """All answers ever given, newest first."""
-    return list(
-        session.scalars(
-            select(ScreeningRow).where(ScreeningRow.person_id == person_id).order_by(ScreeningRow.answered_at.desc())
-        )
-    )
-
-
-def complaints(session: Session, person_id: uuid.UUID) -> list[ComplaintRow]:
-    """A person's complaints, oldest first."""
-    return list(
-        session.scalars(
-            select(ComplaintRow)
-            .where(ComplaintRow.person_id == person_id)
-            .order_by(ComplaintRow.created_at, ComplaintRow.id)
-        )
-    )
+def complaints(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
+    """Persons' complaints, oldest first."""
+    query = select(ComplaintRow).where(ComplaintRow.person_id.in_(person_ids))
+    return list(session.scalars(query.order_by(ComplaintRow.created_at, ComplaintRow.id)))
 
 
 def complaint(session: Session, complaint_id: uuid.UUID) -> ComplaintRow:
@@ -183,17 +116,16 @@ def complaints_in_use(session: Session) -> set[str]:
     return set(session.scalars(select(ComplaintRow.kind).distinct()))
 
 
-def ratings(session: Session, person_id: uuid.UUID) -> list[RatingRow]:
-    """A person's ratings in order of time."""
-    return list(session.scalars(select(RatingRow).where(RatingRow.person_id == person_id).order_by(RatingRow.rated_at)))
+def ratings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[RatingRow]:
+    """Persons' ratings in order of time."""
+    query = select(RatingRow).where(RatingRow.person_id.in_(person_ids))
+    return list(session.scalars(query.order_by(RatingRow.rated_at, RatingRow.id)))
 
 
-def measures(session: Session, person_id: uuid.UUID) -> dict[str, MeasureRow]:
-    """The newest measure of each length."""
-    rows = session.scalars(
-        select(MeasureRow).where(MeasureRow.person_id == person_id).order_by(MeasureRow.taken_at, MeasureRow.id)
-    )
-    return {row.name: row for row in rows}
+def measures(session: Session, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
+    """Every measure taken, oldest first: of each length the last counts."""
+    query = select(MeasureRow).where(MeasureRow.person_id.in_(person_ids))
+    return list(session.scalars(query.order_by(MeasureRow.taken_at, MeasureRow.id)))
 
 
 def age_on(born: date, day: date) -> int:
@@ -204,14 +136,14 @@ def age_on(born: date, day: date) -> int:
 DEFAULT_HEIGHT_CM = {"female": 164.0, "male": 177.0, "unspecified": 170.0}  # rounded adult averages
 
 
-def body_facts(session: Session, row: PersonRow, today: date) -> BodyFacts:
+def body_facts(row: PersonRow, age: int, measures_cm: dict[str, float]) -> BodyFacts:
     """What the figure is fitted to; with no height yet, an average one for the sex."""
     return BodyFacts(
         sex=row.sex,
-        age=min(max(age_on(row.born, today), 12), 105),
+        age=min(max(age, 12), 105),
         height_cm=row.height_cm or DEFAULT_HEIGHT_CM[row.sex],
         weight_kg=row.weight_kg,
-        measures_cm={name: measure.value_cm for name, measure in sorted(measures(session, row.id).items())},
+        measures_cm=measures_cm,
         fingers=fingers_of(row.fingers),
     )
 
@@ -232,3 +164,9 @@ def add_screening(
     session.add(screening)
     session.flush()
     return screening
+
+
+def erase(session: Session, row: PersonRow, by: uuid.UUID, reason: str) -> None:
+    """Erase a person's whole record, noting who did it and why. Only the owner's function can; it sees one practice."""
+    session.execute(text("SELECT erase_person(:person, :by, :reason)"), {"person": row.id, "by": by, "reason": reason})
+    session.expunge_all()  # nothing of it may be written again

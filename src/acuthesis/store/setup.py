@@ -1,12 +1,16 @@
 """Makes roles and a database on a server that we administer, and brings the database to the newest revision."""
 
-from sqlalchemy import create_engine, make_url, text
+import os
+
+from sqlalchemy import create_engine, make_url, select, text
 
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.atlas.search import WHERE, texts
+from acuthesis.store import visits
 from acuthesis.store.atlas import fill_texts
-from acuthesis.store.database import engine
+from acuthesis.store.database import engine, see_practice, transaction
 from acuthesis.store.migrate import migrate
+from acuthesis.store.model import PractitionerRow, VisitRow
 
 
 def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
@@ -25,14 +29,33 @@ def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
                 if known.scalar() is None:
                     # Role names and passwords are our own (letters, digits, - and _), made by the launcher.
                     connection.exec_driver_sql(
-                        f"CREATE ROLE {role.username} LOGIN NOSUPERUSER NOBYPASSRLS PASSWORD '{role.password}'"
+                        f"CREATE ROLE \"{role.username}\" LOGIN NOSUPERUSER NOBYPASSRLS PASSWORD '{role.password}'"
                     )
             known = connection.execute(text("SELECT 1 FROM pg_database WHERE datname = :d"), {"d": owner.database})
             if known.scalar() is None:
-                connection.exec_driver_sql(f'CREATE DATABASE "{owner.database}" OWNER {owner.username}')
+                connection.exec_driver_sql(f'CREATE DATABASE "{owner.database}" OWNER "{owner.username}"')
             connection.execute(text("SELECT pg_advisory_unlock(8714)"))
     finally:
         admin.dispose()
-    migrate(owner_url)
+    migrate(owner_url, str(app.username))
+    _fill_felt(owner_url)
     names = ((entry.id, known) for entry in entries() for weight, known in texts(entry) if weight >= WHERE)
     fill_texts(engine(owner_url), names)
+
+
+def _fill_felt(owner_url: str) -> None:
+    """Note with visits of earlier versions what their treatments say, as it is noted with every event since."""
+    with transaction(url=owner_url) as session:
+        # The owner sees practitioners, which is how practices are found; everything else one practice at a time.
+        for practice_id in session.scalars(select(PractitionerRow.practice_id).distinct()).all():
+            see_practice(session, practice_id)
+            for row in session.scalars(
+                select(VisitRow).where(VisitRow.treatment != "not_begun", VisitRow.felt.is_(None))
+            ).all():
+                visits.keep_state(row, visits.treatment(session, row.id))
+            session.flush()
+
+
+def ensure_from_environment() -> None:
+    """The same with the addresses that the launcher gives to whoever keeps the database, and to nobody else."""
+    ensure_database(*(os.environ[f"ACUTHESIS_{role}_URL"] for role in ("ADMIN", "OWNER", "DATABASE")))

@@ -1,42 +1,72 @@
 """Visits, their scores, and the events of their treatments."""
 
 import uuid
+from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased, undefer
 
 from acuthesis.core.compose.score import Score
 from acuthesis.core.treat.events import EVENT, Event
 from acuthesis.core.treat.session import Session as Treatment
 from acuthesis.core.treat.session import fold
-from acuthesis.store.model import TreatmentEventRow, VisitRow
+from acuthesis.core.treat.tenderness import sore_places
+from acuthesis.store.model import SettlementRow, TreatmentEventRow, VisitRow
 from acuthesis.store.people import NotFound
 
 
 def visit(session: Session, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
-    """A visit of this practice; with `lock` nobody else writes to it until the transaction ends. Raises: NotFound."""
-    query = select(VisitRow).where(VisitRow.id == visit_id)
-    row = session.scalar(query.with_for_update() if lock else query)
+    """A visit of this practice with its score; with `lock` nobody else writes to it until the transaction ends.
+
+    Raises: NotFound.
+    """
+    query = select(VisitRow).where(VisitRow.id == visit_id).options(undefer(VisitRow.score))
+    row = session.scalar((query.with_for_update() if lock else query).execution_options(populate_existing=True))
     if row is None:
         raise NotFound("there is no such visit in this practice", where="visit_id")
     return row
 
 
-def visits_between(session: Session, start: datetime, end: datetime) -> list[VisitRow]:
-    """Visits that start in a stretch of time, in order."""
-    return list(
-        session.scalars(
-            select(VisitRow).where(VisitRow.starts_at >= start, VisitRow.starts_at < end).order_by(VisitRow.starts_at)
-        )
+@dataclass(frozen=True)
+class Listed:
+    """A visit without its score, as lists need it."""
+
+    row: VisitRow
+    composed: bool
+    visits_before: int
+
+
+def visits_between(session: Session, start: datetime, end: datetime) -> list[Listed]:
+    """Visits that start in a stretch of time, in order; earlier visits of the same person are counted, not read."""
+    return _listed(session, VisitRow.starts_at >= start, VisitRow.starts_at < end)
+
+
+def latest_between(session: Session, person_id: uuid.UUID, start: datetime, end: datetime) -> Listed | None:
+    """The last visit of a person that starts in a stretch of time."""
+    found = _listed(session, VisitRow.person_id == person_id, VisitRow.starts_at >= start, VisitRow.starts_at < end)
+    return found[-1] if found else None
+
+
+def _listed(session: Session, *where: object) -> list[Listed]:
+    earlier = aliased(VisitRow)
+    before = (
+        select(func.count())
+        .where(earlier.person_id == VisitRow.person_id, earlier.starts_at < VisitRow.starts_at)
+        .scalar_subquery()
     )
+    query = select(VisitRow, VisitRow.score.is_not(None), before).where(*where)  # type: ignore[arg-type]
+    rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
+    return [Listed(row, composed, count) for row, composed, count in rows]
 
 
-def visits_of(session: Session, person_id: uuid.UUID) -> list[VisitRow]:
-    """A person's visits in order."""
-    return list(session.scalars(select(VisitRow).where(VisitRow.person_id == person_id).order_by(VisitRow.starts_at)))
+def visits_of(session: Session, person_id: uuid.UUID, scores: bool = False) -> list[VisitRow]:
+    """A person's visits in order, with their scores only where these are asked for."""
+    query = select(VisitRow).where(VisitRow.person_id == person_id).order_by(VisitRow.starts_at, VisitRow.id)
+    return list(session.scalars(query.options(undefer(VisitRow.score)) if scores else query))
 
 
 def planned(row: VisitRow) -> list[str]:
@@ -47,15 +77,55 @@ def planned(row: VisitRow) -> list[str]:
     return list(dict.fromkeys(stop.id for stop in stops if stop.kind in ("point", "area")))
 
 
+def pressed_at(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, frozenset[str]]:
+    """Ids of the points and areas in the scores of visits, picked out by the database."""
+    if not visit_ids:
+        return {}
+    rows = session.execute(
+        text(
+            "SELECT visit.id, array_agg(DISTINCT stop ->> 'id') AS ids "
+            "FROM visit, jsonb_array_elements(visit.score -> 'stops') AS stop "
+            "WHERE visit.id = ANY(:ids) AND stop ->> 'kind' IN ('point', 'area') GROUP BY visit.id"
+        ),
+        {"ids": list(visit_ids)},
+    )
+    return {row.id: frozenset(row.ids) for row in rows}
+
+
+def open_treatments(session: Session, person_id: uuid.UUID | None = None) -> list[uuid.UUID]:
+    """Visits whose treatment has begun and is not over: of a person, or of the whole practice."""
+    query = select(VisitRow.id).where(VisitRow.treatment == "open")
+    return list(session.scalars(query if person_id is None else query.where(VisitRow.person_id == person_id)))
+
+
 def events_of(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, list[Event]]:
-    """Events of visits in the order in which they were kept."""
-    table: dict[uuid.UUID, list[Event]] = {visit_id: [] for visit_id in visit_ids}
+    """Events of visits that moved their state, in the order in which they were kept."""
+    table: dict[uuid.UUID, list[Event]] = defaultdict(list)
+    wanted = TreatmentEventRow.visit_id.in_(visit_ids)
     rows = session.scalars(
-        select(TreatmentEventRow).where(TreatmentEventRow.visit_id.in_(visit_ids)).order_by(TreatmentEventRow.seq)
+        select(TreatmentEventRow).where(wanted, TreatmentEventRow.disputed.is_(None)).order_by(TreatmentEventRow.seq)
     )
     for row in rows:
         table[row.visit_id].append(EVENT.validate_python(row.body))
     return table
+
+
+def disputed_of(session: Session, visit_id: uuid.UUID) -> list[tuple[TreatmentEventRow, SettlementRow | None]]:
+    """Events of a visit that did not move its state, each with how it was settled."""
+    query = (
+        select(TreatmentEventRow, SettlementRow)
+        .outerjoin(SettlementRow, SettlementRow.event_id == TreatmentEventRow.id)
+        .where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.disputed.is_not(None))
+        .order_by(TreatmentEventRow.seq)
+    )
+    return [(event, settled) for event, settled in session.execute(query)]
+
+
+def known_ids(session: Session, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str | None]:
+    """Those of the ids that this visit has kept already, each with why it is disputed, if it is."""
+    query = select(TreatmentEventRow.id, TreatmentEventRow.disputed)
+    rows = session.execute(query.where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.id.in_(ids)))
+    return {row.id: row.disputed for row in rows}
 
 
 def treatment(session: Session, visit_id: uuid.UUID) -> Treatment:
@@ -63,26 +133,42 @@ def treatment(session: Session, visit_id: uuid.UUID) -> Treatment:
     return fold(events_of(session, [visit_id])[visit_id])
 
 
+def keep_event(
+    session: Session, row: VisitRow, event: Event, disputed: str | None = None, clock_offset_ms: int = 0
+) -> bool:
+    """Add an event to a visit. Returns whether it was added: an id that any visit has used is not used again."""
+    kept = session.execute(
+        insert(TreatmentEventRow)
+        .values(
+            id=event.id,
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            visit_id=row.id,
+            at=event.at,
+            body=event.model_dump(mode="json"),
+            disputed=disputed,
+            clock_offset_ms=clock_offset_ms,
+        )
+        .on_conflict_do_nothing()
+        .returning(TreatmentEventRow.id)
+    )
+    return kept.scalar_one_or_none() is not None
+
+
+def keep_state(row: VisitRow, state: Treatment) -> None:
+    """Note with the visit what the fold says, for lists."""
+    over = state.status in ("stopped", "finished")
+    row.treatment = "not_begun" if state.status == "not_begun" else "over" if over else "open"
+    row.felt = [sore.model_dump(mode="json") for sore in sore_places(state)]
+
+
 def keep_events(session: Session, row: VisitRow, events: Sequence[Event]) -> Treatment:
-    """Add events to a visit, once each, and return the state after them; all or none is kept.
+    """Add a whole course of events to a visit that has none.
 
     Raises: NotAllowed, UnknownId if an event cannot follow what is there.
     """
-    before = events_of(session, [row.id])[row.id]
-    known = {event.id for event in before}
-    fresh = list({event.id: event for event in events if event.id not in known}.values())
-    state = fold([*before, *fresh])
-    for event in fresh:
-        session.execute(
-            insert(TreatmentEventRow)
-            .values(
-                id=event.id,
-                practice_id=row.practice_id,
-                person_id=row.person_id,
-                visit_id=row.id,
-                at=event.at,
-                body=event.model_dump(mode="json"),
-            )
-            .on_conflict_do_nothing()
-        )
+    state = fold(events)
+    for event in events:
+        keep_event(session, row, event)
+    keep_state(row, state)
     return state

@@ -74,6 +74,8 @@ def _reachable(complaint_ids: Sequence[str], screening: Screening, knowledge: Kn
     worth: dict[str, tuple[float, str]] = {}
     for id in complaint_ids:
         kind = knowledge.complaint(id)
+        if kind.home_emptied:
+            continue
         uses = {use.id: use for use in kind.uses if use.ground in ("points", "ear", "reflexes")}
         for place, home_id in enumerate(kind.home):
             target = knowledge.find(home_id)

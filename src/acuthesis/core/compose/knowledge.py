@@ -82,6 +82,7 @@ class ComplaintKind(BaseModel):
     evidence: Evidence
     techniques: tuple[str, ...]
     home: tuple[str, ...]
+    home_emptied: bool = False  # a practice wants nothing pressed at home for it
     uses: tuple[Use, ...]
 
     @model_validator(mode="before")

@@ -31,6 +31,8 @@ from acuthesis.core.safety.rules import house_rules
 
 OWN_COMPLAINT = re.compile(r"own_[a-z0-9_]{1,50}")
 OWN_EVIDENCE = Evidence(strength="none", says="This practice's own; no evidence was looked up.")
+LIGHTEST, HEAVIEST = 0.1, 5.0
+Weight = Annotated[float, Field(ge=LIGHTEST, le=HEAVIEST, allow_inf_nan=False)]
 Words = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
 
 
@@ -59,7 +61,7 @@ class ComplaintChange(_Change):
 
     add: tuple[Use, ...] = Field((), max_length=60)
     remove: tuple[str, ...] = Field((), max_length=60)
-    weights: dict[str, float] = {}
+    weights: dict[str, Weight] = {}
     home: tuple[str, ...] | None = Field(None, max_length=8)
 
 
@@ -162,10 +164,11 @@ def _complaint(kind: ComplaintKind, change: ComplaintChange, found: Knowledge) -
         found.find(id)
     kept = [use for use in kind.uses if use.id not in change.remove]
     weighed = [
-        use.model_copy(update={"weight": min(max(change.weights[use.id], 0.1), 5)}) if use.id in change.weights else use
-        for use in kept
+        use.model_copy(update={"weight": change.weights[use.id]}) if use.id in change.weights else use for use in kept
     ]
-    changed = kind.model_copy(update={"uses": (*weighed, *change.add), "home": change.home or kind.home})
+    home = kind.home if change.home is None else change.home  # one that was emptied stays empty
+    emptied = change.home == ()
+    changed = kind.model_copy(update={"uses": (*weighed, *change.add), "home": home, "home_emptied": emptied})
     check_complaint(changed, found.find)
     return changed
 

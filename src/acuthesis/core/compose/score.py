@@ -4,17 +4,18 @@ from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, computed_field
 
 from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.atlas.model import Contact, Position
-from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, whole_s
+from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, in_words, whole_s
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.rules import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Decision, Reason, Screening
+from acuthesis.core.words import POSITION_WORDS
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle
 TURN_S = 30  # the person turns over or sits up
@@ -71,6 +72,12 @@ class Stop(DraftStop):
     entering: tuple[int, ...] = ()
     warnings: tuple[str, ...] = ()
     words: str = ""
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def dose_words(self) -> str:
+        """The dose as it is said."""
+        return in_words(self.dose)
 
 
 class LeftOut(BaseModel):
@@ -197,7 +204,7 @@ def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], whe
     if stop.kind in PRESSED:
         _check_place(stop, find(stop.id), where)
     elif (technique := technique_of(stop)) is not None and stop.position not in technique.positions:
-        raise CoreError(f"{technique.name} is not done {_lying(stop.position)}", where=f"{where}.position")
+        raise CoreError(f"{technique.name} is not done {POSITION_WORDS[stop.position]}", where=f"{where}.position")
     if limits is not None:
         _check_limits(stop, limits, where)
 
@@ -207,17 +214,7 @@ def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
         said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
         raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
     if stop.position not in target.reach.positions:
-        raise CoreError(f"{stop.id} cannot be reached {_lying(stop.position)}", where=f"{where}.position")
-
-
-def _lying(position: Position) -> str:
-    return {
-        "supine": "lying on the back",
-        "prone": "lying on the front",
-        "left_side": "lying on the left side",
-        "right_side": "lying on the right side",
-        "seated": "seated",
-    }[position]
+        raise CoreError(f"{stop.id} cannot be reached {POSITION_WORDS[stop.position]}", where=f"{where}.position")
 
 
 def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
@@ -270,6 +267,29 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         warnings=tuple(warnings),
         words=words,
     )
+
+
+LONGEST_S = 6 * 3600  # no session is longer
+
+
+def check_score(score: Score) -> None:
+    """What any score has to be that comes from outside, whoever it was made for.
+
+    Raises: CoreError naming the stop: too many stops, one key twice, harder than its own ceiling, or longer than a day
+    at work.
+    """
+    if len(score.stops) > MAX_STOPS:
+        raise CoreError(f"a score holds up to {MAX_STOPS} stops; this one has {len(score.stops)}", where="stops")
+    if len({stop.key for stop in score.stops}) != len(score.stops):
+        raise CoreError("two stops have the same key", where="stops")
+    for rank, stop in enumerate(score.stops):
+        where = f"stops.{rank}"
+        if not stop.muted and stop.level > stop.ceiling:
+            raise CoreError(
+                f"{where}: {stop.id} is at level {stop.level}, above its ceiling {stop.ceiling}", where=where
+            )
+        if not (0 <= stop.start_s <= LONGEST_S and 0 <= stop.duration_s <= LONGEST_S):
+            raise CoreError(f"{where}: {stop.id} begins or lasts beyond any session", where=where)
 
 
 def total_s(stops: Sequence[Stop]) -> float:

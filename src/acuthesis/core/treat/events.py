@@ -55,6 +55,40 @@ def reactions() -> dict[ReactionKind, Reaction]:
     return table
 
 
+class Words(BaseModel):
+    """What is said when; the names are those of advice.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    very_sore: str
+    very_sore_twice: str
+    grows: str
+    sore: str
+    eases: str
+    ease: str
+    rim: str
+    lowered: str
+    refused: str
+    no_session: str
+
+
+class Care(BaseModel):
+    """The whole of advice.yaml: soreness (0 to 10) at which something follows, and the words for it."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    too_sore: int
+    worse_by: int
+    sore_enough: int
+    words: Words
+
+
+@lru_cache
+def care() -> Care:
+    """Thresholds and words of soreness."""
+    return Care.model_validate(yaml.safe_load((DATA / "advice.yaml").read_text()))
+
+
 class _Event(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -123,6 +157,28 @@ class Later(_Event):
     kind: Literal["later"] = "later"
 
 
+class Ceiling(BaseModel):
+    """The highest level of a stop, and why not more."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    ceiling: int = Field(ge=1, le=5)
+    reasons: tuple[str, ...]
+
+
+class NewLimits(_Event):
+    """What is known of the person changed while they lie there: what holds now, by stop.
+
+    `refused`: why a stop must be left. `no_session`: why the whole session must end; empty where it may go on.
+    Made by the application, never by whoever treats.
+    """
+
+    kind: Literal["limits"] = "limits"
+    ceilings: dict[str, Ceiling]
+    refused: dict[str, str] = {}
+    no_session: str = ""
+
+
 class End(_Event):
     """The treatment is over."""
 
@@ -130,10 +186,9 @@ class End(_Event):
     reason: Literal["finished", "stopped"]
 
 
-Event = Annotated[
-    Begin | StartStop | Pause | Resume | SetLevel | Soreness | Reacted | ChangeTechnique | Later | End,
-    Field(discriminator="kind"),
-]
+# What whoever treats can say once it has begun.
+Said = StartStop | Pause | Resume | SetLevel | Soreness | Reacted | ChangeTechnique | Later | End
+Event = Annotated[Begin | Said | NewLimits, Field(discriminator="kind")]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])
 EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 
@@ -141,3 +196,30 @@ EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 def seconds_between(earlier: datetime, later: datetime) -> float:
     """Seconds from one moment to another, never negative: a client's clock may be set back."""
     return max((later - earlier).total_seconds(), 0.0)
+
+
+def in_words(event: Event) -> str:
+    """An event as a write-up tells it.
+
+    >>> in_words(Soreness(id=UUID(int=1), at=datetime(2026, 3, 1, 9, tzinfo=UTC), value=6, side="left"))
+    'soreness 6, left'
+    """
+    match event:
+        case Begin():
+            return "the start of the treatment"
+        case StartStop():
+            return f"hands on at {event.key}"
+        case SetLevel():
+            return f"level {event.level}"
+        case Soreness():
+            return f"soreness {event.value}" + (f", {event.side}" if event.side else "")
+        case Reacted():
+            return reactions()[event.reaction].name.lower()
+        case ChangeTechnique():
+            return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
+        case NewLimits():
+            return "new limits"
+        case End():
+            return f"the end of the treatment ({event.reason})"
+        case _:
+            return {"pause": "clock held", "resume": "clock went on", "later": "to come back to later"}[event.kind]

@@ -1,13 +1,14 @@
 """The treatment as a fold over its events: where it stands, what was felt, what to do now, what to come back to."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import datetime
 from typing import Literal
+from uuid import UUID
 
 from pydantic import BaseModel
 
 from acuthesis.core.compose.score import Score, Stop
-from acuthesis.core.errors import NotAllowed, UnknownId
+from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.treat.events import (
     Begin,
     ChangeTechnique,
@@ -15,6 +16,7 @@ from acuthesis.core.treat.events import (
     Event,
     Follows,
     Later,
+    NewLimits,
     Pause,
     Reacted,
     ReactionKind,
@@ -22,15 +24,10 @@ from acuthesis.core.treat.events import (
     SetLevel,
     Soreness,
     StartStop,
+    care,
     reactions,
     seconds_between,
 )
-
-# Source: manual-therapy caution. A point is left for today when it is rated above this twice ...
-TOO_SORE = 7
-# ... or when its rating rises by so much at the same pressure.
-WORSE_BY = 2
-SORE_ENOUGH = 5  # from here on a spot is worth working on and a second look
 
 Status = Literal["not_begun", "ready", "running", "paused", "stopped", "finished"]
 
@@ -51,6 +48,8 @@ class StopRecord(BaseModel):
     started: int = 0
     active_s: float = 0
     level: int
+    ceiling: int
+    ceiling_reasons: tuple[str, ...] = ()
     soreness: list[Felt] = []
     reactions: list[ReactionKind] = []
     techniques: list[str] = []
@@ -90,20 +89,47 @@ def fold(events: Iterable[Event], start: Session | None = None) -> Session:
     Raises: NotAllowed for an event that cannot follow (nothing follows the end, only `begin` opens);
     UnknownId for a stop that is not in the score.
     """
-    session = (start or Session()).model_copy(deep=True)
-    seen = set()
-    for event in events:
-        if event.id in seen:
-            continue
-        seen.add(event.id)
+    session = _copy(start or Session())
+    for event in _once(events):
         _apply(session, event)
-        session.event_count += 1
     return session
 
 
+def fold_what_follows(events: Iterable[Event], start: Session | None = None) -> tuple[Session, dict[UUID, str]]:
+    """State after those of the events that can follow, and for each of the others, by its id, why it cannot.
+
+    What cannot follow does not move the state: it happened at the table all the same, so whoever keeps events keeps it
+    too, as disputed.
+    """
+    session = _copy(start or Session())
+    disputed: dict[UUID, str] = {}
+    for event in _once(events):
+        try:
+            _apply(session, event)
+        except CoreError as error:
+            disputed[event.id] = error.message
+    return session, disputed
+
+
+def _copy(session: Session) -> Session:
+    """A session of its own; the score, which nothing changes, is shared."""
+    records = {key: record.model_copy(deep=True) for key, record in session.records.items()}
+    return session.model_copy(update={"records": records, "second_looks": list(session.second_looks)})
+
+
+def _once(events: Iterable[Event]) -> Iterator[Event]:
+    seen = set()
+    for event in events:
+        if event.id not in seen:
+            seen.add(event.id)
+            yield event
+
+
 def _apply(session: Session, event: Event) -> None:
+    """Move the state by one event. Raises before anything is changed."""
     if isinstance(event, Begin):
         _begin(session, event)
+        session.event_count += 1
         return
     if session.status == "not_begun":
         raise NotAllowed(f"'{event.kind}' before the treatment began", where=str(event.id))
@@ -127,8 +153,11 @@ def _apply(session: Session, event: Event) -> None:
             _technique(session, event)
         case Later():
             _queue(session, _current(session, event).key)
+        case NewLimits():
+            _limit(session, event)
         case End():
             _end(session, event.at, event.reason)
+    session.event_count += 1
 
 
 def _begin(session: Session, event: Begin) -> None:
@@ -137,7 +166,10 @@ def _begin(session: Session, event: Begin) -> None:
     if event.score.decision != "ok":
         raise NotAllowed("the screening does not allow a session", where=str(event.id))
     session.score, session.status, session.began_at = event.score, "ready", event.at
-    session.records = {key: StopRecord(key=key, level=stop.level) for key, stop in session.stops.items()}
+    session.records = {
+        key: StopRecord(key=key, level=stop.level, ceiling=stop.ceiling, ceiling_reasons=stop.ceiling_reasons)
+        for key, stop in session.stops.items()
+    }
 
 
 def _hold(session: Session, at: datetime) -> None:
@@ -168,9 +200,11 @@ def _current(session: Session, event: Event) -> StopRecord:
 
 def _set_level(session: Session, event: SetLevel) -> None:
     record = _current(session, event)
-    stop = session.stops[record.key]
-    if event.level > stop.ceiling:
-        raise NotAllowed(f"level {event.level} is above {stop.ceiling}. {stop.ceiling_reasons[0]}", where=str(event.id))
+    if event.level > record.ceiling:
+        raise NotAllowed(
+            f"level {event.level} is above {record.ceiling}. {' '.join(record.ceiling_reasons[:1])}".strip(),
+            where=str(event.id),
+        )
     record.level = event.level
 
 
@@ -179,20 +213,18 @@ def _felt(session: Session, event: Soreness) -> None:
     before = [felt for felt in record.soreness if felt.side == event.side]
     record.soreness.append(Felt(value=event.value, level=record.level, at=event.at, side=event.side))
     same = [felt for felt in before if felt.level == record.level]
-    if event.value > TOO_SORE and any(felt.value > TOO_SORE for felt in before):
-        _leave(session, record, "Very sore twice: leave this point for today.")
-    elif same and event.value - same[-1].value >= WORSE_BY:
-        _leave(session, record, "It grows at the same pressure: leave this point for today.")
-    elif event.value > TOO_SORE:
-        _lighten(session, record, "Very sore: lighten one level and let it settle, then ask again.")
-    elif event.value >= SORE_ENOUGH and not before:
-        session.advice = Advice(
-            follows="none",
-            text="Sore: lighten and hold (E), circle the rim (R), or come back later (L); then ask again.",
-        )
+    rules = care()
+    if event.value > rules.too_sore and any(felt.value > rules.too_sore for felt in before):
+        _leave(session, record, rules.words.very_sore_twice)
+    elif same and event.value - same[-1].value >= rules.worse_by:
+        _leave(session, record, rules.words.grows)
+    elif event.value > rules.too_sore:
+        _lighten(session, record, rules.words.very_sore)
+    elif event.value >= rules.sore_enough and not before:
+        session.advice = Advice(follows="none", text=rules.words.sore)
         _queue(session, record.key)
     elif before and event.value < before[-1].value:
-        session.advice = Advice(follows="none", text=f"It eases: {before[-1].value} to {event.value}.")
+        session.advice = Advice(follows="none", text=rules.words.eases.format(before=before[-1].value, now=event.value))
 
 
 def _reacted(session: Session, event: Reacted) -> None:
@@ -218,9 +250,35 @@ def _technique(session: Session, event: ChangeTechnique) -> None:
     record = _current(session, event)
     record.techniques.append(event.technique)
     if event.technique == "ease":
-        _lighten(session, record, "One level lighter, held for half a minute. Then ask again.")
+        _lighten(session, record, care().words.ease)
     else:
-        session.advice = Advice(follows="none", text="Circle the rim of the sore spot and work inward. Then ask again.")
+        session.advice = Advice(follows="none", text=care().words.rim)
+
+
+def _limit(session: Session, event: NewLimits) -> None:
+    """Lower what is above the new ceilings; leave what is refused now; end what must not go on."""
+    words = care().words
+    for key, new in event.ceilings.items():
+        if key not in session.records:
+            continue
+        record, planned = session.records[key], session.stops[key].ceiling
+        lowered = record.level > new.ceiling
+        record.ceiling = min(new.ceiling, planned)
+        record.ceiling_reasons = new.reasons
+        record.level = min(record.level, record.ceiling)
+        if lowered and key == session.current:
+            text = words.lowered.format(level=new.ceiling, reason=" ".join(new.reasons[:1])).strip()
+            session.advice = Advice(follows="lighten", text=text)
+    for key, reason in event.refused.items():
+        if key in session.records:
+            advice = session.advice
+            _leave(session, session.records[key], words.refused.format(reason=reason).strip())
+            if key != session.current:
+                session.advice = advice
+    if event.no_session:
+        text = words.no_session.format(reason=event.no_session).strip()
+        session.advice = Advice(follows="stop_session", text=text)
+        _end(session, event.at, "stopped")
 
 
 def _lighten(session: Session, record: StopRecord, text: str) -> None:

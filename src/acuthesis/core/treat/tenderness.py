@@ -1,6 +1,6 @@
 """Soreness of points over the visits, side by side: what each treatment says of each point."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable
 from datetime import date
 
 from pydantic import BaseModel
@@ -8,36 +8,44 @@ from pydantic import BaseModel
 from acuthesis.core.treat.session import Session
 
 
-class Tenderness(BaseModel):
-    """Soreness of one point on one side at one visit: the first and last rating, and the level of the first."""
+class Sore(BaseModel):
+    """Soreness of one point on one side in one treatment: the first and last rating, and the level of the first."""
 
     id: str
     name: str
     side: str
-    on: date
     first: int
     last: int
     level: int
 
 
-def tenderness(treatments: Mapping[date, Session]) -> list[Tenderness]:
-    """All soreness felt, by point, side and day. A rating without a side holds for the side of its stop."""
+class Tenderness(Sore):
+    """The same, with the day of the visit."""
+
+    on: date
+
+
+def sore_places(session: Session) -> list[Sore]:
+    """All soreness felt in a treatment, by point and side. A rating without a side holds for the side of its stop."""
     found = []
-    for on, session in sorted(treatments.items()):
-        for key, record in session.records.items():
-            stop = session.stops[key]
-            sides = {felt.side or stop.side for felt in record.soreness}
-            for side in sorted(sides):
-                felt = [one for one in record.soreness if (one.side or stop.side) == side]
-                found.append(
-                    Tenderness(
-                        id=stop.id,
-                        name=stop.name,
-                        side=side,
-                        on=on,
-                        first=felt[0].value,
-                        last=felt[-1].value,
-                        level=felt[0].level,
-                    )
+    for key, record in session.records.items():
+        stop = session.stops[key]
+        for side in sorted({felt.side or stop.side for felt in record.soreness}):
+            felt = [one for one in record.soreness if (one.side or stop.side) == side]
+            found.append(
+                Sore(
+                    id=stop.id,
+                    name=stop.name,
+                    side=side,
+                    first=felt[0].value,
+                    last=felt[-1].value,
+                    level=felt[0].level,
                 )
+            )
+    return found
+
+
+def tenderness(visits: Iterable[tuple[date, Iterable[Sore]]]) -> list[Tenderness]:
+    """Soreness of visits by point, side and day."""
+    found = [Tenderness(on=on, **sore.model_dump()) for on, sores in visits for sore in sores]
     return sorted(found, key=lambda row: (row.id, row.side, row.on))

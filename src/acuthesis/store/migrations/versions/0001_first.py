@@ -2,6 +2,8 @@
 
 from alembic import op
 
+from acuthesis.store.migrations.rights import grant, guard
+
 revision = "0001"
 down_revision = None
 
@@ -156,16 +158,10 @@ def upgrade() -> None:
         op.execute(f"CREATE INDEX ix_{table}_person_id ON {table} (person_id)")
     for table in GUARDED:
         # Forced: not even the owner of the tables sees rows without saying for which practice.
-        op.execute(f"ALTER TABLE {table} ENABLE ROW LEVEL SECURITY")
-        op.execute(f"ALTER TABLE {table} FORCE ROW LEVEL SECURITY")
-        op.execute(
-            f"CREATE POLICY own_practice ON {table} "
-            "USING (practice_id = nullif(current_setting('acuthesis.practice', true), '')::uuid)"
-        )
         writes = "INSERT" if table in ONLY_ADDED else "INSERT, UPDATE, DELETE"
-        op.execute(f"GRANT SELECT, {writes} ON {table} TO acuthesis_app")
+        guard(table, writes)
     for table in OPEN:
-        op.execute(f"GRANT SELECT, INSERT, UPDATE, DELETE ON {table} TO acuthesis_app")
+        grant("SELECT, INSERT, UPDATE, DELETE", table)
 
 
 def downgrade() -> None:

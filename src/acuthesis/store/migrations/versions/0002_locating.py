@@ -2,6 +2,8 @@
 
 from alembic import op
 
+from acuthesis.store.migrations.rights import grant, guard
+
 revision = "0002"
 down_revision = "0001"
 
@@ -43,14 +45,8 @@ CREATE INDEX ix_atlas_text_text ON atlas_text USING gin (text gin_trgm_ops);
 def upgrade() -> None:
     op.execute(TABLES)
     for table, writes in (("finding", "INSERT"), ("own_entry", "INSERT, UPDATE, DELETE")):
-        op.execute(f"ALTER TABLE {table} ENABLE ROW LEVEL SECURITY")
-        op.execute(f"ALTER TABLE {table} FORCE ROW LEVEL SECURITY")
-        op.execute(
-            f"CREATE POLICY own_practice ON {table} "
-            "USING (practice_id = nullif(current_setting('acuthesis.practice', true), '')::uuid)"
-        )
-        op.execute(f"GRANT SELECT, {writes} ON {table} TO acuthesis_app")
-    op.execute("GRANT SELECT ON atlas_text TO acuthesis_app")
+        guard(table, writes)
+    grant("SELECT", "atlas_text")
 
 
 def downgrade() -> None:

@@ -2,6 +2,8 @@
 
 from alembic import op
 
+from acuthesis.store.migrations.rights import guard
+
 revision = "0003"
 down_revision = "0002"
 
@@ -46,13 +48,7 @@ WRITES = {"draft": "INSERT", "protocol": "INSERT, UPDATE, DELETE", "layer": "INS
 def upgrade() -> None:
     op.execute(TABLES)
     for table, writes in WRITES.items():
-        op.execute(f"ALTER TABLE {table} ENABLE ROW LEVEL SECURITY")
-        op.execute(f"ALTER TABLE {table} FORCE ROW LEVEL SECURITY")
-        op.execute(
-            f"CREATE POLICY own_practice ON {table} "
-            "USING (practice_id = nullif(current_setting('acuthesis.practice', true), '')::uuid)"
-        )
-        op.execute(f"GRANT SELECT, {writes} ON {table} TO acuthesis_app")
+        guard(table, writes)
 
 
 def downgrade() -> None:

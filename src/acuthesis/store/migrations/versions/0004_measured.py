@@ -2,6 +2,8 @@
 
 from alembic import op
 
+from acuthesis.store.migrations.rights import guard
+
 revision = "0004"
 down_revision = "0003"
 
@@ -42,13 +44,7 @@ ALTER TABLE practitioner ADD COLUMN scale_g jsonb NOT NULL DEFAULT '{}'::jsonb;
 def upgrade() -> None:
     op.execute(TABLES)
     for table in ("clearance", "threshold"):
-        op.execute(f"ALTER TABLE {table} ENABLE ROW LEVEL SECURITY")
-        op.execute(f"ALTER TABLE {table} FORCE ROW LEVEL SECURITY")
-        op.execute(
-            f"CREATE POLICY own_practice ON {table} "
-            "USING (practice_id = nullif(current_setting('acuthesis.practice', true), '')::uuid)"
-        )
-        op.execute(f"GRANT SELECT, INSERT ON {table} TO acuthesis_app")
+        guard(table, "INSERT")
 
 
 def downgrade() -> None:

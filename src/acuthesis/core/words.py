@@ -1,0 +1,25 @@
+"""Words that are said the same wherever they stand: on screens, on paper, in reasons."""
+
+import re
+
+from acuthesis.core.atlas.model import Position
+
+# Of the person: how they lie or sit. After "is not done" and "cannot be reached", too.
+POSITION_WORDS: dict[Position, str] = {
+    "supine": "face up",
+    "prone": "face down",
+    "left_side": "on the left side",
+    "right_side": "on the right side",
+    "seated": "seated",
+}
+# What an id begins with beside the name that people say: the surface, and a 2 for the second tradition.
+SURFACE_PREFIX = r"^(ear|foot|hand|face|scalp|own)2?_"
+
+
+def short_id(id: str) -> str:
+    """Code of a point or area as people say it.
+
+    >>> short_id("ear_TF4"), short_id("foot2_spine_lumbar"), short_id("SP6")
+    ('TF4', 'spine lumbar', 'SP6')
+    """
+    return re.sub(SURFACE_PREFIX, "", id).replace("_", " ")

@@ -1,0 +1,58 @@
+"""Templates to PDF, with nothing but what lies beside them: a paper never reads this machine or the network."""
+
+from collections.abc import Sequence
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, select_autoescape
+
+from acuthesis.core.words import short_id
+
+TEMPLATES = Path(__file__).parent / "templates"
+SHIPPED = "file:///shipped/"  # where papers think they lie; nothing is read under this name but what `shipped` gives
+WORDS = (
+    "This supports care and does not replace it; it is not a diagnosis. In doubt, ask a doctor. "
+    "Stop and get help with chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
+)
+
+
+@lru_cache
+def _templates() -> Environment:
+    environment = Environment(loader=FileSystemLoader(TEMPLATES), autoescape=select_autoescape(), trim_blocks=True)
+    environment.filters["short"] = short_id
+    return environment
+
+
+def render(template: str, sizes: Sequence[str] = ("",), **values: Any) -> bytes:
+    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page."""
+    # Imported at the first paper: it takes a second, which the start of the server should not wait for.
+    from weasyprint import HTML
+
+    for size in sizes:
+        html = _templates().get_template(template).render(words=WORDS, size=size, **values)
+        document = HTML(string=html, base_url=SHIPPED, url_fetcher=_fetcher()).render()
+        if len(document.pages) == 1:
+            break
+    return bytes(document.write_pdf())
+
+
+def shipped(url: str) -> bytes:
+    """A style sheet that lies beside the templates, by its name. Raises: ValueError for anything else."""
+    wanted = TEMPLATES / url.removeprefix(SHIPPED)
+    if not url.startswith(SHIPPED) or wanted.parent != TEMPLATES or wanted.suffix != ".css" or not wanted.is_file():
+        raise ValueError(f"papers do not load {url[:80]}")
+    return wanted.read_bytes()
+
+
+@lru_cache
+def _fetcher() -> Any:
+    from weasyprint.urls import URLFetcher, URLFetcherResponse
+
+    class Shipped(URLFetcher):  # type: ignore[misc]
+        """Gives shipped style sheets, and refuses the rest."""
+
+        def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
+            return URLFetcherResponse(url, shipped(url), {"Content-Type": "text/css"})
+
+    return Shipped(fail_on_errors=True)

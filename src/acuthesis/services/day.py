@@ -1,0 +1,110 @@
+"""The day: each visit with what changed, what is due and the next step, in a fixed number of statements."""
+
+import uuid
+from collections.abc import Sequence
+from datetime import date, datetime
+
+from pydantic import BaseModel
+
+from acuthesis.core.follow.change import Change, Rating, Series, change
+from acuthesis.core.follow.next_step import NextStep, Standing, next_step
+from acuthesis.core.safety.rules import limit_strip
+from acuthesis.services.here import Here
+from acuthesis.services.known import Known
+from acuthesis.store import visits
+from acuthesis.store.model import RatingRow
+from acuthesis.store.visits import Listed
+
+
+class DayVisit(BaseModel):
+    """One visit of the day: who, when, what changed, what is due, the next step."""
+
+    visit_id: uuid.UUID
+    person_id: uuid.UUID
+    given_name: str
+    family_name: str
+    age: int
+    starts_at: datetime
+    minutes: int
+    visits_before: int
+    news: str
+    limits: list[str]
+    next: NextStep
+    done: bool
+
+
+def visits_on(here: Here, day: date) -> list[DayVisit]:
+    """The visits of a day of the practice, in order."""
+    listed = visits.visits_between(here.session, *here.day_bounds(day))
+    here.reads(None, "day")
+    return _shown(here, listed)
+
+
+def visit_now(here: Here, known: Known) -> DayVisit | None:
+    """The visit a person is here for: the last one that begins by the end of today, and not before yesterday."""
+    _, tonight = here.day_bounds(here.today)
+    yesterday, _ = here.day_bounds(date.fromordinal(here.today.toordinal() - 1))
+    found = visits.latest_between(here.session, known.id, yesterday, tonight)
+    return _shown(here, [found])[0] if found else None
+
+
+def judged(here: Here, ratings: Sequence[RatingRow], name: str = "") -> Change:
+    """What ratings of one complaint say, by the core; their days are the practice's."""
+    rows = [Rating(on=here.day_of(row.rated_at), value=row.value, moment=row.moment) for row in ratings]
+    return change(Series(complaint=name, ratings=rows))
+
+
+def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
+    persons = here.persons([one.row.person_id for one in listed])
+    return [_day_visit(here, one, persons[one.row.person_id]) for one in listed]
+
+
+def _day_visit(here: Here, one: Listed, known: Known) -> DayVisit:
+    standing = _standing(one, known)
+    return DayVisit(
+        visit_id=one.row.id,
+        person_id=known.id,
+        given_name=known.row.given_name,
+        family_name=known.row.family_name,
+        age=known.age,
+        starts_at=one.row.starts_at,
+        minutes=one.row.minutes,
+        visits_before=one.visits_before,
+        news=_news(here, known, standing),
+        limits=list(limit_strip(known.screening)),
+        next=next_step(standing),
+        done=standing.treatment == "over" and standing.rated_after >= standing.complaints,
+    )
+
+
+def _standing(one: Listed, known: Known) -> Standing:
+    rated: dict[str, set[uuid.UUID]] = {"before": set(), "after": set(), "home": set()}
+    for rating in known.ratings:
+        if rating.visit_id == one.row.id:
+            rated[rating.moment].add(rating.complaint_id)
+    return Standing(
+        visits_before=one.visits_before,
+        screened=known.answered is not None,
+        screening_stale=known.stale,
+        allowed=known.verdict.decision == "ok",
+        complaints=len(known.open_complaints),
+        rated_before=len(rated["before"]),
+        rated_after=len(rated["after"]),
+        measured=known.row.height_cm is not None,
+        composed=one.composed,
+        treatment=one.row.treatment,
+    )
+
+
+def _news(here: Here, known: Known, standing: Standing) -> str:
+    """What changed, in a few words: the clearest finding of all complaints."""
+    if standing.visits_before == 0:
+        return "First visit"
+    told = []
+    for complaint in known.complaints:
+        found = judged(here, [rating for rating in known.ratings if rating.complaint_id == complaint.id])
+        name = here.knowledge.name_of(complaint.kind)
+        if found.start is not None and found.now is not None:
+            told.append((found.finding, f"{name} {found.start:g} → {found.now:g}"))
+    order = ("worse", "better", "no_change", "too_early", "no_rating")
+    return min(told, key=lambda item: order.index(item[0]))[1] if told else f"Visit {standing.visits_before + 1}"

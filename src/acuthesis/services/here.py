@@ -1,0 +1,148 @@
+"""One request: who asks, in which practice, in which transaction; and what is known there, read once."""
+
+import uuid
+from datetime import UTC, date, datetime, time, timedelta
+from functools import cached_property
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.catalogue import Entry
+from acuthesis.core.atlas.own import own_entry
+from acuthesis.core.compose.layer import Knowledge, Layer, layered
+from acuthesis.core.compose.school import School
+from acuthesis.core.errors import UnknownId
+from acuthesis.services.known import Known, known_of
+from acuthesis.store import atlas, compose, people
+from acuthesis.store.model import AuditRow, AuthSessionRow, PracticeRow, PractitionerRow
+
+
+def now() -> datetime:
+    """The server's clock, the only one that counts for what is kept."""
+    return datetime.now(UTC)
+
+
+class Here:
+    """Who asks, in which practice, in which transaction.
+
+    What is read of the practice or of a person is kept for the length of the request: nobody changes it meanwhile but
+    the request itself, which then says `forget`.
+    """
+
+    def __init__(
+        self, session: Session, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow
+    ) -> None:
+        self.session, self.practitioner, self.practice, self.opened = session, practitioner, practice, opened
+        self._persons: dict[uuid.UUID, Known] = {}
+        self._read: set[tuple[uuid.UUID | None, str]] = set()
+
+    @property
+    def practice_id(self) -> uuid.UUID:
+        """The practice that everything in this request belongs to."""
+        return self.practice.id
+
+    @cached_property
+    def zone(self) -> ZoneInfo:
+        """The practice's time zone: what "today" means."""
+        return ZoneInfo(self.practice.time_zone)
+
+    @property
+    def today(self) -> date:
+        """The day it is in the practice."""
+        return self.day_of(now())
+
+    def day_of(self, moment: datetime) -> date:
+        """The day on which a moment falls in the practice."""
+        return moment.astimezone(self.zone).date()
+
+    def local(self, moment: datetime) -> datetime:
+        """A moment by the practice's clock."""
+        return moment.astimezone(self.zone)
+
+    def day_bounds(self, day: date) -> tuple[datetime, datetime]:
+        """When a day of the practice begins and ends, in UTC: 23 to 25 hours where clocks are changed."""
+        midnight = datetime.combine(day, time(), self.zone)
+        following = datetime.combine(day + timedelta(days=1), time(), self.zone)
+        return midnight.astimezone(UTC), following.astimezone(UTC)
+
+    @cached_property
+    def _layer(self) -> tuple[Layer, int]:
+        return compose.layer_of(self.session)
+
+    @property
+    def layer(self) -> Layer:
+        """The practice's changes to the shipped knowledge."""
+        return self._layer[0]
+
+    @property
+    def layer_version(self) -> int:
+        """Version of the layer."""
+        return self._layer[1]
+
+    @cached_property
+    def own(self) -> dict[str, Entry]:
+        """The practice's own points and areas by id."""
+        return {row.entry: own_entry(row.row) for row in atlas.own_rows(self.session)}
+
+    @cached_property
+    def knowledge(self) -> Knowledge:
+        """The shipped knowledge with this practice's changes and its own points."""
+        return layered(self.layer, self.own)
+
+    def entry(self, id: str) -> Entry:
+        """A shipped point or area, or one of the practice's own. Raises: UnknownId."""
+        if not id.startswith("own_"):
+            return catalogue.entry(id)
+        if id not in self.own:
+            raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+        return self.own[id]
+
+    def school(self, id: str) -> School | None:
+        """The school of a score with the practice's changes; scores from before there were schools have none."""
+        return self.knowledge.schools.get(id)
+
+    def person(self, person_id: uuid.UUID, reading: str = "") -> Known:
+        """A person of this practice with all that is known of them; `reading` names what is read, for the audit.
+
+        Raises: NotFound.
+        """
+        if person_id not in self._persons:
+            self._persons[person_id] = Known(self, people.person(self.session, person_id))
+        if reading:
+            self.reads(person_id, reading)
+        return self._persons[person_id]
+
+    def persons(self, ids: list[uuid.UUID]) -> dict[uuid.UUID, Known]:
+        """Several persons at once, in a fixed number of statements however many they are."""
+        missing = [id for id in dict.fromkeys(ids) if id not in self._persons]
+        self._persons.update(known_of(self, missing))
+        return {id: self._persons[id] for id in ids if id in self._persons}
+
+    def forget(self, person_id: uuid.UUID) -> None:
+        """What was read of a person is old: it has just been changed."""
+        self._persons.pop(person_id, None)
+
+    def layer_changed(self) -> None:
+        """The practice's changes are old, and with them what was worked out of anybody."""
+        for name in ("_layer", "knowledge"):
+            self.__dict__.pop(name, None)
+        self._persons.clear()
+
+    def reads(self, person_id: uuid.UUID | None, what: str) -> None:
+        """Note in the audit that something was read, once a request."""
+        if (person_id, what) not in self._read:
+            self._read.add((person_id, what))
+            self.audit(person_id, f"{what} read")
+
+    def audit(self, person_id: uuid.UUID | None, action: str) -> None:
+        """Note who did what with whose record."""
+        self.session.add(
+            AuditRow(
+                practice_id=self.practice_id, practitioner_id=self.practitioner.id, person_id=person_id, action=action
+            )
+        )
+
+    def release(self) -> None:
+        """End the transaction so far: what follows holds no connection and no lock. The next query begins another."""
+        self.session.commit()

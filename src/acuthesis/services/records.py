@@ -1,0 +1,272 @@
+"""Between the store and a person's record: reads one out of the tables, and keeps one that comes in."""
+
+import uuid
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from acuthesis.core.compose.score import Score
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.treat.events import EVENT
+from acuthesis.core.treat.session import fold
+from acuthesis.exchange.record import (
+    ClearancePart,
+    ComplaintPart,
+    DisputedPart,
+    DraftPart,
+    FindingPart,
+    MeasurePart,
+    PersonPart,
+    PersonRecord,
+    PractitionerPart,
+    RatingPart,
+    ScreeningPart,
+    SettledPart,
+    ThresholdPart,
+    VisitPart,
+    check_dates,
+)
+from acuthesis.services.here import Here, now
+from acuthesis.services.known import clearance_from
+from acuthesis.services.treating import laid_out
+from acuthesis.store import access, atlas, compose, people, visits
+from acuthesis.store.model import (
+    ClearanceRow,
+    ComplaintRow,
+    DraftRow,
+    FindingRow,
+    MeasureRow,
+    PersonRow,
+    PractitionerRow,
+    RatingRow,
+    ScreeningRow,
+    SettlementRow,
+    ThresholdRow,
+    VisitRow,
+)
+
+
+def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
+    """The record of a person. Raises: NotFound."""
+    row = people.person(session, person_id)
+    own = visits.visits_of(session, person_id, scores=True)
+    events = visits.events_of(session, [visit.id for visit in own])
+    names = {row.id: row.name for row in access.practitioners(session)}
+    record = PersonRecord(
+        practitioners=[PractitionerPart(id=id, name=name) for id, name in names.items()],
+        person=PersonPart(
+            id=row.id,
+            given_name=row.given_name,
+            family_name=row.family_name,
+            born=row.born,
+            sex=row.sex,
+            height_cm=row.height_cm,
+            weight_kg=row.weight_kg,
+            fingers=people.fingers_of(row.fingers),
+            breaths_per_minute=row.breaths_per_minute,
+            story=row.story,
+            created_at=row.created_at,
+        ),
+        screenings=[
+            ScreeningPart(id=s.id, answered_at=s.answered_at, answered_by=s.answered_by, answers=s.answers)
+            for s in reversed(people.screenings(session, [person_id]))
+        ],
+        clearances=[
+            ClearancePart(id=c.id, recorded_by=c.recorded_by, **clearance_from(c).model_dump())
+            for c in people.clearances(session, [person_id])
+        ],
+        thresholds=[
+            ThresholdPart(id=t.id, part=t.part, n_per_cm2=t.n_per_cm2, taken_at=t.taken_at)
+            for t in people.thresholds(session, [person_id])
+        ],
+        complaints=[
+            ComplaintPart(
+                id=c.id,
+                kind=c.kind,
+                side=c.side,
+                act=c.act,
+                since=c.since,
+                closed_on=c.closed_on,
+                created_at=c.created_at,
+            )
+            for c in people.complaints(session, [person_id])
+        ],
+        measures=[
+            MeasurePart(id=m.id, name=m.name, value_cm=m.value_cm, taken_at=m.taken_at)
+            for m in people.measures(session, [person_id])
+        ],
+        visits=[
+            VisitPart(
+                id=v.id,
+                held_by=v.practitioner_id,
+                starts_at=v.starts_at,
+                minutes=v.minutes,
+                note=v.note,
+                score=None if v.score is None else Score.model_validate(v.score),
+                events=events[v.id],
+                disputed=_disputed(session, v.id),
+            )
+            for v in own
+        ],
+        ratings=[
+            RatingPart(
+                id=r.id,
+                complaint_id=r.complaint_id,
+                visit_id=r.visit_id,
+                moment=r.moment,
+                value=r.value,
+                rated_at=r.rated_at,
+            )
+            for r in people.ratings(session, [person_id])
+        ],
+        findings=[
+            FindingPart(
+                id=f.id,
+                entry=f.entry,
+                side=f.side,
+                offset_mm=f.offset_mm,
+                soreness=f.soreness,
+                texture=f.texture,
+                note=f.note,
+                at=f.at,
+            )
+            for f in atlas.findings_of(session, person_id)
+        ],
+        drafts=[
+            DraftPart(
+                id=d.id,
+                visit_id=d.visit_id,
+                label=d.label,
+                score=Score.model_validate(d.score),
+                kept_at=d.kept_at,
+                kept_by=d.kept_by,
+            )
+            for v in own
+            for d in compose.drafts_of(session, v.id)
+        ],
+    )
+    mentioned = record.done_by()
+    return record.model_copy(update={"practitioners": [one for one in record.practitioners if one.id in mentioned]})
+
+
+def _disputed(session: Session, visit_id: uuid.UUID) -> list[DisputedPart]:
+    return [
+        DisputedPart(
+            event=EVENT.validate_python(event.body),
+            reason=str(event.disputed),
+            settled=settled
+            and SettledPart(
+                how=settled.how,
+                note=settled.note,
+                settled_at=settled.settled_at,
+                settled_by=settled.settled_by,
+            ),
+        )
+        for event, settled in visits.disputed_of(session, visit_id)
+    ]
+
+
+def import_person(here: Here, record: PersonRecord) -> PersonRow:
+    """Keep a record in this practice, with the ids it has. Who did what stays, also where they do not work here.
+
+    Scores that are still to be played are laid out anew against what the record says of the person.
+
+    Raises: Conflict if the person is here already; OutOfRange for a date that cannot be; NotAllowed for a score to come
+    that may not be played.
+    """
+    check_dates(record, now())
+    session = here.session
+    if session.get(PersonRow, record.person.id) is not None:
+        raise people.Conflict(f"{record.person.given_name} is in this practice already.", where="person.id")
+    who = _people_here(here, record)
+    row = PersonRow(
+        **record.person.model_dump(exclude={"fingers"}),
+        fingers=record.person.fingers.model_dump(exclude_none=True),
+        version=1,
+        practice_id=here.practice_id,
+    )
+    session.add(row)
+    session.flush()
+    of_person: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id}
+    for screening in record.screenings:
+        plain = screening.model_dump(exclude={"answered_by"})
+        session.add(ScreeningRow(**plain, answered_by=who.get(screening.answered_by), **of_person))
+    for clearance in record.clearances:
+        plain = clearance.model_dump(exclude={"recorded_by"})
+        session.add(ClearanceRow(**plain, recorded_by=who.get(clearance.recorded_by), **of_person))
+    session.add_all(ThresholdRow(**part.model_dump(), **of_person) for part in record.thresholds)
+    session.add_all(ComplaintRow(**part.model_dump(), version=1, **of_person) for part in record.complaints)
+    session.add_all(MeasureRow(**part.model_dump(), **of_person) for part in record.measures)
+    held = {part.id: _visit_row(part, who.get(part.held_by, here.practitioner.id), of_person) for part in record.visits}
+    session.add_all(held.values())
+    session.flush()
+    for part in record.visits:
+        _keep_events(here, held[part.id], part, who)
+    session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
+    for draft in record.drafts:
+        plain = draft.model_dump(exclude={"score", "kept_by"})
+        score = draft.score.model_dump(mode="json")
+        session.add(DraftRow(**plain, score=score, kept_by=who.get(draft.kept_by), **of_person))
+    session.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
+    session.flush()
+    here.forget(row.id)
+    _lay_out_what_comes(here, record, held)
+    return row
+
+
+def _people_here(here: Here, record: PersonRecord) -> dict[uuid.UUID | None, uuid.UUID]:
+    """The practitioners of a record as they are known here; who is from elsewhere becomes a name without an account."""
+    known = {row.id for row in access.practitioners(here.session)}
+    who: dict[uuid.UUID | None, uuid.UUID] = {}
+    for part in record.practitioners:
+        # The id may be taken in the practice that the record comes from, which this one cannot see.
+        own = part.id if part.id in known else uuid.uuid5(here.practice_id, str(part.id))
+        if own not in known:
+            here.session.add(PractitionerRow(id=own, practice_id=here.practice_id, name=part.name))
+            known.add(own)
+        who[part.id] = own
+    here.session.flush()
+    return who
+
+
+def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -> VisitRow:
+    score = None if part.score is None else part.score.model_dump(mode="json")
+    plain = part.model_dump(include={"id", "starts_at", "minutes", "note"})
+    return VisitRow(**plain, score=score, version=1, practitioner_id=held_by, **of_person)
+
+
+def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
+    told = [(event, None) for event in part.events] + [(one.event, one.reason) for one in part.disputed]
+    for event, reason in told:  # one by one: their order is the order of the treatment
+        if not visits.keep_event(here.session, row, event, reason):
+            raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
+    visits.keep_state(row, fold(part.events))
+    here.session.flush()
+    for one in part.disputed:
+        if one.settled is not None:
+            here.session.add(
+                SettlementRow(
+                    id=uuid.uuid4(),
+                    practice_id=row.practice_id,
+                    person_id=row.person_id,
+                    event_id=one.event.id,
+                    how=one.settled.how,
+                    note=one.settled.note,
+                    settled_at=one.settled.settled_at,
+                    settled_by=who[one.settled.settled_by],
+                )
+            )
+
+
+def _lay_out_what_comes(here: Here, record: PersonRecord, held: dict[uuid.UUID, VisitRow]) -> None:
+    begin_of_today, _ = here.day_bounds(here.today)
+    for rank, part in enumerate(record.visits):
+        row = held[part.id]
+        if part.score is None or row.treatment != "not_begun" or part.starts_at < begin_of_today:
+            continue
+        try:
+            row.score = laid_out(here, row).model_dump(mode="json")
+        except CoreError as refused:
+            where = f"visits.{rank}.score.{refused.where}"
+            raise NotAllowed(f"{where}: {refused.message}", where=where, details=refused.details) from refused
+    here.session.flush()

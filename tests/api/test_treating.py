@@ -1,0 +1,215 @@
+"""Treating over the API: begun with the server's own score, following new answers, dropping nothing that happened."""
+
+import uuid
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from acuthesis.store import visits
+from acuthesis.store.database import transaction
+
+from .conftest import EMAIL, Newcomer, event, practice_of
+from .test_stations import problem
+
+
+@pytest.fixture
+def composed(newcomer):
+    """Somebody screened, rated and composed for, with a point that pregnancy refuses in the score."""
+    newcomer.screen()
+    newcomer.complaint = newcomer.complain("neck_shoulder_ache", side="right")
+    newcomer.rate(newcomer.complaint, 8)
+    newcomer.score = newcomer.compose(newcomer.complaint, pinned=["GB21"]).json()["score"]
+    newcomer.key = next(stop["key"] for stop in newcomer.score["stops"] if stop["id"] == "GB21")
+    return newcomer
+
+
+def outcomes(answer):
+    return [one["outcome"] for one in answer.json()["outcomes"]]
+
+
+def test_a_session_needs_answers_that_are_fresh(newcomer, ode, cast):
+    complaint = newcomer.complain()
+    newcomer.compose(complaint)
+    problem(newcomer.say(newcomer.begin()), 422, "nobody has been asked")
+    newcomer.screen()
+    assert newcomer.say(newcomer.begin()).status_code == 200
+    soren = Newcomer.__new__(Newcomer)
+    soren.client, soren.id, soren.visit_id = ode, cast["Soren"]["person_id"], cast["Soren"]["visit_id"]
+    if soren.visit()["score"] is None:
+        soren.compose(soren.get("/complaints").json()[0]["id"])
+    problem(soren.say(soren.begin()), 422, "ask them again before the session")
+
+
+def test_an_emergency_allows_nothing(composed):
+    composed.screen(red_flags=["chest_pain"])
+    answer = composed.compose(composed.complaint)
+    assert answer.json()["score"]["decision"] == "emergency"
+    assert answer.json()["score"]["stops"] == []
+    problem(composed.edit(composed.score["stops"]), 422, "Chest pain")
+    problem(composed.say(composed.begin()), 422, "Chest pain")
+
+
+def test_begin_takes_no_score_from_outside(composed):
+    assert composed.say(event("begin", version=1, score=composed.score)).status_code == 422
+    assert composed.say(event("limits", ceilings={})).status_code == 422, "limits are made here, not sent"
+
+
+def test_begin_is_checked_against_what_holds_now(composed):
+    """Compose, then answer "20 weeks, blood thinner", then begin: refused, with every reason."""
+    seen = composed.begin()
+    composed.screen(pregnancy_weeks=20, blood_thinner=True)
+    told = problem(composed.say(seen), 422, "Compose it anew")
+    reasons = {row["where"]: row["message"] for row in told["details"]}
+    place = next(n for n, stop in enumerate(composed.score["stops"]) if stop["id"] == "GB21")
+    assert any(where.startswith(f"stops.{place}") and "GB21" in said for where, said in reasons.items())
+    assert any("level" in where for where in reasons), "and what is too hard for thinned blood"
+    assert composed.treatment()["session"]["status"] == "not_begun"
+    anew = composed.compose(composed.complaint).json()["score"]
+    state = composed.say(composed.begin()).json()["session"]
+    assert state["status"] == "ready"
+    assert {stop["id"] for stop in state["score"]["stops"]}.isdisjoint({"GB21", "LI4", "SP6"})
+    assert max(record["ceiling"] for record in state["records"].values()) <= 2
+    assert [stop["key"] for stop in anew["stops"]] == [stop["key"] for stop in state["score"]["stops"]]
+
+
+def test_begin_names_the_score_that_was_seen(composed):
+    seen = composed.begin()
+    composed.edit(composed.score["stops"][::-1])
+    problem(composed.say(seen), 409, "changed after this page had loaded it")
+    assert composed.say(composed.begin()).status_code == 200
+    again = composed.say({**composed.begin(), "id": str(uuid.uuid4())})
+    problem(again, 422, "has begun already")
+
+
+def test_a_measured_threshold_lowers_the_ceilings_of_the_score_that_begins(composed):
+    planned = next(stop for stop in composed.score["stops"] if stop["id"] == "GB21")
+    composed.measure(thresholds={"trunk": 3.0})
+    told = problem(composed.say(composed.begin()), 422, "Compose it anew")
+    assert any(f"level {planned['level']} is above" in row["message"] for row in told["details"])
+
+
+def test_events_are_kept_once_and_in_order(composed):
+    start, sore = event("start_stop", key=composed.key), event("soreness", value=6)
+    first = composed.say(composed.begin(), start, sore)
+    assert first.json()["session"]["event_count"] == 3
+    again = composed.say(start, sore, start)
+    assert outcomes(again) == ["known", "known"]
+    assert again.json()["session"] == first.json()["session"]
+    assert again.json()["session"]["second_looks"] == [composed.key]
+    problem(composed.edit(composed.score["stops"]), 422, "has begun")
+    assert composed.say({**event("soreness"), "value": 12}).status_code == 422
+    assert composed.say({**event("dance")}).status_code == 422
+    problem(composed.client.post(f"/api/visits/{uuid.uuid4()}/events", json={"events": [sore]}), 404, "no such visit")
+
+
+def test_what_cannot_be_applied_is_kept_as_disputed_and_settled_in_the_write_up(composed):
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    good, bad = event("soreness", value=5), event("start_stop", key="SP99-1")
+    answer = composed.say(bad, good)
+    assert outcomes(answer) == ["disputed", "kept"]
+    assert answer.json()["session"]["records"][composed.key]["soreness"][0]["value"] == 5
+    composed.say(event("end", reason="finished"))
+    assert outcomes(composed.say(event("soreness", value=2))) == ["disputed"]
+    told = composed.treatment()["disputed"]
+    assert [(one["words"], one["settled"]) for one in told] == [("hands on at SP99-1", None), ("soreness 2", None)]
+    assert "no stop 'SP99-1'" in told[0]["reason"] and "after the treatment ended" in told[1]["reason"]
+    settle = f"/api/visits/{composed.visit_id}/disputed/{told[1]['id']}"
+    wanted = {"how": "happened", "note": "Asked again while dressing."}
+    settled = composed.client.post(settle, json=wanted).json()["disputed"]
+    assert (settled[1]["settled"], settled[1]["note"]) == ("happened", wanted["note"])
+    problem(composed.client.post(settle, json=wanted), 409, "settled already")
+    problem(composed.client.post(settle[:-4] + "0000", json=wanted), 404, "no such disputed entry")
+    assert composed.client.get(f"/api/visits/{composed.visit_id}/visit.pdf").status_code == 200
+
+
+def test_a_start_that_is_refused_loses_nothing_after_it(composed):
+    """It began while the server was away; meanwhile another window screened her anew."""
+    begin, start, sore = composed.begin(), event("start_stop", key=composed.key), event("soreness", value=7)
+    composed.screen(red_flags=["chest_pain"])
+    problem(composed.say(begin), 422, "Chest pain")
+    answer = composed.say(begin, start, sore)
+    assert outcomes(answer) == ["disputed"] * 3
+    assert answer.json()["session"]["status"] == "not_begun"
+    told = composed.treatment()["disputed"]
+    assert [one["words"] for one in told] == ["the start of the treatment", f"hands on at {composed.key}", "soreness 7"]
+    assert told[0]["reason"].startswith("The start was refused: Chest pain")
+    back = composed.get("/record").json()["visits"][0]
+    assert [one["event"]["kind"] for one in back["disputed"]] == ["begin", "start_stop", "soreness"]
+
+
+def test_new_answers_lower_the_ceilings_of_a_treatment_under_way_at_once(composed):
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    record = composed.treatment()["session"]["records"][composed.key]
+    assert record["level"] > 2
+    composed.screen(blood_thinner=True)
+    state = composed.treatment()["session"]
+    assert (state["records"][composed.key]["level"], state["records"][composed.key]["ceiling"]) == (2, 2)
+    assert state["advice"]["text"].startswith("New answers: level 2 at most here.")
+    assert outcomes(composed.say(event("level", level=3))) == ["disputed"]
+    composed.screen(blood_thinner=True, pregnancy_weeks=20)
+    state = composed.treatment()["session"]
+    assert state["records"][composed.key]["left"] and state["advice"]["follows"] == "leave"
+    composed.screen()
+    record = composed.treatment()["session"]["records"][composed.key]
+    assert record["ceiling"] > 2, "a slip that was put right holds nothing down"
+    composed.screen(red_flags=["chest_pain"])
+    assert composed.treatment()["session"]["status"] == "stopped"
+    assert composed.today()["next"]["station"] != "treat"
+
+
+def test_a_house_rule_and_a_hand_reach_a_treatment_under_way(composed, ode):
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    layer = ode.get("/api/practice/layer").json()
+    rule = {
+        "id": "house_shoulder",
+        "touches": {"ids": ["GB21"]},
+        "severity": "limit",
+        "ceiling": 1,
+        "short": "GB21 lightly",
+        "reason": "We only rest there.",
+        "source": "practice",
+    }
+    changed = {"version": layer["version"], "layer": {**layer["layer"], "rules": [*layer["layer"]["rules"], rule]}}
+    after = ode.put("/api/practice/layer", json=changed).json()
+    try:
+        assert composed.treatment()["session"]["records"][composed.key]["ceiling"] == 1
+    finally:
+        ode.put("/api/practice/layer", json={"version": after["version"], "layer": layer["layer"]})
+
+
+def test_lists_say_what_the_fold_says(ode, cast):
+    """How far a treatment is and what was sore is noted with the visit; it is never anything but the fold."""
+    with transaction(practice_of(EMAIL)) as session:
+        checked = 0
+        for person in ode.get("/api/people").json():
+            for row in visits.visits_of(session, person["id"]):
+                noted = (row.treatment, row.felt)
+                state = visits.treatment(session, row.id)
+                if state.status != "not_begun" or row.felt is not None:
+                    visits.keep_state(row, state)
+                    assert noted == (row.treatment, row.felt)
+                    checked += 1
+        session.rollback()
+    assert checked > 40
+
+
+def test_a_device_whose_clock_is_wrong_is_told_and_placed_by_ours(composed):
+    """An hour fast, and a second window that is right: time under the hands is counted once and truly."""
+    fast = timedelta(hours=1)
+    begun = datetime.now(UTC) - timedelta(seconds=40)
+
+    def at(seconds, kind, **values):
+        return {**event(kind, **values), "at": (begun + timedelta(seconds=seconds) + fast).isoformat()}
+
+    sent_at = (datetime.now(UTC) + fast).isoformat()
+    begin = {**composed.begin(), "at": at(0, "pause")["at"]}
+    answer = composed.say(begin, at(5, "start_stop", key=composed.key), sent_at=sent_at).json()
+    assert answer["clock_offset_s"] == pytest.approx(-3600, abs=5)
+    placed = datetime.fromisoformat(answer["session"]["running_since"])
+    assert abs(placed - (begun + timedelta(seconds=5))) < timedelta(seconds=5)
+    right = {**event("pause"), "at": (begun + timedelta(seconds=25)).isoformat()}
+    state = composed.say(right, sent_at=datetime.now(UTC).isoformat()).json()
+    assert state["clock_offset_s"] == 0
+    assert state["session"]["records"][composed.key]["active_s"] == pytest.approx(20, abs=5)
+    slightly = (datetime.now(UTC) - timedelta(seconds=40)).isoformat()
+    assert composed.say(event("resume"), sent_at=slightly).json()["clock_offset_s"] == 0, "under a minute is let be"
