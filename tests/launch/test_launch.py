@@ -1,10 +1,13 @@
 """The launcher: what stands in its way is one clear line with a way out."""
 
 import json
+import re
+import shutil
 import socket
 import subprocess
 import sys
 import uuid
+from pathlib import Path
 
 import pytest
 from launch.steps import CannotGoOn
@@ -15,6 +18,8 @@ from acuthesis.store.setup import ensure_database
 from launch import commands, machine, postgres, steps
 
 OWNER_AND_APP = ("acuthesis_owner", "acuthesis_app")
+DUMPS = Path(__file__).parent / "dumps"  # a small one of each released version, in its schema
+NEWEST = max(path.name[:4] for path in (ROOT / "src/acuthesis/store/migrations/versions").glob("0*.py"))
 
 
 @pytest.fixture
@@ -108,37 +113,123 @@ def test_restore_of_a_file_that_is_not_there(workshop):
         commands.dump([])
 
 
-def test_a_dump_outlives_the_database(tmp_path, monkeypatch):
-    """With a server of the test's own: everything is thrown away, and comes back with its walls between practices."""
+@pytest.fixture
+def server_of_its_own(tmp_path, monkeypatch):
+    """A PostgreSQL server of the test's own, with the newest schema in it."""
     monkeypatch.setattr(postgres, "WORK", tmp_path)
     monkeypatch.setattr(postgres, "ROOT", tmp_path)
     monkeypatch.setattr(postgres, "STATE", tmp_path / "postgres.json")
     monkeypatch.setattr(commands, "SERVE_STATE", tmp_path / "serve.json")
-    file = str(tmp_path / "all.dump")
-    practice = {"id": str(uuid.uuid4()), "name": "Harbour room"}
+    yield tmp_path
+    postgres.remove()
 
-    def owned(statement, **values):
-        engine = create_engine(postgres.start().url("acuthesis_owner", commands.DATABASE))
-        with engine.begin() as connection:
-            done = connection.execute(text(statement), values)
-            rows = list(done) if done.returns_rows else []
-        engine.dispose()
-        return rows
 
+def as_superuser(statement, **values):
+    """Rows of a statement, past every wall."""
+    found = create_engine(postgres.start().url("postgres", commands.DATABASE))
+    with found.begin() as connection:
+        done = connection.execute(text(statement), values)
+        rows = [tuple(row) for row in done] if done.returns_rows else []
+    found.dispose()
+    return rows
+
+
+def ready():
+    server = postgres.start()
+    ensure_database(
+        server.url("postgres", "postgres"), *(server.url(role, commands.DATABASE) for role in OWNER_AND_APP)
+    )
+    return server
+
+
+def test_a_dump_outlives_the_database(server_of_its_own):
+    """Everything is thrown away, and comes back with its walls between practices; nobody else can read the files."""
+    file = server_of_its_own / "all.dump"
+    practice = (str(uuid.uuid4()), "Harbour room")
+    server = ready()
+    as_superuser("INSERT INTO practice (id, name) VALUES (:id, :name)", id=practice[0], name=practice[1])
+    assert commands.dump([str(file)]) == 0
+    for private in (file, postgres.STATE):
+        assert private.stat().st_mode & 0o777 == 0o600, private
+    file.chmod(0o644)
+    assert commands.dump([str(file)]) == 0
+    assert file.stat().st_mode & 0o777 == 0o600, "also over a file that was readable"
+    assert commands.reset(["--yes"]) == 0
+    assert not server.data.exists()
+    assert commands.restore([str(file)]) == 0
+    assert as_superuser("SELECT id::text, name FROM practice") == [practice]
+    forced = "SELECT relrowsecurity AND relforcerowsecurity FROM pg_class WHERE relname = 'person'"
+    assert as_superuser(forced) == [(True,)]
+    assert as_superuser("SELECT count(*) FROM pg_database WHERE datname LIKE 'acuthesis\\_%'") == [(0,)]
+
+
+def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
+    """Each into an empty database, then to the newest schema; what was recorded is there, and a broken file is not."""
+    ready()
+    found = sorted(DUMPS.glob("*.dump"))
+    assert [file.stem for file in found] == ["0.1.0", "0.2.0", "0.3.0", "0.4.0"]
+    for file in found:
+        assert commands.restore([str(file)]) == 0, file.stem
+        assert as_superuser("SELECT name, time_zone FROM practice") == [("Harbour room", "UTC")], file.stem
+        assert as_superuser("SELECT treatment, felt FROM visit") == [("over", [])], file.stem
+        assert as_superuser("SELECT count(*), count(disputed) FROM treatment_event") == [(2, 0)]
+        assert as_superuser("SELECT length(device_key) FROM practitioner") == [(32,)]
+        assert as_superuser("SELECT version_num FROM alembic_version") == [(NEWEST,)]
+        grants = "SELECT has_table_privilege('acuthesis_app', 'visit', 'DELETE')"
+        assert as_superuser(grants) == [(False,)], file.stem
+    broken = server_of_its_own / "broken.dump"
+    broken.write_bytes(found[0].read_bytes()[:9_000])
+    with pytest.raises(CannotGoOn, match="pg_restore failed"):
+        commands.restore([str(broken)])
+    assert as_superuser("SELECT name FROM practice") == [("Harbour room",)], "what was there is there still"
+
+
+def test_the_web_process_knows_the_applications_address_and_no_other(server_of_its_own, monkeypatch):
+    """Started as `demo` starts it, with every address in the launcher's own environment."""
+    server = ready()
+    for name in ("OWNER", "ADMIN"):
+        monkeypatch.setenv(f"ACUTHESIS_{name}_URL", server.url("postgres", "postgres"))
+    port = next(port for port in range(21_000, 29_000) if postgres.port_is_free(port))
+    process = commands.start_server(port, commands._app_environment(server))
     try:
-        server = postgres.start()
-        urls = [server.url("postgres", "postgres"), *(server.url(r, commands.DATABASE) for r in OWNER_AND_APP)]
-        ensure_database(*urls)
-        owned("INSERT INTO practice (id, name) VALUES (:id, :name)", **practice)
-        assert commands.dump([file]) == 0
-        assert commands.reset(["--yes"]) == 0
-        assert not server.data.exists()
-        assert commands.restore([file]) == 0
-        assert [tuple(map(str, row)) for row in owned("SELECT id, name FROM practice")] == [tuple(practice.values())]
-        forced = "SELECT relrowsecurity AND relforcerowsecurity FROM pg_class WHERE relname = 'person'"
-        assert owned(forced) == [(True,)]
+        commands._wait_for(port, process)
+        environment = Path(f"/proc/{process.pid}/environ").read_bytes().decode()
+        assert server.url("acuthesis_app", commands.DATABASE) in environment
+        for role in ("postgres", "acuthesis_owner"):
+            assert server.passwords[role] not in environment, role
     finally:
-        postgres.remove()
+        process.terminate()
+        process.wait(timeout=20)
+
+
+def test_a_machine_without_node_gets_one_with_an_npm_that_runs(tmp_path, monkeypatch):
+    """The machine's Node, npm and npx are hidden; what the preparation brings instead answers for itself."""
+    programs = tmp_path / "programs"
+    programs.mkdir()
+    for name in ("sh", "env", "uname", "dirname"):
+        (programs / name).symlink_to(shutil.which(name))
+    monkeypatch.setenv("PATH", str(programs))
+    assert shutil.which("node") is None and shutil.which("npm") is None
+    found = machine.node()
+    for command in (found.npm, found.npx):
+        assert re.fullmatch(r"\d+\.\d+\.\d+", steps.run([*command, "--version"], log="try", env=found.env).strip())
+    assert steps.run(["node", "--version"], log="try", env=found.env).startswith("v")
+    # A script of a package is found and run with that same Node, as the build and the checks run theirs.
+    assert "Version " in found.run("tsc", "--version", log="try")
+
+
+def test_a_node_without_npm_is_passed_over(tmp_path, monkeypatch):
+    (tmp_path / "node").symlink_to(shutil.which("node") or sys.executable)
+    monkeypatch.setenv("PATH", str(tmp_path))
+    assert machine._machines_node() is None
+
+
+def test_what_the_browser_needs_is_named_in_one_line(monkeypatch):
+    monkeypatch.setattr(machine, "CHROMIUM", "/nowhere/chromium")
+    with pytest.raises(
+        CannotGoOn, match=r"/nowhere/chromium is not installed. Install by hand: apt-get install chromium"
+    ):
+        machine.browser()
 
 
 def test_help_and_unknown_commands():

@@ -21,7 +21,7 @@ def refused_near(own: Placed, shipped: Iterable[Placed], screening: Screening) -
     for distance, one in sorted(near, key=lambda row: row[0]):
         refused = limits_for(one.entry, one.side if one.entry.paired else "midline", screening).refused
         if refused is not None:
-            on = one.outline is not None and distance == 0
+            on = distance == 0 and (one.outline is not None or own.outline is not None)
             where = "On" if on else f"{distance:.1f} cm from"
             return refused.model_copy(update={"text": f"{where} {one.entry.id}. {refused.text}"})
     return None
