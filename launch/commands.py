@@ -348,9 +348,11 @@ def restore(arguments: list[str]) -> int:
             _as_superuser(
                 server,
                 f'DROP DATABASE IF EXISTS "{going}" WITH (FORCE)',
+                # A forgotten connection must not stand in the way of the new names.
+                f"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname IN ('{DATABASE}', '{coming}')",
                 f'ALTER DATABASE "{DATABASE}" RENAME TO "{going}"',
                 f'ALTER DATABASE "{coming}" RENAME TO "{DATABASE}"',
-                f'DROP DATABASE "{going}"',
+                f'DROP DATABASE "{going}" WITH (FORCE)',
             )
     finally:
         with contextlib.suppress(CannotGoOn):
