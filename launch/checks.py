@@ -1,5 +1,6 @@
 """./acuthesis test: every check, then every test, with the time of each."""
 
+import json
 import os
 import subprocess
 import sys
@@ -12,13 +13,24 @@ from launch import machine, postgres
 from launch.machine import PYTHON, VENV, WEB, Node
 from launch.steps import ROOT, WORK, CannotGoOn, run, step
 
-SCHEMA = WEB / "src" / "api" / "schema.ts"
+CLIENT = WEB / "src" / "api"
+SCHEMA, FACTS = "schema.ts", "facts.gen.ts"
+VECTORS = WORK / "vectors.json"
+COURSES = 400  # of events, some twelve each, that the interface's fold is held against
 
 
-def write_client(node: Node, target: Path = SCHEMA) -> None:
-    """Write the TypeScript types of the API to `target`."""
-    code = "import json; from acuthesis.api.app import app; print(json.dumps(app.openapi(), indent=2, sort_keys=True))"
-    described = run([str(PYTHON), "-c", code], log="openapi")
+def write_client(node: Node, folder: Path = CLIENT) -> None:
+    """Write the TypeScript types of the API, and the facts that both sides need, into a folder."""
+    code = (
+        "import json; from acuthesis.api.app import app; from acuthesis.api.facts import shared_facts; "
+        "print(json.dumps({'api': app.openapi(), 'facts': shared_facts()}, sort_keys=True))"
+    )
+    told = json.loads(run([str(PYTHON), "-c", code], log="openapi"))
+    described = json.dumps(told["api"], indent=2)
+    facts = json.dumps(told["facts"], indent=2, ensure_ascii=False)
+    said = "/** Written by ./acuthesis client from src/acuthesis/api/facts.py: correct it there. */\n"
+    (folder / FACTS).write_text(f"{said}export const facts = {facts} as const;\n")
+    target = folder / SCHEMA
     with tempfile.TemporaryDirectory() as folder:
         description = Path(folder) / "openapi.json"
         description.write_text(described)
@@ -26,9 +38,13 @@ def write_client(node: Node, target: Path = SCHEMA) -> None:
 
 
 def _client_is_current(node: Node) -> None:
-    fresh = WORK / "schema.check.ts"
+    fresh = WORK / "client"
+    fresh.mkdir(parents=True, exist_ok=True)
     write_client(node, fresh)
-    if not SCHEMA.exists() or fresh.read_text() != SCHEMA.read_text():
+    if any(
+        not (CLIENT / name).exists() or (fresh / name).read_text() != (CLIENT / name).read_text()
+        for name in (SCHEMA, FACTS)
+    ):
         raise CannotGoOn("the TypeScript client differs from the API. ./acuthesis client writes it.")
 
 
@@ -43,6 +59,9 @@ def _python_checks() -> None:
 def _web_checks(node: Node) -> None:
     node.run("biome", "ci", "src", log="biome")
     node.run("tsc", "--noEmit", log="tsc")
+    node.run("tsc", "--noEmit", "-p", "tsconfig.test.json", log="tsc-tests")
+    run([str(PYTHON), "-m", "acuthesis.stand_ins.vectors", str(VECTORS), str(COURSES)], log="vectors")
+    node.run("vitest", "run", log="vitest")
     _client_is_current(node)
 
 
@@ -61,7 +80,10 @@ def test(arguments: list[str]) -> int:
     try:
         server = postgres.start()
         if not rest:
-            with step("format, lint, types, imports, front end, client"), ThreadPoolExecutor(2) as pool:
+            with (
+                step("format, lint, types, imports, front end and its own tests, client"),
+                ThreadPoolExecutor(2) as pool,
+            ):
                 for done in [pool.submit(_python_checks), pool.submit(_web_checks, node)]:
                     done.result()
         sys.stdout.flush()

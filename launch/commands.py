@@ -258,7 +258,7 @@ def client(_: list[str]) -> int:
     machine.debian_packages(for_tests=False)
     machine.python_packages()
     checks.write_client(machine.node_packages())
-    print("web/src/api/schema.ts is up to date")
+    print("web/src/api/schema.ts and facts.gen.ts are up to date")
     return 0
 
 

@@ -14,6 +14,7 @@ import { createRoot } from "react-dom/client";
 import { ApiError } from "./api/client";
 import { makeRouter } from "./router";
 import { resolver, theme } from "./shared/theme";
+import { startSending } from "./treatment/sender";
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -26,6 +27,7 @@ const queries = new QueryClient({
 const router = makeRouter(queries);
 
 registerSW({ immediate: true });
+startSending();
 
 const root = document.getElementById("root");
 if (root) {

@@ -14,14 +14,19 @@ import { DayScreen } from "./screens/day/DayScreen";
 import { OverviewScreen } from "./screens/person/OverviewScreen";
 import { PersonFrame } from "./screens/person/PersonFrame";
 import { SignInScreen } from "./screens/sign-in/SignInScreen";
+import { Lock } from "./shared/Lock";
 import { Trouble, Waiting } from "./shared/parts";
 import { Shell } from "./shared/Shell";
+import { owner } from "./treatment/device";
+import { endSession } from "./treatment/leave";
 
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
 type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };
 /** Which shelf of the catalogue is open. */
 const SHELVES = ["complaints", "schools", "doses", "techniques", "rules"] as const;
 type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
+/** What the audit is narrowed to: a person's id, a practitioner's id, a day. */
+type AuditSearch = { person?: string; who?: string; day?: string };
 type Context = { queries: QueryClient };
 
 const root = createRootRouteWithContext<Context>()({ component: Outlet });
@@ -39,15 +44,23 @@ const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
   beforeLoad: async ({ context, location }) => {
+    if (await endSession()) {
+      context.queries.clear();
+      throw redirect({ to: "/sign-in", search: { next: undefined } });
+    }
     try {
       await context.queries.ensureQueryData(meQuery);
     } catch (error) {
-      // With the server away, what is kept here can still be worked with.
-      if (error instanceof ApiError && error.away) return;
+      // With the server away, what is kept here can still be worked with, by whoever is signed in on this device.
+      if (error instanceof ApiError && error.away && (await owner())) return;
       throw redirect({ to: "/sign-in", search: { next: location.href } });
     }
   },
-  component: Shell,
+  component: () => (
+    <Lock>
+      <Shell />
+    </Lock>
+  ),
 });
 
 const day = createRoute({ getParentRoute: () => inside, path: "/", component: DayScreen });
@@ -55,6 +68,16 @@ const people = createRoute({
   getParentRoute: () => inside,
   path: "/people",
   component: lazyRouteComponent(() => import("./screens/day/PeopleScreen"), "PeopleScreen"),
+});
+const audit = createRoute({
+  getParentRoute: () => inside,
+  path: "/audit",
+  validateSearch: (search: Record<string, unknown>): AuditSearch => ({
+    person: typeof search.person === "string" ? search.person : undefined,
+    who: typeof search.who === "string" ? search.who : undefined,
+    day: typeof search.day === "string" ? search.day : undefined,
+  }),
+  component: lazyRouteComponent(() => import("./screens/audit/AuditScreen"), "AuditScreen"),
 });
 const safety = createRoute({
   getParentRoute: () => inside,
@@ -112,10 +135,18 @@ const takeAway = createRoute({
   path: "/take-away",
   component: lazyRouteComponent(() => import("./screens/take-away/TakeAwayScreen"), "TakeAwayScreen"),
 });
+const Treat = lazyRouteComponent(() => import("./screens/treat/TreatScreen"), "TreatScreen");
 const treat = createRoute({
   getParentRoute: () => root,
   path: "/treat/$visitId",
-  component: lazyRouteComponent(() => import("./screens/treat/TreatScreen"), "TreatScreen"),
+  beforeLoad: async ({ location }) => {
+    if (await endSession()) throw redirect({ to: "/sign-in", search: { next: location.href } });
+  },
+  component: () => (
+    <Lock>
+      <Treat />
+    </Lock>
+  ),
 });
 
 const tree = root.addChildren([
@@ -125,6 +156,7 @@ const tree = root.addChildren([
     day,
     people,
     safety,
+    audit,
     catalogue,
     person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway]),
   ]),

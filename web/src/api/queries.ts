@@ -1,26 +1,32 @@
 /** Server state: one query a thing, invalidated by what changes it. */
 import { keepPreviousData, type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
-import { api, setCsrf, take } from "./client";
+import { setTimeZone } from "../shared/words";
+import { signedIn } from "../treatment/device";
+import { flush } from "../treatment/sender";
+import { api, type Schema, setCsrf, take } from "./client";
+
+/** Somebody is signed in: writes carry their CSRF value, moments are told by their practice's clock, and this device
+ * keeps what is theirs. */
+export async function enter(me: Schema["Me"]): Promise<void> {
+  setCsrf(me.csrf);
+  setTimeZone(me.time_zone);
+  await signedIn(me);
+  void flush();
+}
 
 export const meQuery = queryOptions({
   queryKey: ["me"],
   queryFn: async () => {
     const me = await take(api.GET("/api/me"));
-    setCsrf(me.csrf);
+    await enter(me);
     return me;
   },
   staleTime: 60_000,
 });
 
-const midnight = () => {
-  const day = new Date();
-  day.setHours(0, 0, 0, 0);
-  return day.toISOString();
-};
-
 export const dayQuery = queryOptions({
   queryKey: ["day"],
-  queryFn: () => take(api.GET("/api/day", { params: { query: { start: midnight() } } })),
+  queryFn: () => take(api.GET("/api/day")),
 });
 
 export const peopleQuery = queryOptions({
@@ -203,6 +209,12 @@ export const reactionsQuery = queryOptions({
   queryKey: ["reactions"],
   queryFn: () => take(api.GET("/api/reactions")),
   ...forever,
+});
+
+export const practitionersQuery = queryOptions({
+  queryKey: ["practitioners"],
+  queryFn: () => take(api.GET("/api/practitioners")),
+  staleTime: 60_000,
 });
 
 export const useMe = () => useQuery(meQuery);

@@ -136,6 +136,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Audit
+         * @description What was done, newest first; of one person, by one practitioner, on one day of the practice.
+         */
+        get: operations["read_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audit File
+         * @description The same as a file, with moments by the practice's clock.
+         */
+        get: operations["audit_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/body/triangles": {
         parameters: {
             query?: never;
@@ -225,7 +265,7 @@ export interface paths {
         };
         /**
          * Read Day
-         * @description The visits of a day (24 hours from `start`; today by the server's clock without it).
+         * @description The visits of a day, by the practice's clock.
          */
         get: operations["read_day"];
         put?: never;
@@ -315,7 +355,7 @@ export interface paths {
         head?: never;
         /**
          * Change Me
-         * @description Change finger widths, the levels as read off a scale, or the display.
+         * @description Change finger widths, the levels as read off a scale, the display, or when an idle screen is covered.
          */
         patch: operations["change_me"];
         trace?: never;
@@ -373,7 +413,7 @@ export interface paths {
         };
         /**
          * Read Person
-         * @description One person. The reading is noted in the audit.
+         * @description One person.
          */
         get: operations["read_person"];
         put?: never;
@@ -490,6 +530,26 @@ export interface paths {
         get: operations["read_course"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase Person
+         * @description Erase a person's whole record for good. That it was erased, by whom and why, stays in the audit.
+         */
+        post: operations["erase_person"];
         delete?: never;
         options?: never;
         head?: never;
@@ -815,7 +875,7 @@ export interface paths {
         };
         /**
          * Read Today
-         * @description The visit a person is here for: the last one that began by the end of today, if it is not long over.
+         * @description The visit a person is here for.
          */
         get: operations["read_today"];
         put?: never;
@@ -865,6 +925,26 @@ export interface paths {
          *     A complaint of its own stays as long as somebody has it: their record would be about nothing.
          */
         put: operations["change_layer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practitioners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Practitioners
+         * @description Everybody who works or worked in the practice, by name.
+         */
+        get: operations["list_practitioners"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1027,7 +1107,7 @@ export interface paths {
         put?: never;
         /**
          * Sign In
-         * @description Sign in. After several wrong passwords a name has to wait some minutes.
+         * @description Sign in. After several wrong passwords tries from the same place have to wait some minutes.
          */
         post: operations["sign_in"];
         delete?: never;
@@ -1050,6 +1130,26 @@ export interface paths {
          * @description Sign this browser out.
          */
         post: operations["sign_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/unlock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unlock
+         * @description Uncover a screen that was left alone: the password of whoever is signed in, with the limits of signing in.
+         */
+        post: operations["unlock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1116,6 +1216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/disputed/{event_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Disputed
+         * @description Settle something that happened and could not be applied: tell it in the write-up, or set it aside.
+         */
+        post: operations["settle_disputed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/drafts": {
         parameters: {
             query?: never;
@@ -1151,7 +1271,7 @@ export interface paths {
         put?: never;
         /**
          * Add Events
-         * @description Keep events and answer with the state after them. All are kept or none.
+         * @description Keep events and answer with the state after them. What cannot be applied is kept as disputed.
          */
         post: operations["add_events"];
         delete?: never;
@@ -1493,6 +1613,37 @@ export interface components {
             version: 1;
         };
         /**
+         * AuditEntry
+         * @description One thing that was done. `person` is empty for what concerns nobody's record, or somebody who was erased.
+         */
+        AuditEntry: {
+            /** Action */
+            action: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Person */
+            person: string;
+            /** Person Id */
+            person_id: string | null;
+            /** Who */
+            who: string;
+        };
+        /**
+         * AuditPage
+         * @description A page of the audit, newest first; `before` asks for the next one, where there is more.
+         */
+        AuditPage: {
+            /** Before */
+            before: number | null;
+            /** Entries */
+            entries: components["schemas"]["AuditEntry"][];
+        };
+        /**
          * Begin
          * @description The treatment begins with this score.
          */
@@ -1513,6 +1664,29 @@ export interface components {
              */
             kind: "begin";
             score: components["schemas"]["Score"];
+        };
+        /**
+         * BeginWith
+         * @description The treatment begins with the score of this version of the visit.
+         */
+        BeginWith: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "begin";
+            /** Version */
+            version: number;
         };
         /**
          * Beside
@@ -1601,6 +1775,16 @@ export interface components {
             schools: components["schemas"]["SchoolPage"][];
             /** Techniques */
             techniques: components["schemas"]["Technique"][];
+        };
+        /**
+         * Ceiling
+         * @description The highest level of a stop, and why not more.
+         */
+        Ceiling: {
+            /** Ceiling */
+            ceiling: number;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * Change
@@ -1749,6 +1933,8 @@ export interface components {
              * Format: date-time
              */
             recorded_at: string;
+            /** Recorded By */
+            recorded_by?: string | null;
             /**
              * Until
              * Format: date
@@ -1766,6 +1952,19 @@ export interface components {
             dose: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Colleague
+         * @description Somebody who works or worked here.
+         */
+        Colleague: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * ComplaintChange
@@ -1809,6 +2008,11 @@ export interface components {
             evidence: components["schemas"]["Evidence"];
             /** Home */
             home: string[];
+            /**
+             * Home Emptied
+             * @default false
+             */
+            home_emptied: boolean;
             /** Id */
             id: string;
             /** Measure */
@@ -2041,7 +2245,7 @@ export interface components {
         };
         /**
          * Credentials
-         * @description Name and password.
+         * @description Email and password.
          */
         Credentials: {
             /** Email */
@@ -2113,6 +2317,41 @@ export interface components {
             message: string;
             /** Where */
             where: string;
+        };
+        /**
+         * Disputed
+         * @description Something that happened and could not be applied: what, when, why, and how it was settled in the write-up.
+         */
+        Disputed: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Note */
+            note: string;
+            /** Reason */
+            reason: string;
+            /** Settled */
+            settled: ("happened" | "set_aside") | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * DisputedPart
+         * @description An event that happened and could not be applied, with why, and how it was settled.
+         */
+        DisputedPart: {
+            /** Event */
+            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
+            /** Reason */
+            reason: string;
+            settled?: components["schemas"]["SettledPart"] | null;
         };
         /**
          * DoseDefault
@@ -2204,6 +2443,8 @@ export interface components {
              * Format: date-time
              */
             kept_at: string;
+            /** Kept By */
+            kept_by?: string | null;
             /** Label */
             label: string;
             score: components["schemas"]["Score"];
@@ -2301,12 +2542,50 @@ export interface components {
             reason: "finished" | "stopped";
         };
         /**
+         * Erasure
+         * @description Why a record is erased. The name is typed once more, so that nobody is erased by a slip.
+         */
+        Erasure: {
+            /** Given Name */
+            given_name: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * EventOutcome
+         * @description What became of an event that was sent.
+         *
+         *     `kept`: it moved the state. `known`: it was kept before. `disputed`: it is kept, and did not move the state.
+         *     `elsewhere`: its id was used for something else, so it is not kept here.
+         */
+        EventOutcome: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "kept" | "known" | "disputed" | "elsewhere";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
+        /**
          * Events
          * @description Events in the order in which they happened; sending one again changes nothing.
+         *
+         *     `sent_at`: the device's clock at this moment, by which the server sees how far it is off.
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            /** Sent At */
+            sent_at?: string | null;
         };
         /**
          * Evidence
@@ -2910,15 +3189,26 @@ export interface components {
         /**
          * Me
          * @description The signed-in practitioner, and the CSRF value that writes must carry in `X-CSRF`.
+         *
+         *     `device_key` (32 bytes, base64) seals what waits on this practitioner's devices.
          */
         Me: {
             /** Csrf */
             csrf: string;
+            /** Device Key */
+            device_key: string;
             /** Email */
             email: string;
             fingers: components["schemas"]["Fingers"];
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** Local Rules */
             local_rules: string;
+            /** Lock Minutes */
+            lock_minutes: number;
             /** Name */
             name: string;
             /** Practice */
@@ -2933,6 +3223,8 @@ export interface components {
              * @enum {string}
              */
             theme: "auto" | "light" | "dim";
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * MeasureField
@@ -3048,6 +3340,8 @@ export interface components {
          */
         MyChange: {
             fingers?: components["schemas"]["Fingers"] | null;
+            /** Lock Minutes */
+            lock_minutes?: number | null;
             /** Scale G */
             scale_g?: {
                 [key: string]: number;
@@ -3145,6 +3439,46 @@ export interface components {
         NewDraft: {
             /** Label */
             label: string;
+        };
+        /**
+         * NewLimits
+         * @description What is known of the person changed while they lie there: what holds now, by stop.
+         *
+         *     `refused`: why a stop must be left. `no_session`: why the whole session must end; empty where it may go on.
+         *     Made by the application, never by whoever treats.
+         */
+        NewLimits: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Ceilings */
+            ceilings: {
+                [key: string]: components["schemas"]["Ceiling"];
+            };
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limits";
+            /**
+             * No Session
+             * @default
+             */
+            no_session: string;
+            /**
+             * Refused
+             * @default {}
+             */
+            refused: {
+                [key: string]: string;
+            };
         };
         /**
          * NewPerson
@@ -3564,6 +3898,11 @@ export interface components {
             measures: components["schemas"]["MeasurePart"][];
             person: components["schemas"]["PersonPart"];
             /**
+             * Practitioners
+             * @default []
+             */
+            practitioners: components["schemas"]["PractitionerPart"][];
+            /**
              * Ratings
              * @default []
              */
@@ -3792,6 +4131,19 @@ export interface components {
              * @default []
              */
             traditional: string[];
+        };
+        /**
+         * PractitionerPart
+         * @description Somebody who is named in the record, for what they did.
+         */
+        PractitionerPart: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Prefers
@@ -4552,6 +4904,8 @@ export interface components {
              * Format: date-time
              */
             answered_at: string;
+            /** Answered By */
+            answered_by?: string | null;
             /** Answers */
             answers: {
                 [key: string]: unknown;
@@ -4727,6 +5081,48 @@ export interface components {
             together: boolean;
         };
         /**
+         * Settle
+         * @description How something that could not be applied stands in the write-up.
+         */
+        Settle: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "happened" | "set_aside";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * SettledPart
+         * @description How a disputed event was settled.
+         */
+        SettledPart: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "happened" | "set_aside";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Settled At
+             * Format: date-time
+             */
+            settled_at: string;
+            /**
+             * Settled By
+             * Format: uuid
+             */
+            settled_by: string;
+        };
+        /**
          * SheetKnown
          * @description A sheet that can be shown, with the traditions that have areas on it.
          */
@@ -4867,6 +5263,11 @@ export interface components {
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
             /** Dose */
             dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            /**
+             * Dose Words
+             * @default
+             */
+            dose_words: string;
             /** Duration S */
             duration_s: number;
             /**
@@ -4942,6 +5343,13 @@ export interface components {
              * @default 0
              */
             active_s: number;
+            /** Ceiling */
+            ceiling: number;
+            /**
+             * Ceiling Reasons
+             * @default []
+             */
+            ceiling_reasons: string[];
             /** Key */
             key: string;
             /**
@@ -5044,7 +5452,7 @@ export interface components {
         };
         /**
          * Tenderness
-         * @description Soreness of one point on one side at one visit: the first and last rating, and the level of the first.
+         * @description The same, with the day of the visit.
          */
         Tenderness: {
             /** First */
@@ -5151,6 +5559,27 @@ export interface components {
             tissues: ("muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge")[];
         };
         /**
+         * Treatment
+         * @description Where a treatment stands, and what happened that does not fit it.
+         *
+         *     `clock_offset_s`: what to add to the device's clock, where it is off by more than a minute; 0 where it is right.
+         */
+        Treatment: {
+            /**
+             * Clock Offset S
+             * @default 0
+             */
+            clock_offset_s: number;
+            /** Disputed */
+            disputed: components["schemas"]["Disputed"][];
+            /**
+             * Outcomes
+             * @default []
+             */
+            outcomes: components["schemas"]["EventOutcome"][];
+            session: components["schemas"]["Session"];
+        };
+        /**
          * Trial
          * @description A rule to be seen on a person before it is kept.
          */
@@ -5165,6 +5594,14 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+        };
+        /**
+         * Unlock
+         * @description The password once more, from a screen that was covered.
+         */
+        Unlock: {
+            /** Password */
+            password: string;
         };
         /**
          * Until
@@ -5289,14 +5726,21 @@ export interface components {
         };
         /**
          * VisitPart
-         * @description One visit with its score and the events of its treatment.
+         * @description One visit with its score, who held it, and the events of its treatment.
          */
         VisitPart: {
+            /**
+             * Disputed
+             * @default []
+             */
+            disputed: components["schemas"]["DisputedPart"][];
             /**
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
+            /** Held By */
+            held_by?: string | null;
             /**
              * Id
              * Format: uuid
@@ -5535,6 +5979,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -5620,6 +6073,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5714,6 +6176,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5817,6 +6288,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -5902,6 +6382,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6005,6 +6494,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -6098,6 +6596,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -6183,6 +6690,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6284,6 +6800,226 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_audit: {
+        parameters: {
+            query?: {
+                person_id?: string | null;
+                practitioner_id?: string | null;
+                day?: string | null;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditPage"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    audit_file: {
+        parameters: {
+            query?: {
+                person_id?: string | null;
+                practitioner_id?: string | null;
+                day?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -6369,6 +7105,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6468,6 +7213,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -6553,6 +7307,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6658,6 +7421,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -6672,8 +7444,8 @@ export interface operations {
     read_day: {
         parameters: {
             query?: {
-                /** @description when the day begins */
-                start?: string | null;
+                /** @description a day of the practice; today without it */
+                on?: string | null;
             };
             header?: never;
             path?: never;
@@ -6746,6 +7518,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6842,6 +7623,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6947,6 +7737,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -7041,6 +7840,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -7126,6 +7934,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7229,6 +8046,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -7314,6 +8140,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7408,6 +8243,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7511,6 +8355,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -7598,6 +8451,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7696,6 +8558,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7806,6 +8677,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -7893,6 +8773,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7998,6 +8887,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8093,6 +8991,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8180,6 +9087,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8285,6 +9201,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8372,6 +9297,120 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    erase_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Erasure"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8476,6 +9515,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8566,6 +9614,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8670,6 +9727,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8760,6 +9826,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8864,6 +9939,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -8955,6 +10039,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9062,6 +10155,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -9149,6 +10251,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9253,6 +10364,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -9342,6 +10462,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9448,6 +10577,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -9538,6 +10676,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9647,6 +10794,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -9741,6 +10897,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -9828,6 +10993,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9933,6 +11107,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10031,6 +11214,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10118,6 +11310,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10223,6 +11424,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10308,6 +11518,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10411,6 +11630,116 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_practitioners: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Colleague"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10496,6 +11825,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10599,6 +11937,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10688,6 +12035,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10787,6 +12143,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -10872,6 +12237,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10966,6 +12340,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11069,6 +12452,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -11154,6 +12546,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11257,6 +12658,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -11340,6 +12750,118 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unlock"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11434,6 +12956,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11539,6 +13070,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -11637,6 +13177,123 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settle_disputed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+                event_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settle"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Treatment"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -11724,6 +13381,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11829,6 +13495,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -11861,7 +13536,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Session"];
+                    "application/json": components["schemas"]["Treatment"];
                 };
             };
             /** @description The request cannot be read */
@@ -11920,6 +13595,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12027,6 +13711,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -12125,6 +13818,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -12212,6 +13914,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12317,6 +14028,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -12345,7 +14065,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Session"];
+                    "application/json": components["schemas"]["Treatment"];
                 };
             };
             /** @description The request cannot be read */
@@ -12404,6 +14124,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12505,6 +14234,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer */
             503: {
                 headers: {
@@ -12596,6 +14334,15 @@ export interface operations {
             };
             /** @description The input cannot be used; says what and where */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

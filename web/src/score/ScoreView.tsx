@@ -8,7 +8,6 @@ import {
   blockHeight,
   blockName,
   blocksOf,
-  doseWords,
   isPressed,
   LANES,
   type Lane,
@@ -141,7 +140,7 @@ export function ScoreView(props: Props) {
             role="button"
             tabIndex={stop.key === chosen || (!chosen && stop === shown[0]) ? 0 : -1}
             aria-pressed={stop.key === chosen}
-            aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${doseWords(stop.dose)}, level ${stop.level}`}
+            aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}`}
             onFocus={() => onChoose?.(stop.key)}
           >
             {blocksOf(stop).map((block) => (

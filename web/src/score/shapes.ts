@@ -1,5 +1,6 @@
 /** Shapes of the score: pure geometry from stops to blocks. Height is pressure, texture the way of pressing. */
 import type { Schema } from "../api/client";
+import { facts } from "../api/facts.gen";
 
 export type Stop = Schema["Stop"];
 export type Dose = Stop["dose"];
@@ -36,8 +37,8 @@ function teeth(dose: Dose): [number, number] | undefined {
     case "pumps":
       return [dose.count, 0.5];
     case "sets": {
-      const work = dose.count * (dose.seconds_each ?? 3);
-      return [dose.sets, work / (work + (dose.release_s ?? 4))];
+      const work = dose.count * dose.seconds_each;
+      return [dose.sets, work / (work + dose.release_s)];
     }
     default:
       return undefined;
@@ -103,36 +104,8 @@ export type Form = keyof typeof FORM_WORDS;
 export const FORMS = Object.keys(FORM_WORDS) as Form[];
 export const formWord = (form: Form) => FORM_WORDS[form];
 
-const SIGNS = { eases: "it eases", pulse: "a pulse shows", letting_go: "it lets go", warm: "it is warm" } as const;
-
-function alone(dose: Dose): string {
-  switch (dose.form) {
-    case "pulse":
-      return `${dose.cycles} × ${dose.on_s} s on, ${dose.off_s} s off`;
-    case "circles":
-      return `${dose.each_way} circles each way`;
-    case "breaths":
-      return `${dose.count} breaths`;
-    case "glide":
-      return `${dose.strokes} strokes`;
-    case "walk":
-      return `${dose.passes} passes of the walking thumb`;
-    case "sets":
-      return `${dose.sets} sets of ${dose.count}`;
-    case "pumps":
-      return `${dose.count} pumps`;
-    case "rubs":
-      return `${dose.count} rubs up and down`;
-    case "until":
-      return `until ${SIGNS[dose.sign]}, ${dose.cap_s} s at most`;
-    default:
-      return `hold ${dose.seconds} s`;
-  }
-}
-
-export const doseWords = (dose: Dose) => `${alone(dose)}${dose.together ? ", both together" : ""}`;
-
-export const isPressed = (stop: { kind: string }) => stop.kind === "point" || stop.kind === "area";
+const PRESSED: readonly string[] = facts.pressed;
+export const isPressed = (stop: { kind: string }) => PRESSED.includes(stop.kind);
 
 /** What stands above a block: the code of a point, the name of anything else in a word. */
 export const blockName = (stop: Stop, short: (id: string) => string) =>

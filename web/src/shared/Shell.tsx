@@ -4,11 +4,12 @@ import { useDisclosure } from "@mantine/hooks";
 import { IconBulb, IconBulbOff, IconKeyboard } from "@tabler/icons-react";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
-import { api, take } from "../api/client";
 import { useMe } from "../api/queries";
+import { leave } from "../treatment/leave";
 import { useDim } from "./dim";
 import { KeyList } from "./KeyList";
 import { useKeys } from "./keys";
+import { Settings } from "./Settings";
 import css from "./Shell.module.css";
 
 export function Shell() {
@@ -17,8 +18,9 @@ export function Shell() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [keysShown, keys] = useDisclosure();
+  const [settingsShown, settings] = useDisclosure();
   const signOut = useMutation({
-    mutationFn: () => take(api.POST("/api/sign-out")),
+    mutationFn: () => leave(),
     onSettled: () => {
       queries.clear();
       void navigate({ to: "/sign-in", search: { next: undefined } });
@@ -46,6 +48,7 @@ export function Shell() {
           </Link>
           <Link to="/catalogue">Catalogue</Link>
           <Link to="/safety">Safety</Link>
+          <Link to="/audit">Audit</Link>
         </nav>
         <div className={css.right}>
           <UnstyledButton className={css.icon} onClick={keys.open} aria-label="Keys">
@@ -54,7 +57,9 @@ export function Shell() {
           <UnstyledButton className={css.icon} onClick={toggle} aria-pressed={dim} aria-label="Dim room">
             {dim ? <IconBulb size={20} /> : <IconBulbOff size={20} />}
           </UnstyledButton>
-          <span className={css.who}>{me.data?.name}</span>
+          <UnstyledButton className={css.who} onClick={settings.open} aria-haspopup="dialog">
+            {me.data?.name}
+          </UnstyledButton>
           <UnstyledButton className={css.out} onClick={() => signOut.mutate()}>
             Sign out
           </UnstyledButton>
@@ -63,6 +68,9 @@ export function Shell() {
       <main className={css.main}>
         <Outlet />
       </main>
+      <Modal opened={settingsShown} onClose={settings.close} title="Your settings">
+        {me.data && <Settings me={me.data} />}
+      </Modal>
       <Modal opened={keysShown} onClose={keys.close} title="Keys">
         <KeyList />
       </Modal>

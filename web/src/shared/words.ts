@@ -1,14 +1,25 @@
 /** Small helpers that put values into words. */
+import { facts } from "../api/facts.gen";
+
 export type Side = "left" | "right" | "both" | "midline";
 
-export const clock = (iso: string) =>
-  new Date(iso).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
-export const dayOf = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
-export const dateOf = (iso: string) =>
-  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+/** Moments are told by the clock of the practice, wherever this browser is: set as soon as it is known who is signed in. */
+let timeZone: string | undefined;
+export const setTimeZone = (zone: string) => {
+  timeZone = zone;
+};
 
-/** A date as forms and the API write it, by the clock of this browser. */
-export const isoDay = (at: Date) => at.toLocaleDateString("sv-SE");
+/** A moment, or a day (`2026-03-01`) that is the same everywhere. */
+const told = (iso: string, how: Intl.DateTimeFormatOptions) =>
+  new Date(iso).toLocaleString("en-GB", { timeZone: iso.length === 10 ? "UTC" : timeZone, ...how });
+
+export const clock = (iso: string) => told(iso, { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+export const dayOf = (iso: string) => told(iso, { day: "numeric", month: "short" });
+export const dateOf = (iso: string) => told(iso, { day: "numeric", month: "short", year: "numeric" });
+export const weekdayOf = (iso: string) => told(iso, { weekday: "long", day: "numeric", month: "long" });
+
+/** A date as forms and the API write it, by the clock of the practice. */
+export const isoDay = (at: Date) => at.toLocaleDateString("sv-SE", { timeZone });
 
 export const minutesAndSeconds = (seconds: number) => {
   const whole = Math.max(0, Math.round(seconds));
@@ -16,7 +27,7 @@ export const minutesAndSeconds = (seconds: number) => {
 };
 
 /** Short code of a point or area: "TF4" for "ear_TF4", "spine lumbar" for "foot_spine_lumbar". */
-export const shortId = (id: string) => id.replace(/^(ear|foot|hand|face|scalp|own)2?_/, "").replaceAll("_", " ");
+export const shortId = (id: string) => id.replace(new RegExp(facts.surface_prefix), "").replaceAll("_", " ");
 
 export const sideWords: Record<Side, string> = {
   left: "left",
@@ -36,12 +47,6 @@ export const partWords: Record<string, string> = {
   foot: "foot",
 };
 
-export const positionWords: Record<string, string> = {
-  supine: "on the back",
-  prone: "on the front",
-  left_side: "on the left side",
-  right_side: "on the right side",
-  seated: "seated",
-};
+export const positionWords: Record<string, string> = facts.positions;
 
 export const newId = () => crypto.randomUUID();

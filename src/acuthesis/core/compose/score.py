@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from itertools import pairwise
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, computed_field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.atlas.model import Contact, Position
@@ -72,12 +72,12 @@ class Stop(DraftStop):
     entering: tuple[int, ...] = ()
     warnings: tuple[str, ...] = ()
     words: str = ""
+    dose_words: str = ""
 
-    @computed_field  # type: ignore[prop-decorator]
-    @property
-    def dose_words(self) -> str:
-        """The dose as it is said."""
-        return in_words(self.dose)
+    @model_validator(mode="after")
+    def _say(self) -> "Stop":
+        self.dose_words = in_words(self.dose)
+        return self
 
 
 class LeftOut(BaseModel):

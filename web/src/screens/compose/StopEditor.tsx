@@ -1,6 +1,6 @@
 /** The chosen stop: why it is there, and its dose, level, side, what presses. Reasons on demand, not in the way. */
 import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
-import { type Dose, doseWords, FORMS, type Form, formWord, isPressed } from "../../score/shapes";
+import { type Dose, FORMS, type Form, formWord, isPressed } from "../../score/shapes";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import type { ScoreOfVisit, Stop, Wish } from "./useScore";
@@ -47,7 +47,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
         {pressed ? shortId(stop.id) : ""} {stop.name}
       </h2>
       <p className={css.facts}>
-        {minutesAndSeconds(stop.duration_s)} · {doseWords(stop.dose)} · {positionWords[stop.position]}
+        {minutesAndSeconds(stop.duration_s)} · {stop.dose_words} · {positionWords[stop.position]}
         {pressed && ` · ${stop.contact.replace("_", " ")}, ${stop.force_n} N`}
         {(stop.entering ?? []).length > 1 && ` · enter at ${stop.entering?.[0]}`}
       </p>

@@ -8,7 +8,8 @@ import type { Schema } from "../../api/client";
 import { dayQuery, useMe } from "../../api/queries";
 import { Empty, LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
-import { clock } from "../../shared/words";
+import { clock, weekdayOf } from "../../shared/words";
+import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "./DayScreen.module.css";
 import { NewPerson } from "./NewPerson";
 
@@ -19,12 +20,11 @@ export function DayScreen() {
   const me = useMe();
   const [adding, add] = useDisclosure();
   const next = day.data?.find((visit) => !visit.done);
-  const today = new Date().toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" });
   return (
     <div className={css.page}>
       <div className={css.head}>
         <div>
-          <h1>{today}</h1>
+          <h1>{weekdayOf(new Date().toISOString())}</h1>
           <p className={css.place}>
             {me.data?.practice}
             {day.data && ` · ${day.data.length} visits, ${day.data.filter((visit) => visit.done).length} done`}
@@ -34,11 +34,10 @@ export function DayScreen() {
           New person
         </Button>
       </div>
+      <WaitingEntries />
       {day.isPending && <Waiting for="Loading the day" />}
       {day.isError && <Trouble error={day.error} retry={() => void day.refetch()} />}
-      {day.data?.length === 0 && (
-        <Empty>Nobody is down for today. Take in a new person, or open one under People.</Empty>
-      )}
+      {day.data?.length === 0 && <Empty>No appointments today. Add a person, or open one under People.</Empty>}
       <ol className={css.list}>
         {day.data?.map((visit) => (
           <VisitLine key={visit.visit_id} visit={visit} isNext={visit === next} />

@@ -3,8 +3,11 @@ import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { api, setCsrf, take } from "../../api/client";
+import { api, take } from "../../api/client";
+import { enter } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
+import { arrived } from "../../treatment/leave";
+import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "./SignInScreen.module.css";
 
 export function SignInScreen() {
@@ -15,8 +18,9 @@ export function SignInScreen() {
   const queries = useQueryClient();
   const signIn = useMutation({
     mutationFn: () => take(api.POST("/api/sign-in", { body: { email, password } })),
-    onSuccess: (me) => {
-      setCsrf(me.csrf);
+    onSuccess: async (me) => {
+      arrived();
+      await enter(me);
       queries.setQueryData(["me"], me);
       void navigate({ href: next?.startsWith("/") ? next : "/" });
     },
@@ -32,10 +36,9 @@ export function SignInScreen() {
           <img src="/mark.svg" alt="" width="44" height="44" />
           <h1>Acuthesis</h1>
         </div>
-        {next && !signIn.isError && <p role="status">Sign in again to go on where you were.</p>}
+        {next && !signIn.isError && <p role="status">Sign in to continue where you left off.</p>}
         <TextInput
-          label="Name"
-          description="The e-mail address you work under"
+          label="Email"
           autoComplete="username"
           value={email}
           onChange={(event) => setEmail(event.currentTarget.value)}
@@ -56,6 +59,7 @@ export function SignInScreen() {
         <Button type="submit" size="md" loading={signIn.isPending}>
           Sign in
         </Button>
+        <WaitingEntries />
         <p className={css.words}>
           Acuthesis supports care and does not replace it. It does not diagnose. Follow the law and the registration
           rules where you work.

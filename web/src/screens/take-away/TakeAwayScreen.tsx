@@ -1,9 +1,32 @@
 /** Take away: the visit and the home sheet on paper, the whole record as a file. */
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { personQuery, todayQuery } from "../../api/queries";
+import { api, take } from "../../api/client";
+import { personQuery, todayQuery, treatmentQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
+import { DisputedEntries } from "../../treatment/DisputedEntries";
+import { Erase } from "./Erase";
 import css from "./TakeAwayScreen.module.css";
+
+/** What happened at the visit and could not be applied, before it is printed. */
+function NotApplied({ visitId }: { visitId: string }) {
+  const queries = useQueryClient();
+  const treatment = useQuery(treatmentQuery(visitId));
+  if (!treatment.data?.disputed.length) return null;
+  return (
+    <li className={css.wide}>
+      <DisputedEntries
+        entries={treatment.data.disputed}
+        settle={async (event_id, how, note) => {
+          const path = { visit_id: visitId, event_id };
+          const body = { how, note };
+          const now = await take(api.POST("/api/visits/{visit_id}/disputed/{event_id}", { params: { path }, body }));
+          queries.setQueryData(treatmentQuery(visitId).queryKey, now);
+        }}
+      />
+    </li>
+  );
+}
 
 export function TakeAwayScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
@@ -14,6 +37,7 @@ export function TakeAwayScreen() {
   const name = person.data.given_name;
   return (
     <ul className={css.list}>
+      {today.data && <NotApplied visitId={today.data.visit_id} />}
       <li>
         <div>
           <h2>The visit</h2>
@@ -47,6 +71,13 @@ export function TakeAwayScreen() {
         <a href={`/api/people/${personId}/record`} download={`${name}.acuthesis.json`}>
           Save as a file
         </a>
+      </li>
+      <li>
+        <div>
+          <h2>Erasure</h2>
+          <p>Everything that is kept of {name}, for good. That it was erased, by whom and why, stays in the audit.</p>
+        </div>
+        <Erase personId={personId} name={name} />
       </li>
     </ul>
   );

@@ -12,30 +12,30 @@ export function phase(dose: Dose, elapsed: number): { open: number; word: string
       return at < dose.on_s ? { open: 1, word: "press" } : { open: 0.35, word: "release" };
     }
     case "breaths": {
-      const length = 60 / (dose.per_minute ?? 12);
+      const length = 60 / dose.per_minute;
       const at = (elapsed % length) / length;
       return at < IN_SHARE
         ? { open: 0.3 + 0.7 * (at / IN_SHARE), word: "in" }
         : { open: 1 - 0.7 * ((at - IN_SHARE) / (1 - IN_SHARE)), word: "out" };
     }
     case "circles": {
-      const length = dose.each_way * (dose.seconds_each ?? 1.5);
+      const length = dose.each_way * dose.seconds_each;
       return { open: 0.8, word: elapsed % (2 * length) < length ? "one way" : "other way" };
     }
     case "glide":
-      return { open: 0.5 + 0.5 * ((elapsed % (dose.seconds_each ?? 3)) / (dose.seconds_each ?? 3)), word: "glide" };
+      return { open: 0.5 + 0.5 * ((elapsed % dose.seconds_each) / dose.seconds_each), word: "glide" };
     case "walk":
     case "rubs": {
-      const length = dose.seconds_each ?? 2;
+      const length = dose.seconds_each;
       return { open: 0.5 + 0.5 * ((elapsed % length) / length), word: dose.form === "walk" ? "walk" : "rub" };
     }
     case "pumps": {
-      const length = dose.seconds_each ?? 1.5;
+      const length = dose.seconds_each;
       return elapsed % length < length / 2 ? { open: 0.9, word: "pump" } : { open: 0.6, word: "pump" };
     }
     case "sets": {
-      const work = dose.count * (dose.seconds_each ?? 3);
-      const at = elapsed % (work + (dose.release_s ?? 4));
+      const work = dose.count * dose.seconds_each;
+      const at = elapsed % (work + dose.release_s);
       return at < work ? { open: 1, word: "work" } : { open: 0.35, word: "release" };
     }
     case "until":

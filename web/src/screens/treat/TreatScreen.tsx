@@ -3,21 +3,23 @@ import { Button, Slider } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import type { Schema } from "../../api/client";
+import type { ApiError, Schema } from "../../api/client";
+import { facts } from "../../api/facts.gen";
 import { figureQuery, placeQuery } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
-import { doseWords } from "../../score/shapes";
+import { isPressed } from "../../score/shapes";
 import { useDim, useDimFor } from "../../shared/dim";
 import { useKeys } from "../../shared/keys";
 import { LimitStrip, SoreRing, Trouble, Waiting } from "../../shared/parts";
+import { setTreating } from "../../shared/treating";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
+import { DisputedEntries } from "../../treatment/DisputedEntries";
+import { useTreatment } from "../../treatment/useTreatment";
 import { Pace } from "./Pace";
 import { setVolume, sound } from "./sound";
 import css from "./TreatScreen.module.css";
-import { useTreatment } from "./useTreatment";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
-const MOVE_S = 5; // hands to the next place, as the core counts it
 type Stop = Schema["Stop"];
 type Treatment = ReturnType<typeof useTreatment>;
 type Session = NonNullable<Treatment["session"]>;
@@ -27,6 +29,11 @@ export function TreatScreen() {
   const treatment = useTreatment(visitId);
   useDimFor(treatment.person?.light_sensitive);
   const { session, visit, person } = treatment;
+  const underWay = session !== null && ["ready", "running", "paused"].includes(session.status);
+  useEffect(() => {
+    setTreating(underWay);
+    return () => setTreating(false);
+  }, [underWay]);
   if (treatment.error) return <Trouble error={treatment.error} retry={() => void treatment.open()} />;
   if (!session || !visit || !person) return <Waiting for="Loading the treatment" />;
   if (session.status === "not_begun") return <Begin treatment={treatment} />;
@@ -47,6 +54,7 @@ function Begin({ treatment }: { treatment: Treatment }) {
   const { visit, person, say } = treatment;
   const score = visit?.score;
   if (!person || !visit) return null;
+  if (treatment.refused) return <Refused treatment={treatment} refusal={treatment.refused} />;
   if (score?.decision !== "ok") {
     return (
       <main className={css.begin}>
@@ -62,13 +70,14 @@ function Begin({ treatment }: { treatment: Treatment }) {
     <main className={css.begin}>
       <h1>{person.given_name}</h1>
       <LimitStrip limits={person.limits} more={12} />
+      <Disputes treatment={treatment} />
       <ScoreView score={score} />
       <p>
         {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Begins{" "}
         {positionWords[score.stops[0]?.position ?? "supine"]}. Space holds, X stops.
       </p>
       <div className={css.row}>
-        <Button size="xl" className={css.now} onClick={() => say({ kind: "begin", score })}>
+        <Button size="xl" className={css.now} onClick={() => say({ kind: "begin", version: visit.version })}>
           Begin
         </Button>
         <Link to="/people/$personId/compose" params={{ personId: person.id }}>
@@ -77,6 +86,47 @@ function Begin({ treatment }: { treatment: Treatment }) {
       </div>
     </main>
   );
+}
+
+/** The start was refused: what stands in the way, and the way on. */
+function Refused({ treatment, refusal }: { treatment: Treatment; refusal: ApiError }) {
+  const { person, open } = treatment;
+  if (!person) return null;
+  const { details, message, code } = refusal.problem;
+  return (
+    <main className={css.begin}>
+      <h1>{person.given_name}</h1>
+      <div role="alert" className={css.refused}>
+        <p>{message}</p>
+        {(details?.length ?? 0) > 1 && (
+          <ul>
+            {details?.map((one) => (
+              <li key={one.where}>{one.message}</li>
+            ))}
+          </ul>
+        )}
+      </div>
+      <div className={css.row}>
+        {code === "conflict" ? (
+          <Button size="xl" className={css.now} onClick={() => void open()}>
+            Load the score again
+          </Button>
+        ) : (
+          <Link className={css.link} to="/people/$personId/compose" params={{ personId: person.id }}>
+            Compose again
+          </Link>
+        )}
+        <Link to="/people/$personId/story" params={{ personId: person.id }}>
+          Screening
+        </Link>
+      </div>
+    </main>
+  );
+}
+
+/** What happened and could not be applied, to be settled here or in the write-up. */
+function Disputes({ treatment }: { treatment: Treatment }) {
+  return <DisputedEntries entries={treatment.disputed} settle={treatment.settle} />;
 }
 
 function feltOf(session: Session) {
@@ -103,6 +153,7 @@ function Over({ treatment, session }: { treatment: Treatment; session: Session }
         for today.
       </p>
       {unsent > 0 && <Kept unsent={unsent} away={away} />}
+      <Disputes treatment={treatment} />
       <div className={css.row}>
         <Link className={css.link} to="/people/$personId/complaints" params={{ personId: person.id }}>
           Rate after
@@ -118,13 +169,24 @@ function Over({ treatment, session }: { treatment: Treatment; session: Session }
 function Kept({ unsent, away }: { unsent: number; away: boolean }) {
   return (
     <p className={css.kept} role="status" data-testid="unsent">
-      {away ? "The server is away." : "Sending."} {unsent} kept here.
+      {away ? "Offline." : "Sending."} {unsent === 1 ? "1 entry" : `${unsent} entries`} saved on this device.
     </p>
   );
 }
 
-/** Seconds that the current stop has run, ticking while it runs. */
-function useElapsed(session: Session): number {
+/** A clock that is wrong is told; what happens is placed by the server's. */
+function ClockWrong({ offset_s }: { offset_s: number }) {
+  if (offset_s === 0) return null;
+  const minutes = Math.round(Math.abs(offset_s) / 60);
+  return (
+    <p className={css.kept} role="status">
+      This device's clock is {minutes} min {offset_s < 0 ? "fast" : "slow"}. Entries follow the server's clock.
+    </p>
+  );
+}
+
+/** Seconds that the current stop has run, ticking while it runs, by the server's clock. */
+function useElapsed(session: Session, offset_s: number): number {
   const [, tick] = useState(0);
   const running = session.running_since;
   useEffect(() => {
@@ -133,7 +195,7 @@ function useElapsed(session: Session): number {
     return () => clearInterval(timer);
   }, [running]);
   const record = session.current ? session.records[session.current] : undefined;
-  const since = running ? Math.max((Date.now() - Date.parse(running)) / 1000, 0) : 0;
+  const since = running ? Math.max((Date.now() - Date.parse(running)) / 1000 + offset_s, 0) : 0;
   return (record?.active_s ?? 0) + since;
 }
 
@@ -164,14 +226,14 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const navigate = useNavigate();
   const stops = order(session);
   const current = stops.find((stop) => stop.key === session.current);
-  const elapsed = useElapsed(session);
+  const elapsed = useElapsed(session, treatment.offset_s);
   const next = following(session);
   const record = current ? session.records[current.key] : undefined;
   const both = current?.side === "both";
   const second = both && current && !current.dose.together ? elapsed >= current.duration_s / 2 : false;
   const side: "left" | "right" = current?.side === "left" || (both && second) ? "left" : "right";
   const figure = useQuery(figureQuery(personId));
-  const pressed = current?.kind === "point" || current?.kind === "area";
+  const pressed = current !== undefined && isPressed(current);
   const shownSide = current?.side === "midline" ? "left" : side;
   const located = useQuery({ ...placeQuery(personId, current?.id ?? "", shownSide), enabled: pressed });
   const start = (stop: Stop | undefined) => stop && say({ kind: "start_stop", key: stop.key });
@@ -181,7 +243,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const over = current ? elapsed - current.duration_s : 0;
   const advanced = useRef("");
   useEffect(() => {
-    if (!current || !session.running_since || over < MOVE_S) return;
+    if (!current || !session.running_since || over < facts.move_s) return;
     const turn = `${current.key}-${record?.started}`;
     if (advanced.current === turn) return;
     advanced.current = turn;
@@ -196,7 +258,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const level = (by: number) => {
     if (!current || !record) return;
     const wanted = record.level + by;
-    if (wanted >= 1 && wanted <= current.ceiling) say({ kind: "level", level: wanted });
+    if (wanted >= 1 && wanted <= record.ceiling) say({ kind: "level", level: wanted });
   };
   const sore = (value: number) =>
     current && say({ kind: "soreness", value, side: current.side === "midline" ? null : side });
@@ -243,13 +305,14 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   });
 
   const part = figure.data?.places.find((place) => place.id === current?.id)?.part;
-  const levels = current ? `level ${record?.level}${current.ceiling === record?.level ? ", the ceiling" : ""}` : "";
+  const levels = current ? `level ${record?.level}${record?.ceiling === record?.level ? ", the ceiling" : ""}` : "";
   return (
     <main className={css.page}>
       <header className={css.top}>
         <strong>{name}</strong>
         <LimitStrip limits={limits} more={4} />
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
+        <ClockWrong offset_s={treatment.offset_s} />
         <Volume />
         <button type="button" className={css.stop} onClick={stop}>
           Stop <kbd>X</kbd>
@@ -300,7 +363,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
                   {over < 0 ? minutesAndSeconds(-over) : next ? "move on" : "let go"}
                 </div>
                 <p>
-                  {doseWords(current.dose)}
+                  {current.dose_words}
                   {both && !current.dose.together && (second ? ", second side" : ", first side")}
                 </p>
                 <p className={css.level} data-testid="level">
@@ -343,7 +406,7 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
               <button type="button" onClick={() => level(-1)}>
                 Lighter <kbd>↓</kbd>
               </button>
-              <button type="button" onClick={() => level(1)} disabled={record.level >= current.ceiling}>
+              <button type="button" onClick={() => level(1)} disabled={record.level >= record.ceiling}>
                 Deeper <kbd>↑</kbd>
               </button>
               <button type="button" onClick={() => say({ kind: "technique", technique: "ease" })}>

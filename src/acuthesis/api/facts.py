@@ -1,0 +1,26 @@
+"""What the interface has to know as well as the core, because it goes on while the server is away: told once, here.
+
+`./acuthesis client` writes it as `web/src/api/facts.gen.ts`, beside the types of the API.
+"""
+
+from typing import Any
+
+from acuthesis.core.compose.score import MOVE_S, PRESSED
+from acuthesis.core.treat.events import care, reactions
+from acuthesis.core.words import POSITION_WORDS, SURFACE_PREFIX
+
+
+def shared_facts() -> dict[str, Any]:
+    """Thresholds and words of treating, seconds between two places, which stops are pressed, words of positions."""
+    known = care()
+    return {
+        "move_s": MOVE_S,
+        "pressed": list(PRESSED),
+        "positions": dict(POSITION_WORDS),
+        "surface_prefix": SURFACE_PREFIX,
+        "too_sore": known.too_sore,
+        "worse_by": known.worse_by,
+        "sore_enough": known.sore_enough,
+        "words": known.words.model_dump(),
+        "reactions": {name: row.model_dump() for name, row in reactions().items()},
+    }

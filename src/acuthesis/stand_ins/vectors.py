@@ -1,0 +1,142 @@
+"""Draws courses of events as no table would see them, with what the core says after each: for the interface's own fold.
+
+Run as `python -m acuthesis.stand_ins.vectors FILE COUNT`; the same seed writes the same file.
+"""
+
+import json
+import random
+import sys
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score import Score
+from acuthesis.core.safety.screening import parse_screening
+from acuthesis.core.treat.events import (
+    EVENT,
+    Begin,
+    Ceiling,
+    ChangeTechnique,
+    End,
+    Event,
+    Later,
+    NewLimits,
+    Pause,
+    Reacted,
+    Resume,
+    SetLevel,
+    Soreness,
+    StartStop,
+    reactions,
+)
+from acuthesis.core.treat.session import Session, fold_what_follows
+from acuthesis.stand_ins.hands import event_id
+
+SEED = 9
+LONGEST = 24  # events of one course
+BEGAN = datetime(2026, 3, 1, 9, tzinfo=UTC)
+
+
+def scores() -> list[Score]:
+    """Short scores that differ in what they allow."""
+    wanted = ComposeRequest(complaints=[ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")], minutes=9)
+    thin = compose(wanted, parse_screening({"blood_thinner": True}))
+    plain = compose(wanted, parse_screening({}))
+    muted = [stop.model_copy(update={"muted": rank % 3 == 1}) for rank, stop in enumerate(plain.stops)]
+    return [plain, thin, plain.model_copy(update={"stops": tuple(muted)})]
+
+
+def course(score: Score, chance: random.Random) -> list[Event]:
+    """Events in an order that mostly makes sense, and now and then none."""
+    at = BEGAN
+    keys = [stop.key for stop in score.stops] + ["SP99-1"]
+    events: list[Event] = [] if chance.random() < 0.05 else [Begin(id=event_id(chance), at=at, score=score)]
+    for _ in range(chance.randint(1, LONGEST)):
+        # Whole milliseconds, as a browser stamps; and a clock that is set back now and then.
+        at += timedelta(milliseconds=chance.choice((0, 40, 900, 5_000, 31_250, -2_000)))
+        stamp: dict[str, Any] = {"id": event_id(chance), "at": at}
+        events.append(_one(stamp, keys, score, chance))
+        if chance.random() < 0.05:
+            events.append(events[-1])  # sent twice
+    return events
+
+
+def _one(stamp: dict[str, Any], keys: list[str], score: Score, chance: random.Random) -> Event:
+    side = chance.choice(("left", "right", None))
+    kind = chance.choices(
+        ("start", "sore", "react", "level", "ease", "later", "pause", "resume", "limits", "end", "begin"),
+        (24, 30, 16, 10, 8, 6, 5, 5, 4, 1, 1),
+    )[0]
+    match kind:
+        case "start":
+            return StartStop(**stamp, key=chance.choice(keys))
+        case "sore":
+            return Soreness(**stamp, value=chance.choice((0, 2, 4, 5, 6, 7, 8, 8, 9, 10)), side=side)
+        case "react":
+            return Reacted(**stamp, reaction=chance.choice([name for name in reactions() if _mild(name, chance)]))
+        case "level":
+            return SetLevel(**stamp, level=chance.randint(1, 5))
+        case "ease":
+            return ChangeTechnique(**stamp, technique=chance.choice(("ease", "rim")))
+        case "limits":
+            return _limits(stamp, keys, chance)
+        case "end":
+            return End(**stamp, reason=chance.choice(("finished", "stopped")))
+        case "begin":
+            return Begin(**stamp, score=score)
+    return Later(**stamp) if kind == "later" else Pause(**stamp) if kind == "pause" else Resume(**stamp)
+
+
+def _mild(name: str, chance: random.Random) -> bool:
+    """What ends a session is drawn seldom, so that courses are long."""
+    known = reactions()[name]  # type: ignore[index]
+    return "stop_session" not in (known.then, known.second) or chance.random() < 0.15
+
+
+def _limits(stamp: dict[str, Any], keys: list[str], chance: random.Random) -> NewLimits:
+    touched = chance.sample(keys, k=min(3, len(keys)))
+    return NewLimits(
+        **stamp,
+        ceilings={key: Ceiling(ceiling=chance.randint(1, 5), reasons=("A new answer.",)) for key in touched[:2]},
+        refused={touched[-1]: "Not here any more."} if chance.random() < 0.3 else {},
+        no_session="Fever today." if chance.random() < 0.05 else "",
+    )
+
+
+def _told(session: Session) -> dict[str, Any]:
+    """A state without its score, which never changes, and of its records only those that something happened to."""
+    told = session.model_dump(mode="json", exclude={"score"})
+    untouched = {"started": 0, "soreness": [], "reactions": [], "techniques": [], "left": False}
+    told["records"] = {
+        key: record
+        for key, record in told["records"].items()
+        if any(record[name] != value for name, value in untouched.items())
+        or record["ceiling"] != session.stops[key].ceiling
+        or record["level"] != session.stops[key].level
+    }
+    return told
+
+
+def vectors(count: int) -> dict[str, Any]:
+    """So many courses: the scores, and for each course its score's place, its events and what is told after each."""
+    chance = random.Random(SEED)
+    known = scores()
+    courses = []
+    for number in range(count):
+        rank = number % len(known)
+        state, steps, seen = Session(), [], set()
+        for event in course(known[rank], chance):
+            disputed: dict[Any, str] = {}
+            if event.id not in seen:
+                state, disputed = fold_what_follows([event], state)
+            seen.add(event.id)
+            body = EVENT.dump_python(event, mode="json", exclude={"score"})
+            steps.append({"event": body, "disputed": bool(disputed), "state": _told(state)})
+        courses.append({"score": rank, "steps": steps})
+    return {"scores": [score.model_dump(mode="json") for score in known], "courses": courses}
+
+
+if __name__ == "__main__":
+    Path(sys.argv[1]).write_text(json.dumps(vectors(int(sys.argv[2])), separators=(",", ":")))

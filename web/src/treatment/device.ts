@@ -1,0 +1,187 @@
+/** What this device keeps: who is signed in on it, and, sealed, what has not reached the server and what is needed to go
+ * on without it.
+ *
+ * The key comes with a sign-in and is the practitioner's own. While they are signed in it lies in the browser's database
+ * as a key that no script can read out; signing out removes it and every snapshot. Entries that still wait stay, sealed,
+ * until the same practitioner signs in again. Decision: docs/decisions/0014-what-stays-on-a-device.md
+ */
+import Dexie, { type EntityTable } from "dexie";
+import type { Schema } from "../api/client";
+import type { Sent } from "./fold";
+
+export type Sealed = { iv: Uint8Array<ArrayBuffer>; data: ArrayBuffer };
+export type Owner = { id: string; name: string };
+type Me = Owner & { row: "me"; key: CryptoKey };
+type Entry = { seq: number; id: string; visitId: string; who: Owner; sealed: Sealed; stuck?: string };
+type Kept = { visitId: string; sealed: Sealed };
+
+export type Snapshot = {
+  visitId: string;
+  treatment: Schema["Treatment"];
+  visit: Schema["VisitOut"];
+  person: Schema["PersonOut"];
+};
+/** Entries that wait here: how many, of which visit, and who has to be signed in to send them. */
+export type Waiting = { visitId: string; who: Owner; count: number; stuck: string | null; person: string | null };
+
+class Device extends Dexie {
+  me!: EntityTable<Me, "row">;
+  entries!: EntityTable<Entry, "seq">;
+  snapshots!: EntityTable<Kept, "visitId">;
+  constructor() {
+    super("acuthesis-device");
+    this.version(1).stores({ me: "row", entries: "++seq, visitId, &id", snapshots: "visitId" });
+  }
+}
+
+const device = new Device();
+/** Earlier versions kept treatments readable, under another name. */
+const OLD = "acuthesis-treatment";
+
+let me: Me | null = null;
+const ready: Promise<void> = (async () => {
+  await Dexie.delete(OLD);
+  me = (await device.me.get("me")) ?? null;
+})();
+
+/** Who is signed in on this device; null for nobody. */
+export async function owner(): Promise<Owner | null> {
+  await ready;
+  return me && { id: me.id, name: me.name };
+}
+
+/** Somebody has signed in: from here on the device keeps what is theirs. */
+export async function signedIn(who: Schema["Me"]): Promise<void> {
+  await ready;
+  if (me?.id === who.id) return;
+  if (me !== null) await signedOut();
+  const bytes = Uint8Array.from(atob(who.device_key), (letter) => letter.charCodeAt(0));
+  const key = await crypto.subtle.importKey("raw", bytes, "AES-GCM", false, ["encrypt", "decrypt"]);
+  me = { row: "me", id: who.id, name: who.name, key };
+  await device.me.put(me);
+  await settle();
+}
+
+/** Nobody is signed in any more: what waits is sealed, and everything readable goes. */
+export async function signedOut(): Promise<void> {
+  await ready;
+  await settle();
+  me = null;
+  await device.transaction("rw", device.me, device.snapshots, async () => {
+    await device.me.clear();
+    await device.snapshots.clear();
+  });
+}
+
+async function seal(value: unknown, key: CryptoKey): Promise<Sealed> {
+  const iv = crypto.getRandomValues(new Uint8Array(12));
+  const plain = new TextEncoder().encode(JSON.stringify(value));
+  return { iv, data: await crypto.subtle.encrypt({ name: "AES-GCM", iv }, key, plain) };
+}
+
+async function unseal<T>(sealed: Sealed, key: CryptoKey): Promise<T> {
+  const plain = await crypto.subtle.decrypt({ name: "AES-GCM", iv: sealed.iv }, key, sealed.data);
+  return JSON.parse(new TextDecoder().decode(plain)) as T;
+}
+
+// The database and the sealing take their time; a reload in the same instant would lose the last key. So an entry goes
+// first into local storage, which writes before the call returns, and from there, sealed, into the database.
+const JOURNAL = "acuthesis-journal";
+type Noted = { visitId: string; who: Owner; body: Sent };
+const journal = (): Noted[] => JSON.parse(localStorage.getItem(JOURNAL) ?? "[]");
+
+/** Keep an entry. When this returns, it outlives the page. */
+export function keep(visitId: string, body: Sent): void {
+  if (me === null) throw new Error("nobody is signed in on this device");
+  const noted: Noted = { visitId, who: { id: me.id, name: me.name }, body };
+  localStorage.setItem(JOURNAL, JSON.stringify([...journal(), noted]));
+}
+
+let settling: Promise<void> = Promise.resolve();
+
+/** Move what the journal holds into the database, sealed, each entry once and in order. */
+function settle(): Promise<void> {
+  settling = settling.then(settleNow, settleNow);
+  return settling;
+}
+
+async function settleNow(): Promise<void> {
+  const mine = me;
+  const noted = journal().filter((one) => one.who.id === mine?.id);
+  if (!mine || noted.length === 0) return;
+  const sealed = await Promise.all(noted.map((one) => seal(one.body, mine.key)));
+  await device.transaction("rw", device.entries, async () => {
+    for (const [rank, { visitId, who, body }] of noted.entries()) {
+      const one = sealed[rank];
+      if (!one || (await device.entries.where({ id: body.id }).count()) > 0) continue;
+      await device.entries.add({ id: body.id, visitId, who, sealed: one } as Entry);
+    }
+  });
+  const moved = new Set(noted.map((one) => one.body.id));
+  const rest = journal().filter((one) => !moved.has(one.body.id));
+  if (rest.length > 0) localStorage.setItem(JOURNAL, JSON.stringify(rest));
+  else localStorage.removeItem(JOURNAL);
+}
+
+/** Entries of a visit that can be sent, in the order in which they happened; only those of who is signed in. */
+export async function unsent(visitId: string): Promise<Sent[]> {
+  await ready;
+  await settle();
+  const mine = me;
+  if (!mine) return [];
+  const rows = await device.entries.where({ visitId }).sortBy("seq");
+  const open = rows.filter((row) => row.who.id === mine.id && row.stuck === undefined);
+  return Promise.all(open.map((row) => unseal<Sent>(row.sealed, mine.key)));
+}
+
+/** These have reached the server, or are of no more use. */
+export const forget = async (ids: Iterable<string>): Promise<void> => {
+  await device.entries
+    .where("id")
+    .anyOf([...ids])
+    .delete();
+};
+
+/** These cannot be sent, for a reason that is told; they stay. */
+export const stick = async (ids: Iterable<string>, reason: string): Promise<void> => {
+  await device.entries
+    .where("id")
+    .anyOf([...ids])
+    .modify({ stuck: reason });
+};
+
+/** Entries that could not be sent are tried again, after somebody asked for it. */
+export const retry = async (visitId: string): Promise<void> => {
+  await device.entries.where({ visitId }).modify((entry) => {
+    delete entry.stuck;
+  });
+};
+
+/** Everything that waits on this device, by visit, whoever it is of. */
+export async function waiting(): Promise<Waiting[]> {
+  await ready;
+  await settle();
+  const found = new Map<string, Waiting>();
+  for (const row of await device.entries.orderBy("seq").toArray()) {
+    const key = `${row.visitId} ${row.who.id}`;
+    const known = found.get(key) ?? { visitId: row.visitId, who: row.who, count: 0, stuck: null, person: null };
+    found.set(key, { ...known, count: known.count + 1, stuck: row.stuck ?? known.stuck });
+  }
+  for (const one of found.values()) one.person = (await snapshot(one.visitId))?.person.given_name ?? null;
+  return [...found.values()];
+}
+
+/** What is needed to go on with a visit while the server is away; null where nobody, or somebody else, is signed in. */
+export async function snapshot(visitId: string): Promise<Snapshot | null> {
+  await ready;
+  const kept = await device.snapshots.get(visitId);
+  return me && kept ? unseal<Snapshot>(kept.sealed, me.key).catch(() => null) : null;
+}
+
+export async function keepSnapshot(row: Snapshot): Promise<void> {
+  await ready;
+  const mine = me;
+  if (!mine) return;
+  const sealed = await seal(row, mine.key);
+  if (me?.id === mine.id) await device.snapshots.put({ visitId: row.visitId, sealed });
+}

@@ -1,0 +1,72 @@
+/** The fold says what the core says: thousands of drawn events, the state compared after each. */
+import { readFileSync } from "node:fs";
+import { expect, test } from "vitest";
+import { Disputed, type Event, NOTHING_YET, preview, type Score, type Session, step } from "./fold";
+
+type Step = { event: Event; disputed: boolean; state: Omit<Session, "score"> };
+type Course = { score: number; steps: Step[] };
+const written = process.env.ACUTHESIS_VECTORS ?? "../.acuthesis/vectors.json"; // ./acuthesis test has the core write it
+const vectors: { scores: Score[]; courses: Course[] } = JSON.parse(readFileSync(written, "utf8"));
+
+/** As the vectors tell a state: without the score, and of its records only those that something happened to. */
+function told(session: Session) {
+  const { score, records, ...rest } = session;
+  const stops = new Map(score?.stops.map((stop) => [stop.key, stop]));
+  const touched = Object.entries(records).filter(([key, record]) => {
+    const stop = stops.get(key);
+    const said = [record.soreness, record.reactions, record.techniques].some((list) => list.length > 0);
+    const moved = record.ceiling !== stop?.ceiling || record.level !== stop?.level;
+    return record.started > 0 || said || record.left || moved;
+  });
+  const rounded = touched.map(([key, record]) => [key, { ...record, active_s: Math.round(record.active_s * 1000) }]);
+  return { ...rest, records: Object.fromEntries(rounded) };
+}
+
+const wanted = (state: Step["state"]) => ({
+  ...state,
+  records: Object.fromEntries(
+    Object.entries(state.records).map(([key, record]) => [
+      key,
+      { ...record, active_s: Math.round(record.active_s * 1000) },
+    ]),
+  ),
+});
+
+test("the fold says after every event what the core says", () => {
+  let compared = 0;
+  let disputed = 0;
+  for (const [number, course] of vectors.courses.entries()) {
+    const score = vectors.scores[course.score] ?? null;
+    let session = NOTHING_YET;
+    const seen = new Set<string>();
+    for (const [rank, one] of course.steps.entries()) {
+      let refused = false;
+      if (!seen.has(one.event.id)) {
+        try {
+          session = step(session, one.event, score);
+        } catch (error) {
+          expect(error).toBeInstanceOf(Disputed);
+          refused = true;
+        }
+      }
+      seen.add(one.event.id);
+      const where = `course ${number}, event ${rank}: ${one.event.kind}`;
+      expect(refused, where).toBe(one.disputed);
+      expect(told(session), where).toEqual(wanted(one.state));
+      compared += 1;
+      disputed += refused ? 1 : 0;
+    }
+  }
+  expect(compared).toBeGreaterThan(4000);
+  expect(disputed).toBeGreaterThan(500);
+});
+
+test("what cannot follow is named and moves nothing", () => {
+  const course = vectors.courses.find((one) => one.steps.some((each) => each.disputed));
+  const score = vectors.scores[course?.score ?? 0] ?? null;
+  const events = [...new Map(course?.steps.map((one) => [one.event.id, one.event])).values()];
+  const { session, disputed } = preview(NOTHING_YET, events, score);
+  expect(disputed.size).toBeGreaterThan(0);
+  const without = events.filter((event) => !disputed.has(event.id));
+  expect(preview(NOTHING_YET, without, score).session).toEqual(session);
+});

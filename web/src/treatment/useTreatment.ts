@@ -1,0 +1,152 @@
+/** The treatment of a visit: the server's state, what waits here, and saying what happens. */
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { ApiError, api, type Schema, take } from "../api/client";
+import { enter } from "../api/queries";
+import { newId } from "../shared/words";
+import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
+import { preview, type Sent } from "./fold";
+import { flush, listen, say as sayIt, type Treatment } from "./sender";
+
+const LOOK_MS = 8000; // how often a treatment that is under way is looked at for what changed elsewhere
+type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at"> : never;
+export type Said = WithoutStamp<Sent>;
+type Loaded = Omit<Snapshot, "visitId">;
+
+const SIGNED_OUT = { code: "signed_out", message: "Sign in to continue where you left off.", where: "", details: [] };
+
+async function load(visitId: string): Promise<Loaded> {
+  const path = { params: { path: { visit_id: visitId } } };
+  try {
+    await enter(await take(api.GET("/api/me")));
+    const [visit, treatment] = await Promise.all([
+      take(api.GET("/api/visits/{visit_id}", path)),
+      take(api.GET("/api/visits/{visit_id}/treatment", path)),
+    ]);
+    const person = await take(api.GET("/api/people/{person_id}", { params: { path: { person_id: visit.person_id } } }));
+    return { treatment, visit, person };
+  } catch (error) {
+    if (!(error instanceof ApiError && error.away)) throw error;
+    // Without the server, only for who is signed in on this device.
+    const kept = await snapshot(visitId);
+    if (kept) return kept;
+    throw (await owner()) ? error : new ApiError(401, SIGNED_OUT);
+  }
+}
+
+/** The state after more events: an answer that comes late must not undo a newer one. */
+const later = (now: Treatment | undefined, next: Treatment): Treatment =>
+  now && (now.session.event_count ?? 0) > (next.session.event_count ?? 0)
+    ? { ...now, disputed: next.disputed.length > now.disputed.length ? next.disputed : now.disputed }
+    : next;
+
+/** Entries as the server will place them, where this device's clock is wrong. */
+const placed = (events: Sent[], offset_s: number): Sent[] =>
+  offset_s === 0
+    ? events
+    : events.map((event) => ({ ...event, at: new Date(Date.parse(event.at) + offset_s * 1000).toISOString() }));
+
+export function useTreatment(visitId: string) {
+  const [loaded, setLoaded] = useState<Loaded | null>(null);
+  const [mine, setMine] = useState<Sent[]>([]);
+  const [error, setError] = useState<unknown>(null);
+  const [away, setAway] = useState(false);
+  const [refused, setRefused] = useState<ApiError | null>(null);
+  const [offset_s, setOffset] = useState(0);
+  // What is taken over while the state is being loaded would be shown after what was asked for before it.
+  const loading = useRef(false);
+
+  const open = useCallback(async () => {
+    loading.current = true;
+    try {
+      setError(null);
+      const read = await load(visitId);
+      setMine(await unsent(visitId));
+      setLoaded((now) => ({ ...read, treatment: later(now?.treatment, read.treatment) }));
+    } catch (failure) {
+      setError(failure);
+    } finally {
+      loading.current = false;
+    }
+    await flush();
+  }, [visitId]);
+
+  useEffect(() => {
+    void open();
+  }, [open]);
+
+  useEffect(
+    () =>
+      listen((id, { answer, done, failure, refused: told }) => {
+        if (id !== visitId) return;
+        // In one step: an entry is either still waiting here or in the server's state, never in neither.
+        if (answer) {
+          setLoaded((now) => now && { ...now, treatment: later(now.treatment, answer) });
+          setOffset(answer.clock_offset_s ?? 0);
+        }
+        setMine((now) => now.filter((event) => !done.has(event.id)));
+        setAway(failure instanceof ApiError && failure.away);
+        if (told) setRefused(told);
+        if (failure instanceof ApiError && failure.status === 401) setError(failure);
+      }),
+    [visitId],
+  );
+
+  const { session, disputed } = useMemo(() => {
+    if (!loaded) return { session: null, disputed: new Set<string>() };
+    return preview(loaded.treatment.session, placed(mine, offset_s), loaded.visit.score ?? null);
+  }, [loaded, mine, offset_s]);
+
+  useEffect(() => {
+    if (loaded) void keepSnapshot({ visitId, ...loaded });
+  }, [visitId, loaded]);
+
+  const underWay = session !== null && ["ready", "running", "paused"].includes(session.status);
+  useEffect(() => {
+    if (!underWay) return;
+    const timer = setInterval(async () => {
+      if (loading.current || (await unsent(visitId)).length > 0) return;
+      const path = { params: { path: { visit_id: visitId } } };
+      const read = await take(api.GET("/api/visits/{visit_id}/treatment", path)).catch(() => null);
+      if (read) setLoaded((now) => now && { ...now, treatment: later(now.treatment, read) });
+    }, LOOK_MS);
+    return () => clearInterval(timer);
+  }, [visitId, underWay]);
+
+  /** Something happened: it is kept here first, then sent. */
+  const say = useCallback(
+    (said: Said) => {
+      const event = { ...said, id: newId(), at: new Date().toISOString() } as Sent;
+      setRefused(null);
+      setMine((now) => [...now, event]);
+      sayIt(visitId, event);
+    },
+    [visitId],
+  );
+  const settle = useCallback(
+    async (event_id: string, how: Schema["Settle"]["how"], note: string) => {
+      const treatment = await take(
+        api.POST("/api/visits/{visit_id}/disputed/{event_id}", {
+          params: { path: { visit_id: visitId, event_id } },
+          body: { how, note },
+        }),
+      );
+      setLoaded((now) => now && { ...now, treatment });
+    },
+    [visitId],
+  );
+  return {
+    session,
+    visit: loaded?.visit,
+    person: loaded?.person,
+    disputed: loaded?.treatment.disputed ?? [],
+    notApplied: disputed.size,
+    say,
+    settle,
+    refused,
+    error,
+    open,
+    away,
+    unsent: mine.length,
+    offset_s,
+  };
+}
