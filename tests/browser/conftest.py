@@ -10,7 +10,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
@@ -87,7 +87,7 @@ class Server:
 @pytest.fixture(scope="session")
 def server(database):
     with transaction() as session:
-        load_demo(session, datetime.now().astimezone())
+        load_demo(session, datetime.now(UTC))
     running = Server()
     running.start()
     yield running
@@ -118,7 +118,7 @@ class Practitioner:
 
     def signs_in(self) -> None:
         self.goes("/")
-        self.page.get_by_label("Name").fill(EMAIL)
+        self.page.get_by_label("Email").fill(EMAIL)
         self.page.get_by_label("Password", exact=True).fill(PASSWORD)
         self.page.get_by_role("button", name="Sign in").click()
         self.page.get_by_role("button", name="New person").wait_for()
@@ -127,15 +127,38 @@ class Practitioner:
         """JSON from the API, as the page itself would get it."""
         return self.page.evaluate("path => fetch(path).then(answer => answer.json())", path)
 
+    def does(self, method: str, path: str, body: dict | None = None):
+        """Something done in another window: JSON of the answer, which has to be a good one."""
+        api = self.page.request
+        csrf = api.get(f"{self.server.url}/api/me").json()["csrf"]
+        answer = api.fetch(f"{self.server.url}/api{path}", method=method, data=body, headers={"X-CSRF": csrf})
+        assert answer.ok, answer.text()
+        return answer.json() if answer.text() else None
+
+    def takes_in(self, name: str) -> "Newcomer":
+        """A person of today, screened, rated, and composed for with a point on the shoulder."""
+        return Newcomer(self, name)
+
     def visits(self):
         return {visit["given_name"]: visit for visit in self.asks("/api/day")}
 
+    def settles(self) -> None:
+        """Waits until nothing is asked for or saved any more, and what came back has been drawn."""
+        expect(self.page.locator("[aria-busy=true], [data-busy]")).to_have_count(0)
+        self.page.evaluate(
+            "() => document.fonts.ready.then(() => new Promise(done => "
+            "requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)))))"
+        )
+
     def sees_the_body(self) -> None:
+        """Waits until the body is there, has been turned to what matters, and stands still."""
         self.page.locator("canvas").first.wait_for()
-        # Drawn on demand: two frames after the canvas is there, the figure has been turned and drawn.
-        self.page.wait_for_timeout(1500)
+        self.settles()
+        expect(self.page.locator("[data-testid=body][data-still]").first).to_be_visible()
+        self.settles()
 
     def pictures(self, name: str) -> None:
+        self.settles()
         folder = SHOTS if KEEP_SHOTS else ROOT / ".acuthesis" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
         self.page.screenshot(path=folder / f"{name}.png")
@@ -143,6 +166,46 @@ class Practitioner:
     def closes(self) -> None:
         assert self.errors == [], self.errors
         self.page.context.close()
+
+
+class Newcomer:
+    """A person of today who is ready to be treated."""
+
+    def __init__(self, practitioner: Practitioner, name: str) -> None:
+        self.by, self.name = practitioner, name
+        self.id = practitioner.does("POST", "/people", {"given_name": name, "born": "1990-05-01", "sex": "female"})[
+            "id"
+        ]
+        self.screened()
+        kind = {"kind": "neck_shoulder_ache", "side": "right"}
+        complaint = practitioner.does("POST", f"/people/{self.id}/complaints", kind)["id"]
+        self.visit_id = practitioner.does("GET", f"/people/{self.id}/today")["visit_id"]
+        wish = {"complaint_ids": [complaint], "minutes": 20, "pinned": ["GB21"]}
+        visit = practitioner.does("POST", f"/visits/{self.visit_id}/compose", {**wish, "version": 1})
+        self.stops = visit["score"]["stops"]
+
+    def screened(self, **answers) -> None:
+        self.by.does("POST", f"/people/{self.id}/screenings", {"answers": answers})
+
+    def treatment(self):
+        return self.by.does("GET", f"/visits/{self.visit_id}/treatment")
+
+    def lies_down(self) -> Page:
+        """The treatment's page, begun, hands on at the shoulder."""
+        page = self.by.page
+        self.by.goes(f"/treat/{self.visit_id}")
+        page.get_by_role("button", name="Begin").click()
+        page.get_by_role("button", name="Start").wait_for()
+        page.keyboard.press("Space")
+        self.walks_to("GB21")
+        expect(page.get_by_test_id("unsent")).to_have_count(0)
+        return page
+
+    def walks_to(self, code: str) -> None:
+        stop = self.by.page.get_by_test_id("stop")
+        while (here := stop.text_content()) != code:
+            self.by.page.keyboard.press("ArrowRight")
+            expect(stop).not_to_have_text(here)
 
 
 DESK = {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "reduced_motion": "reduce"}

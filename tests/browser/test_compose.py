@@ -12,7 +12,7 @@ class Score:
     """The score on the screen, as somebody reads and edits it."""
 
     def __init__(self, at_work: Practitioner):
-        self.page = at_work.page
+        self.practitioner, self.page = at_work, at_work.page
 
     def blocks(self):
         return [
@@ -37,8 +37,7 @@ class Score:
             self.settles()
 
     def settles(self):
-        self.page.wait_for_timeout(150)
-        expect(self.page.locator("[data-busy]")).to_have_count(0)
+        self.practitioner.settles()
 
     def drag(self, key, *, by=(0, 0), grip="body"):
         """Drag a block from its middle, its right edge or its top."""
@@ -132,7 +131,6 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     score.drag(points[0], by=(0, -2.4 * lane))()
     assert ", right," in score.says(points[0])
     page.get_by_label("Add a stop").fill("KI1")
-    page.wait_for_timeout(400)
     page.get_by_label("Add a stop").press("Enter")
     expect(page.locator("[data-key^='KI1-']")).to_have_count(1)
     at_work.sees_the_body()
@@ -154,9 +152,8 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     page.keyboard.press("Escape")
 
     # Kept as a protocol, and applied to somebody who is pregnant.
-    page.get_by_label("Add a stop").fill("LI4")
-    page.wait_for_timeout(400)
     if page.locator("[data-key^='LI4-']").count() == 0:
+        page.get_by_label("Add a stop").fill("LI4")
         page.get_by_label("Add a stop").press("Enter")
         expect(page.locator("[data-key^='LI4-']")).to_have_count(1)
     page.get_by_role("button", name="More").click()

@@ -63,7 +63,8 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     practitioner.sees_the_body()
     page.keyboard.press("/")
     page.keyboard.type("san yin jiao")
-    page.wait_for_timeout(400)
+    expect(page.get_by_role("listitem").filter(has_text="SP6").first).to_be_visible()
+    practitioner.settles()
     page.keyboard.press("Enter")
     sheet = page.get_by_role("complementary")
     expect(sheet.get_by_role("heading", name="SP6")).to_be_visible()
@@ -110,7 +111,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.mouse.down()
     page.mouse.move(target["x"] + target["width"], box["y"] + box["height"] - 4, steps=6)
     page.mouse.up()
-    page.wait_for_timeout(600)
+    practitioner.settles()
     assert order().index(moved_key) > before.index(moved_key), "dragging moved the block to the right"
 
     # 8. Treat, hands-free; the server is killed in the middle, and nothing is lost.
@@ -121,9 +122,10 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page.get_by_test_id("stop")).to_have_text("Talk, and rate how it is now")
     walked = 0
     while re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()) is None:
+        here = page.get_by_test_id("stop").text_content()
         page.keyboard.press("ArrowRight")
         walked += 1
-        page.wait_for_timeout(200)
+        expect(page.get_by_test_id("stop")).not_to_have_text(here)
     sore_stop = page.get_by_test_id("stop").text_content()
     page.keyboard.press("6")
     expect(page.get_by_text("come back later (L)")).to_be_visible()
@@ -133,19 +135,19 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         page.keyboard.press("ArrowRight")
         page.keyboard.press("b")
         page.keyboard.press("Space")  # paused: by itself it would go on to the next stop while the server starts
-        expect(page.get_by_test_id("unsent")).to_contain_text("The server is away. 4 kept here.")
+        expect(page.get_by_test_id("unsent")).to_contain_text("Offline. 4 entries saved on this device.")
         after_kill = page.get_by_test_id("stop").text_content()
         assert after_kill != sore_stop, "the conductor goes on while the server is away"
         page.reload()  # the application itself comes from the browser now
         expect(page.get_by_test_id("stop")).to_have_text(after_kill)
-        expect(page.get_by_test_id("unsent")).to_contain_text("4 kept here")
+        expect(page.get_by_test_id("unsent")).to_contain_text("4 entries saved")
     expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
     visit_id = page.url.rsplit("/", 1)[1]
     state = practitioner.asks(f"/api/visits/{visit_id}/treatment")
-    felt = [one["value"] for record in state["records"].values() for one in record["soreness"]]
+    felt = [one["value"] for record in state["session"]["records"].values() for one in record["soreness"]]
     assert felt == [6, 4]
-    assert state["event_count"] == 7 + walked
+    assert state["session"]["event_count"] == 7 + walked
     page.keyboard.press("x")
     expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
 
@@ -185,11 +187,11 @@ def test_a_session_that_ended_leads_back_to_where_one_was(practitioner):
     expect(page.get_by_text("Sore places")).to_be_visible()
     page.context.clear_cookies()
     page.reload()
-    expect(page.get_by_text("Sign in again to go on where you were.")).to_be_visible()
-    page.get_by_label("Name").fill("ode@lanternwick.example")
+    expect(page.get_by_text("Sign in to continue where you left off.")).to_be_visible()
+    page.get_by_label("Email").fill("ode@lanternwick.example")
     page.get_by_label("Password", exact=True).fill("wrong")
     page.get_by_role("button", name="Sign in").click()
-    expect(page.get_by_text("Name and password do not fit together.")).to_be_visible()
+    expect(page.get_by_text("Incorrect email or password.")).to_be_visible()
     page.get_by_label("Password", exact=True).fill("paper-moon")
     page.get_by_role("button", name="Sign in").click()
     expect(page).to_have_url(re.compile(f"/people/{person}/follow$"))

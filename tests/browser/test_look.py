@@ -13,6 +13,7 @@ AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = {
     "day": (None, "/", "The prop van", False),
     "people": (None, "/people", "Take in a record", False),
+    "audit": (None, "/audit", "Whose record", False),
     "safety": (None, "/safety", "Levels of pressure", False),
     "catalogue": (None, "/catalogue", "Stop and refer", False),
     "story": ("Wren", "/story", "Right now", False),
@@ -64,10 +65,11 @@ def test_view_is_accessible_and_fits(at_work, view):
         )
         assert over <= 1, f"{view} has to be scrolled at the desk"
     page.get_by_role("button", name="Dim room").click()
-    page.wait_for_timeout(300)
+    expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "dark")
+    at_work.settles()
     assert_nothing_serious(page)
     page.set_viewport_size({"width": 820, "height": 1180})
-    page.wait_for_timeout(300)
+    at_work.settles()
     over = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
     assert over <= 0, f"{view} runs {over} px over the side"
 
@@ -115,8 +117,9 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
         assert panel.evaluate("e => e.scrollHeight - e.clientHeight") <= 1, "every stop fits, whatever its name"
         if re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()):
             break
+        here = page.get_by_test_id("stop").text_content()
         page.keyboard.press("ArrowRight")
-        page.wait_for_timeout(250)
+        expect(page.get_by_test_id("stop")).not_to_have_text(here)
     page.keyboard.press("5")
     expect(page.get_by_test_id("felt").get_by_label("soreness 5")).to_be_visible()
     at_work.sees_the_body()

@@ -148,5 +148,5 @@ def test_papers_load_what_is_shipped_and_nothing_else(url):
         shipped(url)
     with pytest.raises(FatalURLFetchingError):
         HTML(
-            string=f'<link rel="stylesheet" href="{url}"><p>x', base_url="file:///", url_fetcher=_fetcher()
+            string=f'<link rel="stylesheet" href="{url}"><p>x', base_url="file:///", url_fetcher=_fetcher({})
         ).write_pdf()

@@ -1,6 +1,6 @@
 """Paper: the visit for the record and the home sheet for the person, as PDF from HTML."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, fields
 from datetime import date, datetime
 
@@ -26,6 +26,11 @@ class Drawn:
 
     located: Located
     svg: str
+
+
+def _named(drawings: Iterable[str]) -> dict[str, str]:
+    """Drawings by the names that templates show them under."""
+    return {f"drawing-{rank}": svg for rank, svg in enumerate(drawings)}
 
 
 @dataclass(frozen=True)
@@ -72,7 +77,7 @@ def visit_pdf(paper: VisitPaper, drawn: Sequence[Drawn]) -> bytes:
         **{field.name: getattr(paper, field.name) for field in fields(paper)},
         score_svg=Markup(score_svg(paper.score, paper.treatment.records)),
         drawn=drawn,
-        Markup=Markup,
+        drawings=_named(one.svg for one in drawn),
         in_words=in_words,
         levels={level.level: level for level in pressure_table().levels},
     )
@@ -125,8 +130,8 @@ def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[
         practice=practice,
         on=on,
         plates=drawings,
+        drawings=_named(one.svg for one in drawings),
         rows=rows,
-        Markup=Markup,
     )
 
 
@@ -138,8 +143,8 @@ def home_pdf(person: str, practice: str, on: date, points: list[tuple[HomePoint,
         practice=practice,
         on=on,
         points=points,
+        drawings=_named(one.svg for _, one in points),
         times_a_day=times_a_day,
-        Markup=Markup,
         spans=SPAN_WORDS,
         levels={level.level: level for level in pressure_table().levels},
     )

@@ -1,6 +1,6 @@
 """Templates to PDF, with nothing but what lies beside them: a paper never reads this machine or the network."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -24,14 +24,20 @@ def _templates() -> Environment:
     return environment
 
 
-def render(template: str, sizes: Sequence[str] = ("",), **values: Any) -> bytes:
-    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page."""
+def render(
+    template: str, sizes: Sequence[str] = ("",), drawings: Mapping[str, str] | None = None, **values: Any
+) -> bytes:
+    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page.
+
+    `drawings`: SVG by name, which the template shows as `<img src="name">`. As pictures they are read as what they are,
+    and not as a part of the page that every rule of style has to be tried on.
+    """
     # Imported at the first paper: it takes a second, which the start of the server should not wait for.
     from weasyprint import HTML
 
     for size in sizes:
         html = _templates().get_template(template).render(words=WORDS, size=size, **values)
-        document = HTML(string=html, base_url=SHIPPED, url_fetcher=_fetcher()).render()
+        document = HTML(string=html, base_url=SHIPPED, url_fetcher=_fetcher(drawings or {})).render()
         if len(document.pages) == 1:
             break
     return bytes(document.write_pdf())
@@ -45,14 +51,16 @@ def shipped(url: str) -> bytes:
     return wanted.read_bytes()
 
 
-@lru_cache
-def _fetcher() -> Any:
+def _fetcher(drawings: Mapping[str, str]) -> Any:
     from weasyprint.urls import URLFetcher, URLFetcherResponse
 
     class Shipped(URLFetcher):  # type: ignore[misc]
-        """Gives shipped style sheets, and refuses the rest."""
+        """Gives this paper's drawings and shipped style sheets, and refuses the rest."""
 
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
+            name = url.removeprefix(SHIPPED)
+            if name in drawings:
+                return URLFetcherResponse(url, drawings[name].encode(), {"Content-Type": "image/svg+xml"})
             return URLFetcherResponse(url, shipped(url), {"Content-Type": "text/css"})
 
     return Shipped(fail_on_errors=True)

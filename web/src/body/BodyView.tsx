@@ -1,6 +1,6 @@
 /** The body: a matte stone figure in ink, the person's own, turned to what matters now. The hand may turn it. */
 import { Canvas } from "@react-three/fiber";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import type * as THREE from "three";
 import type { Schema } from "../api/client";
 import { STANDING } from "../api/queries";
@@ -123,10 +123,11 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   }, [located, segment, part, pose, figure.height_cm]);
   const labels = useMemo(() => labelsFor(located, path, focus), [located, path, focus]);
   const [bone, setBone] = useState("");
+  const holder = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
   useEffect(() => setReady(true), []);
   return (
-    <div className={css.view} data-ready={ready || undefined} data-testid="body">
+    <div ref={holder} className={css.view} data-ready={ready || undefined} data-testid="body">
       <Canvas
         frameloop="demand"
         dpr={[1, 1.5]}
@@ -136,7 +137,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         aria-label={located ? `${located.name} on the body` : "The person's figure"}
       >
         <color attach="background" args={[paint.ground]} />
-        <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} />
+        <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} holder={holder} />
         <Stone geometry={geometry} paint={paint} cut={cut} />
         <Bones
           personId={props.personId}

@@ -1,6 +1,6 @@
 /** Camera, light and turning: the application turns the body, the hand may, one key turns it back. */
 import { useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useRef } from "react";
+import { type RefObject, useEffect, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Look } from "./view";
@@ -10,7 +10,16 @@ const still = () => window.matchMedia("(prefers-reduced-motion: reduce)").matche
 
 type Way = { from: Look; to: Look; begun: number };
 
-export function Rig({ look, turn, ground, light }: { look: Look; turn: number; ground: string; light: number }) {
+type Props = {
+  look: Look;
+  turn: number;
+  ground: string;
+  light: number;
+  /** Says `data-still` while the body does not turn, so that whatever waits for the view knows it has been drawn. */
+  holder: RefObject<HTMLElement | null>;
+};
+
+export function Rig({ look, turn, ground, light, holder }: Props) {
   const { camera, gl, scene, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   const way = useRef<Way | null>(null);
@@ -36,6 +45,7 @@ export function Rig({ look, turn, ground, light }: { look: Look; turn: number; g
     };
     way.current = { from, to: look, begun: performance.now() - (still() ? TURN_MS : 0) };
     scene.fog = look.fog < 1000 ? new THREE.Fog(ground, look.fog, look.fog + 60) : null;
+    if (holder.current) delete holder.current.dataset.still;
     invalidate();
   }, [look, turn, ground]);
 
@@ -50,6 +60,7 @@ export function Rig({ look, turn, ground, light }: { look: Look; turn: number; g
       if (share < 1) invalidate();
       else way.current = null;
     }
+    if (!way.current && holder.current) holder.current.dataset.still = "true";
     // The lamp goes with the eye, a little above and to the left of it.
     const target = controls.current?.target;
     if (!lamp.current || !target) return;

@@ -2,7 +2,7 @@
 import { Modal, UnstyledButton } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
 import { IconBulb, IconBulbOff, IconKeyboard } from "@tabler/icons-react";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useIsFetching, useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
 import { useMe } from "../api/queries";
 import { leave } from "../treatment/leave";
@@ -14,6 +14,7 @@ import css from "./Shell.module.css";
 
 export function Shell() {
   const me = useMe();
+  const fetching = useIsFetching() + useIsMutating();
   const { dim, toggle } = useDim();
   const navigate = useNavigate();
   const queries = useQueryClient();
@@ -34,7 +35,7 @@ export function Shell() {
   });
 
   return (
-    <div className={css.frame}>
+    <div className={css.frame} aria-busy={fetching > 0}>
       <header className={css.bar}>
         <Link to="/" className={css.mark} aria-label="Acuthesis, the day">
           <img src="/mark.svg" alt="" width="26" height="26" /> Acuthesis

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from html import escape
 
 import numpy as np
+import shapely
 from contourpy import contour_generator
 from numpy.typing import NDArray
 
@@ -20,7 +21,7 @@ TONES = ((0.42, 1.0), (0.66, 0.45))  # shares of light below which a tone is lai
 RELIEF = ((0.5, 1.0), (0.66, 0.7), (0.78, 0.5), (0.88, 0.35))
 FAR_CM = 60.0
 FEWEST_POINTS = 6  # shorter contours are specks
-MOST_POINTS = 400
+OFF_SHARE = 1 / 1200  # of the width: so far a drawn line may run beside the contour, a tenth of a mm on a page's width
 INK, STONE, SHADE, DEEP_SHADE = "#1c1d1f", "#f1f1ee", "#d9d9d4", "#aeaca4"
 UP = np.array([0.0, 1.0, 0.0])
 
@@ -103,11 +104,23 @@ def _path(field: Vector, level: float, width_cm: float, closed: bool) -> str:
     for line in lines:
         if len(line) < FEWEST_POINTS:
             continue
-        points = (line + shift) * width_cm / PIXELS
-        kept = points[:: max(1, len(points) // MOST_POINTS)]
+        points = _rounded(line + shift, closed=bool((line[0] == line[-1]).all())) * width_cm / PIXELS
+        kept = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), width_cm * OFF_SHARE))
         ends_meet = closed or np.allclose(points[0], points[-1])
         parts.append("M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in kept) + ("Z" if ends_meet else ""))
     return "".join(parts)
+
+
+def _rounded(points: Vector, closed: bool, times: int = 4) -> Vector:
+    """A contour (n, 2) without the steps of the grid that it was found on; the ends of an open one stay."""
+    for _ in range(times):
+        before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
+        if closed:  # its last point is its first
+            before[0], after[-1] = points[-2], points[1]
+        else:
+            before[0], after[-1] = points[0], points[-1]
+        points = (before + 2 * points + after) / 4
+    return points
 
 
 def body_paths(figure: Figure, view: View, tones: tuple[tuple[float, float], ...] = TONES, shade: str = SHADE) -> str:

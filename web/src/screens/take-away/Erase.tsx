@@ -51,7 +51,7 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
             onChange={(event) => setReason(event.currentTarget.value)}
           />
           {erase.isError && <Trouble error={erase.error} />}
-          <Button type="submit" color="red" loading={erase.isPending} disabled={typed !== name || reason.trim() === ""}>
+          <Button type="submit" loading={erase.isPending} disabled={typed !== name || reason.trim() === ""}>
             Erase for good
           </Button>
         </form>

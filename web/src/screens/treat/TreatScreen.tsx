@@ -15,6 +15,8 @@ import { setTreating } from "../../shared/treating";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import { useTreatment } from "../../treatment/useTreatment";
+import { following, order, preceding } from "./course";
+import { type KeyAction, keyAction } from "./keys";
 import { Pace } from "./Pace";
 import { setVolume, sound } from "./sound";
 import css from "./TreatScreen.module.css";
@@ -199,25 +201,6 @@ function useElapsed(session: Session, offset_s: number): number {
   return (record?.active_s ?? 0) + since;
 }
 
-function order(session: Session): Stop[] {
-  return (session.score?.stops ?? []).filter((stop) => !stop.muted);
-}
-
-/** What comes after the current stop: the next untouched one, then the second looks. */
-function following(session: Session): Stop | undefined {
-  const stops = order(session);
-  const open = (stop: Stop) => !session.records[stop.key]?.left;
-  const at = stops.findIndex((stop) => stop.key === session.current);
-  const untouched = stops.slice(at + 1).find((stop) => open(stop) && session.records[stop.key]?.started === 0);
-  const closing = stops.at(-1);
-  // Second looks come before the quiet close, as the close is the end.
-  const second = session.second_looks
-    .map((key) => stops.find((stop) => stop.key === key))
-    .find((stop) => stop && stop.key !== session.current);
-  if (untouched && !(untouched === closing && second)) return untouched;
-  return second ?? untouched;
-}
-
 type ConductorProps = { treatment: Treatment; session: Session; personId: string; name: string; limits: string[] };
 
 function Conductor({ treatment, session, personId, name, limits }: ConductorProps) {
@@ -263,44 +246,32 @@ function Conductor({ treatment, session, personId, name, limits }: ConductorProp
   const sore = (value: number) =>
     current && say({ kind: "soreness", value, side: current.side === "midline" ? null : side });
   const react = (reaction: Schema["Reacted"]["reaction"]) => say({ kind: "reaction", reaction });
-  const previous = () => {
-    const at = stops.findIndex((stop) => stop.key === session.current);
-    start(stops.slice(0, Math.max(at, 0)).findLast((stop) => !session.records[stop.key]?.left));
-  };
+  const previous = () => start(preceding(session));
   const stop = () => say({ kind: "end", reason: "stopped" });
   const onward = () => (next ? start(next) : say({ kind: "end", reason: "finished" }));
 
-  useKeys((event) => {
-    const digit = /^Digit(\d)$/.exec(event.code)?.[1];
-    if (digit !== undefined) {
-      sore(event.shiftKey && digit === "0" ? 10 : Number(digit));
-      return true;
+  const find = () =>
+    void navigate({ to: "/people/$personId/find", params: { personId }, search: { id: current?.id, side: undefined } });
+  const act = (action: KeyAction) => {
+    switch (action.does) {
+      case "soreness":
+        return sore(action.value);
+      case "level":
+        return level(action.by);
+      case "technique":
+        return say({ kind: "technique", technique: action.technique });
+      case "reaction":
+        return react(action.reaction);
+      case "later":
+        return say({ kind: "later" });
+      default:
+        return { hold, onward, previous, stop, dim: toggle, find }[action.does]();
     }
-    const does: Record<string, () => void> = {
-      " ": hold,
-      arrowright: onward,
-      arrowleft: previous,
-      arrowup: () => level(1),
-      arrowdown: () => level(-1),
-      l: () => say({ kind: "later" }),
-      e: () => say({ kind: "technique", technique: "ease" }),
-      r: () => say({ kind: "technique", technique: "rim" }),
-      b: () => react("bracing"),
-      p: () => react("pulse_felt"),
-      t: () => react("tingling"),
-      x: stop,
-      d: toggle,
-      f: () =>
-        void navigate({
-          to: "/people/$personId/find",
-          params: { personId },
-          search: { id: current?.id, side: undefined },
-        }),
-    };
-    const act = does[event.key.toLowerCase()];
-    if (!act) return;
-    if (!session.current && !" x".includes(event.key) && event.key !== "ArrowRight" && event.key !== "d") return;
-    act();
+  };
+  useKeys((event) => {
+    const action = keyAction(event, session.current != null);
+    if (!action) return;
+    act(action);
     return true;
   });
 
