@@ -53,7 +53,7 @@ def table(title: str, base: tuple[str, float], rows: dict[str, float]) -> None:
 
 
 def endpoints() -> None:
-    client = TestClient(create_app())
+    client = TestClient(create_app(), base_url="http://127.0.0.1")
     me = client.post("/api/sign-in", json={"email": EMAIL, "password": PASSWORD}).json()
     client.headers["X-CSRF"] = me["csrf"]
     day = {visit["given_name"]: visit for visit in client.get("/api/day").json()}

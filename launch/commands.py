@@ -21,6 +21,7 @@ from launch.steps import LOGS, ROOT, WORK, CannotGoOn, fingerprint, is_stamped, 
 PORT = 8714
 SERVE_STATE = WORK / "serve.json"
 DATABASE = "acuthesis"
+BENCH = "acuthesis_bench"
 # Settings that whoever starts the server may give it (see src/acuthesis/settings.py). Addresses of the database come
 # from the launcher alone, so that no owner's or superuser's ever reaches the web process.
 PASSED_ON = ("ACUTHESIS_HTTPS", "ACUTHESIS_HOSTS", "ACUTHESIS_SESSION_HOURS")
@@ -33,7 +34,7 @@ HELP = """Acuthesis.
   ./acuthesis stop              stop what runs
   ./acuthesis reset             throw the demo's data away (asks)
   ./acuthesis client            write the TypeScript client from the API's description
-  ./acuthesis bench             speed, as ratios within one run
+  ./acuthesis bench             speed, as ratios within one run (--large, --fuzz CALLS, --kills N: see --help)
   ./acuthesis dump FILE         write the whole database to a file; restore FILE brings it back
   ./acuthesis {core}   the core from the shell; see --help of each
 """
@@ -262,20 +263,41 @@ def client(_: list[str]) -> int:
     return 0
 
 
-def bench(_: list[str]) -> int:
-    """Measure speed on the demo world."""
+def _bench_arguments(arguments: list[str]) -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="./acuthesis bench")
+    parser.add_argument("--large", action="store_true", help="with a practice of 1,000 people and 60,000 visits")
+    parser.add_argument("--fuzz", type=int, metavar="CALLS", help="anything sent to the API in any state")
+    parser.add_argument("--kills", type=int, metavar="N", help="application and database killed while events stream in")
+    return parser.parse_args(arguments)
+
+
+def bench(arguments: list[str]) -> int:
+    """Measure, in a database of its own that is gone afterwards: the demo and a practice are not touched."""
+    wanted = _bench_arguments(arguments)
     machine.debian_packages(for_tests=True)
     machine.python_packages()
     machine.body_asset()
+    if wanted.kills:
+        return _python("benchmarks.kills", str(wanted.kills))
     was_running = postgres.running() is not None
-    environment = _keeper_environment(postgres.start())
+    server = postgres.start()
+    environment = _keeper_environment(server, BENCH)
     try:
+        _as_superuser(server, f'DROP DATABASE IF EXISTS "{BENCH}" WITH (FORCE)')
+        if wanted.fuzz:
+            return _python("benchmarks.fuzz", str(wanted.fuzz), env=environment)
         run([str(PYTHON), "-m", "acuthesis.demo"], log="demo", env=environment)
-        command = [str(PYTHON), "-m", "benchmarks.ratios"]
-        return subprocess.run(command, cwd=ROOT, env={**os.environ, **environment}, check=False).returncode
+        ratios = _python("benchmarks.ratios", env=environment)
+        return _python("benchmarks.growth", *(["--large"] if wanted.large else []), env=environment) or ratios
     finally:
+        _as_superuser(server, f'DROP DATABASE IF EXISTS "{BENCH}" WITH (FORCE)')
         if not was_running:
             postgres.stop()
+
+
+def _python(module: str, *arguments: str, env: dict[str, str] | None = None) -> int:
+    command = [str(PYTHON), "-m", module, *arguments]
+    return subprocess.run(command, cwd=ROOT, env={**os.environ, **(env or {})}, check=False).returncode
 
 
 def _one_file(arguments: list[str], name: str) -> str:

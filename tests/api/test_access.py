@@ -6,6 +6,7 @@ import uuid
 from datetime import timedelta
 
 import pytest
+from benchmarks.requests import Drawing, body_of, id_slots, operations
 from fastapi.testclient import TestClient
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
@@ -32,7 +33,6 @@ from acuthesis.store.model import (
 from tests.conftest import OWNER_URL
 
 from .conftest import OTHER_EMAIL, OTHER_PASSWORD, Newcomer, at_the_door, event, practice_of, signed_in
-from .requests import Drawing, body_of, id_slots, operations
 from .test_stations import problem
 
 

@@ -1,14 +1,20 @@
 """The stations over the API: what a practitioner does, and what happens when it cannot be done."""
 
 import uuid
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
 from scipy.spatial import cKDTree
+from sqlalchemy import event as event_of_sql
 
+from acuthesis.api import compose as compose_api
+from acuthesis.api import take_away
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.services.bodies import KEPT, Shelf
+from acuthesis.settings import settings
+from acuthesis.store.database import engine
 
 from .conftest import Newcomer, event
 
@@ -265,3 +271,64 @@ def test_the_shelf_keeps_a_few_bodies_and_the_same_one_for_the_same_facts():
     for height in range(151, 151 + KEPT):
         shelf.body(BodyFacts(height_cm=height))
     assert shelf.body(BodyFacts(height_cm=150)) is not first
+
+
+def test_the_shelf_fits_one_body_once_and_lets_others_by():
+    """Several ask for the same body at once and get one; a fit that cannot be is told to everybody, and not kept."""
+    shelf = Shelf()
+    facts = [BodyFacts(height_cm=163), BodyFacts(height_cm=164)] * 4
+    with ThreadPoolExecutor(8) as pool:
+        bodies = list(pool.map(shelf.body, facts))
+    assert len({id(body) for body in bodies}) == 2
+    assert len({body.key for body in bodies}) == 2
+
+
+def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
+    """Whoever composes or prints keeps nobody from the database meanwhile."""
+    held = {}
+    pool = engine(settings().database_url).pool
+
+    def watched(module, name):
+        real = getattr(module, name)
+
+        def call(*arguments, **values):
+            held[name] = pool.checkedout()
+            return real(*arguments, **values)
+
+        monkeypatch.setattr(module, name, call)
+
+    for module, name in (
+        (compose_api, "compose"),
+        (take_away, "visit_pdf"),
+        (take_away, "home_pdf"),
+        (take_away, "score_pdf"),
+    ):
+        watched(module, name)
+    newcomer.screen()
+    newcomer.compose(newcomer.complain("poor_sleep"))
+    for paper in (
+        f"visits/{newcomer.visit_id}/visit.pdf",
+        f"visits/{newcomer.visit_id}/score.pdf",
+        f"people/{newcomer.id}/home.pdf",
+    ):
+        assert newcomer.client.get(f"/api/{paper}").status_code == 200
+    assert held == {"compose": 0, "visit_pdf": 0, "home_pdf": 0, "score_pdf": 0}
+
+
+def test_the_day_takes_as_many_statements_for_one_as_for_ten(ode, stranger):
+    told = []
+
+    def note(connection, cursor, statement, *rest):
+        told.append(statement)
+
+    counts = []
+    event_of_sql.listen(engine(settings().database_url), "before_cursor_execute", note)
+    try:
+        Newcomer(stranger)
+        for client in (ode, stranger):
+            told.clear()
+            assert client.get("/api/day").json()
+            counts.append(len(told))
+    finally:
+        event_of_sql.remove(engine(settings().database_url), "before_cursor_execute", note)
+    assert counts[0] == counts[1] <= 14, counts

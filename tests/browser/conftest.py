@@ -34,7 +34,7 @@ FLAGS = [
     "--no-first-run",
 ]
 SHOTS = ROOT / "docs" / "screenshots"
-# Pictures are kept in the repository only when asked for; otherwise they go where test results go.
+# Pictures are kept in the repository only when asked for, and only those that the README shows.
 KEEP_SHOTS = os.environ.get("ACUTHESIS_KEEP_SCREENSHOTS") == "1"
 
 
@@ -114,6 +114,8 @@ class Practitioner:
         page.set_default_timeout(30_000)
 
     def goes(self, path: str) -> None:
+        """Goes to an address, once what is being saved here has been."""
+        expect(self.page.locator("[aria-busy=true], [data-busy]")).to_have_count(0)
         self.page.goto(f"{self.server.url}{path}")
 
     def signs_in(self) -> None:
@@ -159,7 +161,8 @@ class Practitioner:
 
     def pictures(self, name: str) -> None:
         self.settles()
-        folder = SHOTS if KEEP_SHOTS else ROOT / ".acuthesis" / "screenshots"
+        kept = KEEP_SHOTS and f"screenshots/{name}.png" in (ROOT / "README.md").read_text()
+        folder = SHOTS if kept else ROOT / ".acuthesis" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
         self.page.screenshot(path=folder / f"{name}.png")
 

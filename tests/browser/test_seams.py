@@ -29,12 +29,10 @@ HELD = """async () => {
 
 
 @pytest.fixture
-def at_table(chromium, server, signed_state):
-    """A browser of its own, signed in. Without a service worker, whose requests could not be held back."""
-    context = chromium.new_context(**DESK, storage_state=signed_state, service_workers="block")
-    person = Practitioner(context.new_page(), server)
-    person.goes("/")
-    person.page.get_by_role("button", name="New person").wait_for()
+def at_table(chromium, server):
+    """A browser with a session of its own. Without a service worker, whose requests could not be held back."""
+    person = Practitioner(chromium.new_context(**DESK, service_workers="block").new_page(), server)
+    person.signs_in()
     yield person
     person.closes()
 

@@ -181,6 +181,7 @@ def export_atlas(here: SignedIn, response: Response, own: bool = False) -> Atlas
     """The whole atlas as a file, or only what is the practice's own (which can be taken in elsewhere)."""
     shipped = [] if own else [e.model_dump(mode="json", by_alias=True, exclude_none=True) for e in catalogue.entries()]
     name = "own-points" if own else "atlas"
+    here.audit(None, f"{name.replace('-', ' ')} exported")
     response.headers["Content-Disposition"] = f'attachment; filename="{name}-{here.today:%Y-%m-%d}.json"'
     return AtlasPack(entries=[*shipped, *(row.row for row in store.own_rows(here.session))])
 
