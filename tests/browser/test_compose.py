@@ -227,7 +227,7 @@ def test_the_catalogue_is_read_and_changed_for_the_practice(at_work):
     page.get_by_label("Filter").fill("")
     expect(page.get_by_role("article")).to_have_count(7)
     page.get_by_role("link", name="Our rules").click()
-    page.get_by_role("checkbox", name="on the front").check()
+    page.get_by_role("checkbox", name="face down").check()
     page.get_by_label("In few words").fill("No face hole")
     page.get_by_label("Why").fill("The bench has no face hole.")
     page.get_by_role("button", name="Add the rule").click()

@@ -27,6 +27,8 @@ const SHELVES = ["complaints", "schools", "doses", "techniques", "rules"] as con
 type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
 /** What the audit is narrowed to: a person's id, a practitioner's id, a day. */
 type AuditSearch = { person?: string; who?: string; day?: string };
+/** For which moment complaints are rated, where whoever leads there knows. */
+type ComplaintsSearch = { moment?: "after" };
 type Context = { queries: QueryClient };
 
 const root = createRootRouteWithContext<Context>()({ component: Outlet });
@@ -102,6 +104,9 @@ const story = createRoute({
 const complaints = createRoute({
   getParentRoute: () => person,
   path: "/complaints",
+  validateSearch: (search: Record<string, unknown>): ComplaintsSearch => ({
+    moment: search.moment === "after" ? "after" : undefined,
+  }),
   component: lazyRouteComponent(() => import("./screens/complaints/ComplaintsScreen"), "ComplaintsScreen"),
 });
 const measures = createRoute({

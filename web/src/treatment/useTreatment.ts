@@ -1,7 +1,8 @@
 /** The treatment of a visit: the server's state, what waits here, and saying what happens. */
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, api, type Schema, take } from "../api/client";
-import { enter } from "../api/queries";
+import { enter, refresh } from "../api/queries";
 import { newId } from "../shared/words";
 import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
 import { preview, type Sent } from "./fold";
@@ -39,6 +40,9 @@ const later = (now: Treatment | undefined, next: Treatment): Treatment =>
     ? { ...now, disputed: next.disputed.length > now.disputed.length ? next.disputed : now.disputed }
     : next;
 
+const howFar = (status: string | undefined) =>
+  status === "stopped" || status === "finished" ? "over" : status === "not_begun" ? status : "open";
+
 /** Entries as the server will place them, where this device's clock is wrong. */
 const placed = (events: Sent[], offset_s: number): Sent[] =>
   offset_s === 0
@@ -46,6 +50,7 @@ const placed = (events: Sent[], offset_s: number): Sent[] =>
     : events.map((event) => ({ ...event, at: new Date(Date.parse(event.at) + offset_s * 1000).toISOString() }));
 
 export function useTreatment(visitId: string) {
+  const queries = useQueryClient();
   const [loaded, setLoaded] = useState<Loaded | null>(null);
   const [mine, setMine] = useState<Sent[]>([]);
   const [error, setError] = useState<unknown>(null);
@@ -90,6 +95,16 @@ export function useTreatment(visitId: string) {
       }),
     [visitId],
   );
+
+  // How far the server knows the treatment to be decides what comes next, on the day and for the person.
+  const personId = loaded?.person.id;
+  const known = howFar(loaded?.treatment.session.status);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked for anew whenever that changes
+  useEffect(() => {
+    if (!personId) return;
+    void refresh(queries, ["day"]);
+    void refresh(queries, ["person", personId, "today"]);
+  }, [queries, personId, known]);
 
   const { session, disputed } = useMemo(() => {
     if (!loaded) return { session: null, disputed: new Set<string>() };

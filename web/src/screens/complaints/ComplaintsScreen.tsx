@@ -1,7 +1,7 @@
 /** Complaints: what troubles the person, where, what it hinders; rated before, after and from home. */
 import { Button, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useParams } from "@tanstack/react-router";
+import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { complaintsQuery, kindsQuery, refresh, todayQuery } from "../../api/queries";
@@ -22,7 +22,8 @@ export function ComplaintsScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const complaints = useQuery(complaintsQuery(personId));
   const today = useQuery(todayQuery(personId));
-  const [chosen, setChosen] = useState<Moment | null>(null);
+  const { moment: asked } = useSearch({ from: "/inside/people/$personId/complaints" });
+  const [chosen, setChosen] = useState<Moment | null>(asked ?? null);
   const navigate = useNavigate();
   if (complaints.isPending || today.isPending) return <Waiting for="Loading complaints" />;
   if (complaints.isError) return <Trouble error={complaints.error} retry={() => void complaints.refetch()} />;

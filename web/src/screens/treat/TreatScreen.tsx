@@ -157,7 +157,12 @@ function Over({ treatment, session }: { treatment: Treatment; session: Session }
       {unsent > 0 && <Kept unsent={unsent} away={away} />}
       <Disputes treatment={treatment} />
       <div className={css.row}>
-        <Link className={css.link} to="/people/$personId/complaints" params={{ personId: person.id }}>
+        <Link
+          className={css.link}
+          to="/people/$personId/complaints"
+          params={{ personId: person.id }}
+          search={{ moment: "after" }}
+        >
           Rate after
         </Link>
         <Link to="/people/$personId/take-away" params={{ personId: person.id }}>
