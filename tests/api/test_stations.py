@@ -331,4 +331,4 @@ def test_the_day_takes_as_many_statements_for_one_as_for_ten(ode, stranger):
             counts.append(len(told))
     finally:
         event_of_sql.remove(engine(settings().database_url), "before_cursor_execute", note)
-    assert counts[0] == counts[1] <= 14, counts
+    assert counts[0] == counts[1] <= 12, counts

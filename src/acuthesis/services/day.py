@@ -56,6 +56,7 @@ def judged(here: Here, ratings: Sequence[RatingRow], name: str = "") -> Change:
 
 def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
     persons = here.persons([one.row.person_id for one in listed])
+    assert here.knowledge  # read once and always, so that every day takes as many statements
     return [_day_visit(here, one, persons[one.row.person_id]) for one in listed]
 
 
