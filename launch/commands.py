@@ -220,6 +220,16 @@ def _served() -> int | None:
         return int(state["port"]) if probe.connect_ex(("127.0.0.1", int(state["port"]))) == 0 else None
 
 
+def _is_alive(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True
+
+
 def status(_: list[str]) -> int:
     """Say what runs."""
     port, server = _served(), postgres.running()
@@ -233,8 +243,9 @@ def stop(_: list[str]) -> int:
     if _served() is not None:
         pid = int(json.loads(SERVE_STATE.read_text())["pid"])
         os.kill(pid, signal.SIGTERM)
-        for _ in range(150):
-            if _served() is None and not SERVE_STATE.exists():
+        # Until it has ended, and with it the database that it stops last: what is started next must not lose it.
+        for _ in range(300):
+            if not _is_alive(pid):
                 break
             time.sleep(0.1)
         print("server stopped")

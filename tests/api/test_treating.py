@@ -213,3 +213,17 @@ def test_a_device_whose_clock_is_wrong_is_told_and_placed_by_ours(composed):
     assert state["session"]["records"][composed.key]["active_s"] == pytest.approx(20, abs=5)
     slightly = (datetime.now(UTC) - timedelta(seconds=40)).isoformat()
     assert composed.say(event("resume"), sent_at=slightly).json()["clock_offset_s"] == 0, "under a minute is let be"
+
+
+def test_looking_whether_anything_is_new_reads_nothing(composed, ode):
+    """A table looks every few seconds; only what is new is read, and noted in the audit."""
+    path = f"/api/visits/{composed.visit_id}/treatment"
+    composed.say(composed.begin())
+    first = ode.get(path)
+    noted = len(ode.get(f"/api/audit?person_id={composed.id}").json()["entries"])
+    again = ode.get(path, headers={"If-None-Match": first.headers["etag"]})
+    assert (again.status_code, again.content) == (304, b"")
+    assert len(ode.get(f"/api/audit?person_id={composed.id}").json()["entries"]) == noted
+    composed.screen(blood_thinner=True)
+    fresh = ode.get(path, headers={"If-None-Match": first.headers["etag"]})
+    assert fresh.status_code == 200 and fresh.headers["etag"] != first.headers["etag"]

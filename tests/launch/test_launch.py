@@ -6,6 +6,7 @@ import shutil
 import socket
 import subprocess
 import sys
+import threading
 import uuid
 from pathlib import Path
 
@@ -261,3 +262,23 @@ def test_locks_name_no_registry_and_carry_hashes():
         assert text.count("--hash=sha256:") >= text.count("==")
     packages = (ROOT / "web" / "package-lock.json").read_text()
     assert '"resolved"' not in packages
+
+
+def test_stopping_waits_until_what_it_stops_has_ended(workshop, monkeypatch):
+    """The demo stops its database last: a command that follows must not find it going down under it."""
+    slow = (
+        "import signal, sys, time, pathlib\n"
+        "def end(*_): pathlib.Path(sys.argv[1]).unlink(); time.sleep(1.5); sys.exit(0)\n"
+        "signal.signal(signal.SIGTERM, end)\n"
+        "while True: time.sleep(0.05)\n"
+    )
+    with socket.socket() as listening:
+        listening.bind(("127.0.0.1", 0))
+        listening.listen()
+        ending = subprocess.Popen([sys.executable, "-c", slow, str(commands.SERVE_STATE)])
+        commands.SERVE_STATE.write_text(json.dumps({"port": listening.getsockname()[1], "pid": ending.pid}))
+        reaper = threading.Thread(target=ending.wait)  # its parent, as a shell would be
+        reaper.start()
+        assert commands.stop([]) == 0
+        reaper.join(timeout=0.2)
+        assert ending.poll() is not None

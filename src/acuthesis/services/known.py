@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from datetime import date
 from functools import cached_property
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any
 
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
@@ -24,11 +24,10 @@ from acuthesis.store.model import (
     ScreeningRow,
     ThresholdRow,
 )
+from acuthesis.store.people import OfPersonRow
 
 if TYPE_CHECKING:
     from acuthesis.services.here import Here
-
-OfPersonRow = TypeVar("OfPersonRow", ScreeningRow, ClearanceRow, ThresholdRow, MeasureRow, ComplaintRow, RatingRow)
 
 
 class Known:

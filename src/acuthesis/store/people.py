@@ -3,9 +3,9 @@
 import uuid
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import Any
+from typing import Any, TypeVar
 
-from sqlalchemy import select, text
+from sqlalchemy import ColumnElement, select, text
 from sqlalchemy.orm import Session
 
 from acuthesis.core.body.person import BodyFacts, Fingers
@@ -22,6 +22,8 @@ from acuthesis.store.model import (
     ScreeningRow,
     ThresholdRow,
 )
+
+OfPersonRow = TypeVar("OfPersonRow", ScreeningRow, ClearanceRow, ThresholdRow, MeasureRow, ComplaintRow, RatingRow)
 
 
 class NotFound(UnknownId):
@@ -69,16 +71,21 @@ def persons(session: Session, ids: Sequence[uuid.UUID]) -> list[PersonRow]:
     return list(session.scalars(select(PersonRow).where(PersonRow.id.in_(ids)))) if ids else []
 
 
+def _of_persons(
+    session: Session, table: type[OfPersonRow], ids: Sequence[uuid.UUID], order: ColumnElement[Any]
+) -> list[OfPersonRow]:
+    """Rows of a table that belong to persons, in an order in which rows of one moment keep their places."""
+    return list(session.scalars(select(table).where(table.person_id.in_(ids)).order_by(order, table.id)))
+
+
 def screenings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ScreeningRow]:
     """All answers that persons ever gave, newest first."""
-    query = select(ScreeningRow).where(ScreeningRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(ScreeningRow.answered_at.desc(), ScreeningRow.id)))
+    return _of_persons(session, ScreeningRow, person_ids, ScreeningRow.answered_at.desc())
 
 
 def clearances(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ClearanceRow]:
     """Everything that doctors cleared for persons, and what was taken back, oldest first."""
-    query = select(ClearanceRow).where(ClearanceRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(ClearanceRow.recorded_at, ClearanceRow.id)))
+    return _of_persons(session, ClearanceRow, person_ids, ClearanceRow.recorded_at.asc())
 
 
 def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
@@ -93,14 +100,12 @@ def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uu
 
 def thresholds(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ThresholdRow]:
     """Every measured pressure-pain threshold, oldest first; one without a value takes back what was measured before."""
-    query = select(ThresholdRow).where(ThresholdRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(ThresholdRow.taken_at, ThresholdRow.id)))
+    return _of_persons(session, ThresholdRow, person_ids, ThresholdRow.taken_at.asc())
 
 
 def complaints(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
     """Persons' complaints, oldest first."""
-    query = select(ComplaintRow).where(ComplaintRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(ComplaintRow.created_at, ComplaintRow.id)))
+    return _of_persons(session, ComplaintRow, person_ids, ComplaintRow.created_at.asc())
 
 
 def complaint(session: Session, complaint_id: uuid.UUID) -> ComplaintRow:
@@ -118,14 +123,12 @@ def complaints_in_use(session: Session) -> set[str]:
 
 def ratings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[RatingRow]:
     """Persons' ratings in order of time."""
-    query = select(RatingRow).where(RatingRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(RatingRow.rated_at, RatingRow.id)))
+    return _of_persons(session, RatingRow, person_ids, RatingRow.rated_at.asc())
 
 
 def measures(session: Session, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
     """Every measure taken, oldest first: of each length the last counts."""
-    query = select(MeasureRow).where(MeasureRow.person_id.in_(person_ids))
-    return list(session.scalars(query.order_by(MeasureRow.taken_at, MeasureRow.id)))
+    return _of_persons(session, MeasureRow, person_ids, MeasureRow.taken_at.asc())
 
 
 def age_on(born: date, day: date) -> int:

@@ -133,6 +133,20 @@ def treatment(session: Session, visit_id: uuid.UUID) -> Treatment:
     return fold(events_of(session, [visit_id])[visit_id])
 
 
+def events_told(session: Session, visit_id: uuid.UUID) -> str:
+    """How many events a visit has, and how many of the disputed ones are settled: another text where anything is new."""
+    events = select(func.count()).where(TreatmentEventRow.visit_id == visit_id).scalar_subquery()
+    settled = (
+        select(func.count())
+        .select_from(SettlementRow)
+        .join(TreatmentEventRow, TreatmentEventRow.id == SettlementRow.event_id)
+        .where(TreatmentEventRow.visit_id == visit_id)
+        .scalar_subquery()
+    )
+    counted = session.execute(select(events, settled)).one()
+    return f"{counted[0]}-{counted[1]}"
+
+
 def keep_event(
     session: Session, row: VisitRow, event: Event, disputed: str | None = None, clock_offset_ms: int = 0
 ) -> bool:

@@ -1371,7 +1371,9 @@ export interface paths {
         };
         /**
          * Read Treatment
-         * @description Where the treatment stands.
+         * @description Where the treatment stands. Asked again with the `ETag` of the last answer, it says only whether that still holds.
+         *
+         *     Such a look reads nothing of the record, so it leaves no trace in the audit.
          */
         get: operations["read_treatment"];
         put?: never;
@@ -14067,6 +14069,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Treatment"];
                 };
+            };
+            /** @description As it was */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request cannot be read */
             400: {

@@ -9,15 +9,16 @@ import { Trouble } from "./parts";
 import { isTreating } from "./treating";
 
 const COVERED = "acuthesis-covered"; // outlives a reload: a cover that a reload takes off is none
+const USUAL_MINUTES = 10;
 const SIGNS = ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"] as const;
 
 export function Lock({ children }: { children: ReactNode }) {
   const me = useQuery(meQuery);
   const [covered, setCovered] = useState(() => localStorage.getItem(COVERED) === "1");
-  const minutes = me.data?.lock_minutes;
+  const minutes = me.data?.lock_minutes ?? USUAL_MINUTES; // also while the server is away
 
   useEffect(() => {
-    if (covered || minutes === undefined) return;
+    if (covered) return;
     let last = Date.now();
     const seen = () => {
       last = Date.now();

@@ -40,6 +40,21 @@ const later = (now: Treatment | undefined, next: Treatment): Treatment =>
     ? { ...now, disputed: next.disputed.length > now.disputed.length ? next.disputed : now.disputed }
     : next;
 
+/** The treatment, if anything in it is new since the last look; null if not, or if the server is away. */
+async function news(visitId: string, tag: { current: string }): Promise<Treatment | null> {
+  try {
+    const answer = await fetch(`/api/visits/${visitId}/treatment`, {
+      headers: tag.current ? { "If-None-Match": tag.current } : {},
+      cache: "no-store",
+    });
+    if (answer.status !== 200) return null;
+    tag.current = answer.headers.get("ETag") ?? "";
+    return (await answer.json()) as Treatment;
+  } catch {
+    return null;
+  }
+}
+
 const howFar = (status: string | undefined) =>
   status === "stopped" || status === "finished" ? "over" : status === "not_begun" ? status : "open";
 
@@ -118,10 +133,10 @@ export function useTreatment(visitId: string) {
   const underWay = session !== null && ["ready", "running", "paused"].includes(session.status);
   useEffect(() => {
     if (!underWay) return;
+    const tag = { current: "" };
     const timer = setInterval(async () => {
       if (loading.current || (await unsent(visitId)).length > 0) return;
-      const path = { params: { path: { visit_id: visitId } } };
-      const read = await take(api.GET("/api/visits/{visit_id}/treatment", path)).catch(() => null);
+      const read = await news(visitId, tag);
       if (read) setLoaded((now) => now && { ...now, treatment: later(now.treatment, read) });
     }, LOOK_MS);
     return () => clearInterval(timer);
