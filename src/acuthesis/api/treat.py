@@ -51,7 +51,7 @@ def read_treatment(
     response: Response,
     if_none_match: Annotated[str | None, Header(include_in_schema=False)] = None,
 ) -> Treatment | Response:
-    """Where the treatment stands. Asked again with the `ETag` of the last answer, it says only whether that still holds.
+    """Where the treatment stands. Asked with the `ETag` of the last answer, it says only whether that still holds.
 
     Such a look reads nothing of the record, so it leaves no trace in the audit.
     """

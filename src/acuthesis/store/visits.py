@@ -134,7 +134,7 @@ def treatment(session: Session, visit_id: uuid.UUID) -> Treatment:
 
 
 def events_told(session: Session, visit_id: uuid.UUID) -> str:
-    """How many events a visit has, and how many of the disputed ones are settled: another text where anything is new."""
+    """How many events a visit has, and how many disputed ones are settled: another text where anything is new."""
     events = select(func.count()).where(TreatmentEventRow.visit_id == visit_id).scalar_subquery()
     settled = (
         select(func.count())

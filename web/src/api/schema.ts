@@ -1371,7 +1371,7 @@ export interface paths {
         };
         /**
          * Read Treatment
-         * @description Where the treatment stands. Asked again with the `ETag` of the last answer, it says only whether that still holds.
+         * @description Where the treatment stands. Asked with the `ETag` of the last answer, it says only whether that still holds.
          *
          *     Such a look reads nothing of the record, so it leaves no trace in the audit.
          */
