@@ -146,11 +146,13 @@ class Practitioner:
 
     def settles(self) -> None:
         """Waits until nothing is asked for or saved any more, and what came back has been drawn."""
-        expect(self.page.locator("[aria-busy=true], [data-busy]")).to_have_count(0)
-        self.page.evaluate(
+        drawn = (
             "() => document.fonts.ready.then(() => new Promise(done => "
             "requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done)))))"
         )
+        self.page.evaluate(drawn)  # what was just done begins to be saved only after it has been drawn
+        expect(self.page.locator("[aria-busy=true], [data-busy]")).to_have_count(0)
+        self.page.evaluate(drawn)
 
     def sees_the_body(self) -> None:
         """Waits until the body is there, has been turned to what matters, and stands still."""
