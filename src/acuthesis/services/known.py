@@ -1,15 +1,16 @@
 """What is known of a person: answers, a doctor's word, measures, complaints, ratings; and what follows for the core."""
 
-from __future__ import annotations
-
 import uuid
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
-from datetime import date
+from datetime import date, datetime
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
+
+from sqlalchemy.orm import Session
 
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.compose.layer import Layer
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
 from acuthesis.core.safety.pressure import calibrated
 from acuthesis.core.safety.screening import Screening, is_stale, parse_screening
@@ -20,20 +21,36 @@ from acuthesis.store.model import (
     ComplaintRow,
     MeasureRow,
     PersonRow,
+    PractitionerRow,
     RatingRow,
     ScreeningRow,
     ThresholdRow,
 )
 from acuthesis.store.people import OfPersonRow
 
-if TYPE_CHECKING:
-    from acuthesis.services.here import Here
+
+class Surroundings(Protocol):
+    """What decides beside the person: whose hands, whose rules, which day it is there."""
+
+    session: Session
+    practitioner: PractitionerRow
+
+    @property
+    def layer(self) -> Layer:
+        """The practice's changes to the shipped knowledge."""
+
+    @property
+    def today(self) -> date:
+        """The day it is in the practice."""
+
+    def day_of(self, moment: datetime) -> date:
+        """The day on which a moment falls there."""
 
 
 class Known:
     """One person, each part read when it is first asked for (or beforehand, for many persons at once)."""
 
-    def __init__(self, here: Here, row: PersonRow) -> None:
+    def __init__(self, here: Surroundings, row: PersonRow) -> None:
         self.here, self.row = here, row
 
     @property
@@ -151,7 +168,7 @@ def _answers_of(row: ScreeningRow) -> dict[str, Any]:
     return {"answers": read.answers, "cleared": read.cleared}
 
 
-def known_of(here: Here, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Known]:
+def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Known]:
     """Several persons with all that a list shows of them, one statement a table."""
     found = {row.id: Known(here, row) for row in people.persons(here.session, ids)}
 

@@ -1,9 +1,9 @@
 /** Treat: conducted through the score with the hands on somebody. One thing at a time, one key or tap for everything. */
 import { Button, Slider } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useNavigate, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
-import type { ApiError, Schema } from "../../api/client";
+import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
 import { figureQuery, placeQuery } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
@@ -13,9 +13,10 @@ import { useKeys } from "../../shared/keys";
 import { LimitStrip, SoreRing, Trouble, Waiting } from "../../shared/parts";
 import { setTreating } from "../../shared/treating";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
-import { DisputedEntries } from "../../treatment/DisputedEntries";
+import type { Session } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { following, order, preceding } from "./course";
+import { Begin, feltOf, Kept, Over, type Treatment } from "./Edges";
 import { type KeyAction, keyAction } from "./keys";
 import { Pace } from "./Pace";
 import { setVolume, sound } from "./sound";
@@ -23,8 +24,6 @@ import css from "./TreatScreen.module.css";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
 type Stop = Schema["Stop"];
-type Treatment = ReturnType<typeof useTreatment>;
-type Session = NonNullable<Treatment["session"]>;
 
 export function TreatScreen() {
   const { visitId } = useParams({ from: "/treat/$visitId" });
@@ -49,135 +48,6 @@ export function TreatScreen() {
       name={person.given_name}
       limits={person.limits}
     />
-  );
-}
-
-function Begin({ treatment }: { treatment: Treatment }) {
-  const { visit, person, say } = treatment;
-  const score = visit?.score;
-  if (!person || !visit) return null;
-  if (treatment.refused) return <Refused treatment={treatment} refusal={treatment.refused} />;
-  if (score?.decision !== "ok") {
-    return (
-      <main className={css.begin}>
-        <h1>{person.given_name}</h1>
-        <p>There is no score for this visit yet.</p>
-        <Link to="/people/$personId/compose" params={{ personId: person.id }}>
-          Compose one
-        </Link>
-      </main>
-    );
-  }
-  return (
-    <main className={css.begin}>
-      <h1>{person.given_name}</h1>
-      <LimitStrip limits={person.limits} more={12} />
-      <Disputes treatment={treatment} />
-      <ScoreView score={score} />
-      <p>
-        {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Begins{" "}
-        {positionWords[score.stops[0]?.position ?? "supine"]}. Space holds, X stops.
-      </p>
-      <div className={css.row}>
-        <Button size="xl" className={css.now} onClick={() => say({ kind: "begin", version: visit.version })}>
-          Begin
-        </Button>
-        <Link to="/people/$personId/compose" params={{ personId: person.id }}>
-          Back to the score
-        </Link>
-      </div>
-    </main>
-  );
-}
-
-/** The start was refused: what stands in the way, and the way on. */
-function Refused({ treatment, refusal }: { treatment: Treatment; refusal: ApiError }) {
-  const { person, open } = treatment;
-  if (!person) return null;
-  const { details, message, code } = refusal.problem;
-  return (
-    <main className={css.begin}>
-      <h1>{person.given_name}</h1>
-      <div role="alert" className={css.refused}>
-        <p>{message}</p>
-        {(details?.length ?? 0) > 1 && (
-          <ul>
-            {details?.map((one) => (
-              <li key={one.where}>{one.message}</li>
-            ))}
-          </ul>
-        )}
-      </div>
-      <div className={css.row}>
-        {code === "conflict" ? (
-          <Button size="xl" className={css.now} onClick={() => void open()}>
-            Load the score again
-          </Button>
-        ) : (
-          <Link className={css.link} to="/people/$personId/compose" params={{ personId: person.id }}>
-            Compose again
-          </Link>
-        )}
-        <Link to="/people/$personId/story" params={{ personId: person.id }}>
-          Screening
-        </Link>
-      </div>
-    </main>
-  );
-}
-
-/** What happened and could not be applied, to be settled here or in the write-up. */
-function Disputes({ treatment }: { treatment: Treatment }) {
-  return <DisputedEntries entries={treatment.disputed} settle={treatment.settle} />;
-}
-
-function feltOf(session: Session) {
-  const felt: Record<string, { first: number; last: number }> = {};
-  for (const [key, record] of Object.entries(session.records)) {
-    const first = record.soreness[0];
-    const last = record.soreness.at(-1);
-    if (first && last) felt[key] = { first: first.value, last: last.value };
-  }
-  return felt;
-}
-
-function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
-  const { person, unsent, away } = treatment;
-  if (!person || !session.score) return null;
-  const sore = Object.values(session.records).filter((record) => record.soreness.length > 0);
-  return (
-    <main className={css.begin}>
-      <h1>{session.status === "finished" ? "Done" : "Stopped"}</h1>
-      <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
-      <ScoreView score={session.score} felt={feltOf(session)} />
-      <p>
-        {sore.length} places were rated; {Object.values(session.records).filter((record) => record.left).length} left
-        for today.
-      </p>
-      {unsent > 0 && <Kept unsent={unsent} away={away} />}
-      <Disputes treatment={treatment} />
-      <div className={css.row}>
-        <Link
-          className={css.link}
-          to="/people/$personId/complaints"
-          params={{ personId: person.id }}
-          search={{ moment: "after" }}
-        >
-          Rate after
-        </Link>
-        <Link to="/people/$personId/take-away" params={{ personId: person.id }}>
-          Write up
-        </Link>
-      </div>
-    </main>
-  );
-}
-
-function Kept({ unsent, away }: { unsent: number; away: boolean }) {
-  return (
-    <p className={css.kept} role="status" data-testid="unsent">
-      {away ? "Offline." : "Sending."} {unsent === 1 ? "1 entry" : `${unsent} entries`} saved on this device.
-    </p>
   );
 }
 
