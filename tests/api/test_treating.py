@@ -58,7 +58,7 @@ def test_begin_is_checked_against_what_holds_now(composed):
     """Compose, then answer "20 weeks, blood thinner", then begin: refused, with every reason."""
     seen = composed.begin()
     composed.screen(pregnancy_weeks=20, blood_thinner=True)
-    told = problem(composed.say(seen), 422, "Compose it anew")
+    told = problem(composed.say(seen), 422, "by what is known now. Compose again")
     reasons = {row["where"]: row["message"] for row in told["details"]}
     place = next(n for n, stop in enumerate(composed.score["stops"]) if stop["id"] == "GB21")
     assert any(where.startswith(f"stops.{place}") and "GB21" in said for where, said in reasons.items())
@@ -84,7 +84,7 @@ def test_begin_names_the_score_that_was_seen(composed):
 def test_a_measured_threshold_lowers_the_ceilings_of_the_score_that_begins(composed):
     planned = next(stop for stop in composed.score["stops"] if stop["id"] == "GB21")
     composed.measure(thresholds={"trunk": 3.0})
-    told = problem(composed.say(composed.begin()), 422, "Compose it anew")
+    told = problem(composed.say(composed.begin()), 422, "by what is known now. Compose again")
     assert any(f"level {planned['level']} is above" in row["message"] for row in told["details"])
 
 

@@ -7,11 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from acuthesis.core.compose.score import REASON_LEAST, Score, arrange, limits_of, total_s, under_school
+from acuthesis.core.compose.score import PRESSED, REASON_LEAST, Score, arrange, limits_of, total_s, under_school
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.rules import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits, Said, in_words
 from acuthesis.core.treat.session import Session, fold, fold_what_follows
+from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.here import Here, now
 from acuthesis.store import visits
@@ -179,10 +180,12 @@ def laid_out(here: Here, row: VisitRow) -> Score:
         try:
             arrange([stop], screening, school, here.entry)
         except CoreError as refused:
-            reasons.append((refused.where.replace("stops.0", f"stops.{rank}", 1), refused.message))
+            name = short_id(stop.id) if stop.kind in PRESSED else stop.name
+            said = f"{name}: {refused.message.removeprefix(f'{stop.id}: ')}"
+            reasons.append((refused.where.replace("stops.0", f"stops.{rank}", 1), said))
     if reasons:
-        more = f" And {len(reasons) - 1} more." if len(reasons) > 1 else ""
-        said = f"This score may not be played as it is. {reasons[0][1]}{more} Compose it anew."
+        many = "One stop is" if len(reasons) == 1 else f"{len(reasons)} stops are"
+        said = f"{many} refused or too strong by what is known now. Compose again, or change the score."
         raise NotAllowed(said, where=reasons[0][0], details=reasons)
     stops = arrange(old.stops, screening, school, here.entry)
     return old.model_copy(update={"stops": stops, "total_s": total_s(stops)})

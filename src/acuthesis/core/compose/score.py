@@ -231,7 +231,7 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
     if limits.no_stick and stop.contact == "stick":
         raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
     if limits.no_glide and stop.dose.form in SLIDING and stop.level > 1:
-        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here", where=f"{where}.dose")
+        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here.", where=f"{where}.dose")
     if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
         raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
 

@@ -1,7 +1,7 @@
 /** Before the hands are on and after they are off: the beginning, what can stand in its way, and what is left to do. */
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
-import type { ApiError } from "../../api/client";
+import type { ApiError, Schema } from "../../api/client";
 import { ScoreView } from "../../score/ScoreView";
 import { LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
@@ -10,6 +10,7 @@ import type { Session } from "../../treatment/fold";
 import type { useTreatment } from "../../treatment/useTreatment";
 import css from "./TreatScreen.module.css";
 
+type Detail = Schema["Detail"];
 export type Treatment = ReturnType<typeof useTreatment>;
 
 export function Begin({ treatment }: { treatment: Treatment }) {
@@ -50,6 +51,17 @@ export function Begin({ treatment }: { treatment: Treatment }) {
   );
 }
 
+/** "GB21: why" and "LI4: why" as one why, with what it is said of. */
+function byReason(details: Detail[]): [string, string[]][] {
+  const found = new Map<string, string[]>();
+  for (const { message } of details) {
+    const at = message.indexOf(": ");
+    const [name, reason] = at < 0 ? ["", message] : [message.slice(0, at), message.slice(at + 2)];
+    found.set(reason, [...(found.get(reason) ?? []), name]);
+  }
+  return [...found];
+}
+
 /** The start was refused: what stands in the way, and the way on. */
 function Refused({ treatment, refusal }: { treatment: Treatment; refusal: ApiError }) {
   const { person, open } = treatment;
@@ -60,12 +72,15 @@ function Refused({ treatment, refusal }: { treatment: Treatment; refusal: ApiErr
       <h1>{person.given_name}</h1>
       <div role="alert" className={css.refused}>
         <p>{message}</p>
-        {(details?.length ?? 0) > 1 && (
-          <ul>
-            {details?.map((one) => (
-              <li key={one.where}>{one.message}</li>
+        {details && details.length > 0 && (
+          <dl>
+            {byReason(details).map(([reason, names]) => (
+              <div key={reason}>
+                <dt>{names.join(", ")}</dt>
+                <dd>{reason}</dd>
+              </div>
             ))}
-          </ul>
+          </dl>
         )}
       </div>
       <div className={css.row}>
