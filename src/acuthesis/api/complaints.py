@@ -1,7 +1,6 @@
 """Complaints and their ratings."""
 
 import uuid
-from collections import defaultdict
 from datetime import date, datetime
 from typing import Literal
 
@@ -21,6 +20,7 @@ from acuthesis.services.known import Known
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import ComplaintRow, RatingRow
+from acuthesis.store.people import RatingRead
 
 router = APIRouter(route_class=StrictRoute, tags=["complaints"])
 Moment = Literal["before", "after", "home"]
@@ -75,13 +75,10 @@ class NewRating(BaseModel):
 
 def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
     """A person's complaints as the API gives them, with their ratings and what these say."""
-    by_complaint: dict[uuid.UUID, list[RatingRow]] = defaultdict(list)
-    for rating in known.ratings:
-        by_complaint[rating.complaint_id].append(rating)
-    return [_out(here, row, by_complaint[row.id]) for row in known.complaints]
+    return [_out(here, row, known.ratings_of[row.id]) for row in known.complaints]
 
 
-def _out(here: Here, row: ComplaintRow, ratings: list[RatingRow]) -> ComplaintOut:
+def _out(here: Here, row: ComplaintRow, ratings: list[RatingRead]) -> ComplaintOut:
     name = here.knowledge.name_of(row.kind)
     return ComplaintOut(
         id=row.id,
@@ -102,8 +99,7 @@ def _out(here: Here, row: ComplaintRow, ratings: list[RatingRow]) -> ComplaintOu
 
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
     here.forget(row.person_id)
-    ratings = here.person(row.person_id).ratings
-    return _out(here, row, [rating for rating in ratings if rating.complaint_id == row.id])
+    return _out(here, row, here.person(row.person_id).ratings_of[row.id])
 
 
 @router.get("/complaint-kinds")

@@ -47,7 +47,7 @@ def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool = False)
 def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
     rated = []
     for complaint in known.complaints:
-        own = [rating for rating in known.ratings if rating.complaint_id == complaint.id]
+        own = known.ratings_of[complaint.id]
         at_visit = {rating.moment: rating.value for rating in own if rating.visit_id == row.id}
         rated.append(
             Rated(

@@ -12,7 +12,7 @@ from acuthesis.core.safety.rules import limit_strip
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.store import visits
-from acuthesis.store.model import RatingRow
+from acuthesis.store.people import RatingRead
 from acuthesis.store.visits import Listed
 
 
@@ -48,7 +48,7 @@ def visit_now(here: Here, known: Known) -> DayVisit | None:
     return _shown(here, [found])[0] if found else None
 
 
-def judged(here: Here, ratings: Sequence[RatingRow], name: str = "") -> Change:
+def judged(here: Here, ratings: Sequence[RatingRead], name: str = "") -> Change:
     """What ratings of one complaint say, by the core; their days are the practice's."""
     rows = [Rating(on=here.day_of(row.rated_at), value=row.value, moment=row.moment) for row in ratings]
     return change(Series(complaint=name, ratings=rows))
@@ -103,7 +103,7 @@ def _news(here: Here, known: Known, standing: Standing) -> str:
         return "First visit"
     told = []
     for complaint in known.complaints:
-        found = judged(here, [rating for rating in known.ratings if rating.complaint_id == complaint.id])
+        found = judged(here, known.ratings_of[complaint.id])
         name = here.knowledge.name_of(complaint.kind)
         if found.start is not None and found.now is not None:
             told.append((found.finding, f"{name} {found.start:g} → {found.now:g}"))

@@ -2,10 +2,10 @@
 
 import uuid
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import date, datetime
 from functools import cached_property
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 from sqlalchemy.orm import Session
 
@@ -22,11 +22,12 @@ from acuthesis.store.model import (
     MeasureRow,
     PersonRow,
     PractitionerRow,
-    RatingRow,
     ScreeningRow,
     ThresholdRow,
 )
-from acuthesis.store.people import OfPersonRow
+from acuthesis.store.people import RatingRead
+
+OfPerson = TypeVar("OfPerson", ScreeningRow, ClearanceRow, ThresholdRow, ComplaintRow, RatingRead)
 
 
 class Surroundings(Protocol):
@@ -107,9 +108,17 @@ class Known:
         return [row for row in self.complaints if row.closed_on is None]
 
     @cached_property
-    def ratings(self) -> list[RatingRow]:
+    def ratings(self) -> list[RatingRead]:
         """Ratings in order of time."""
         return people.ratings(self.here.session, [self.id])
+
+    @cached_property
+    def ratings_of(self) -> Mapping[uuid.UUID, list[RatingRead]]:
+        """Ratings by complaint, each in order of time; none for a complaint that was never rated."""
+        found: dict[uuid.UUID, list[RatingRead]] = defaultdict(list)
+        for rating in self.ratings:
+            found[rating.complaint_id].append(rating)
+        return found
 
     @cached_property
     def screening(self) -> Screening:
@@ -146,7 +155,7 @@ class Known:
         """Whether there are answers that are too old to work on."""
         return self.answered_on is not None and is_stale(self.answered_on, self.here.today, self.screening)
 
-    @property
+    @cached_property
     def verdict(self) -> Verdict:
         """Whether there may be a session."""
         return verdict(self.screening)
@@ -172,8 +181,8 @@ def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Kn
     """Several persons with all that a list shows of them, one statement a table."""
     found = {row.id: Known(here, row) for row in people.persons(here.session, ids)}
 
-    def shared_out(rows: Iterable[OfPersonRow], keep: Callable[[Known, list[OfPersonRow]], None]) -> None:
-        by_person: dict[uuid.UUID, list[OfPersonRow]] = defaultdict(list)
+    def shared_out(rows: Iterable[OfPerson], keep: Callable[[Known, list[OfPerson]], None]) -> None:
+        by_person: dict[uuid.UUID, list[OfPerson]] = defaultdict(list)
         for row in rows:
             by_person[row.person_id].append(row)
         for id, known in found.items():

@@ -3,7 +3,7 @@
 import uuid
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import ColumnElement, select, text
 from sqlalchemy.orm import Session
@@ -23,7 +23,7 @@ from acuthesis.store.model import (
     ThresholdRow,
 )
 
-OfPersonRow = TypeVar("OfPersonRow", ScreeningRow, ClearanceRow, ThresholdRow, MeasureRow, ComplaintRow, RatingRow)
+OfPersonRow = TypeVar("OfPersonRow", ScreeningRow, ClearanceRow, ThresholdRow, MeasureRow, ComplaintRow)
 
 
 class NotFound(UnknownId):
@@ -121,9 +121,23 @@ def complaints_in_use(session: Session) -> set[str]:
     return set(session.scalars(select(ComplaintRow.kind).distinct()))
 
 
-def ratings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[RatingRow]:
+class RatingRead(NamedTuple):
+    """A rating as it is read. A course has hundreds: they are no objects that could be changed."""
+
+    id: uuid.UUID
+    person_id: uuid.UUID
+    complaint_id: uuid.UUID
+    visit_id: uuid.UUID | None
+    moment: str
+    value: int
+    rated_at: datetime
+
+
+def ratings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[RatingRead]:
     """Persons' ratings in order of time."""
-    return _of_persons(session, RatingRow, person_ids, RatingRow.rated_at.asc())
+    columns = [getattr(RatingRow, name) for name in RatingRead._fields]
+    query = select(*columns).where(RatingRow.person_id.in_(person_ids)).order_by(RatingRow.rated_at, RatingRow.id)
+    return [RatingRead._make(row) for row in session.execute(query)]
 
 
 def measures(session: Session, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:

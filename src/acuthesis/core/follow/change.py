@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 # Source: published studies of the numeric rating scale for pain; see docs/guide/following.md.
 REAL_POINTS = 2
 REAL_PER_CENT = 30
-# A fair trial before anything is concluded. Source: product brief ("a few weeks of regular pressing").
+# A fair trial before anything is concluded. Source: general teaching of manual therapy (some weeks of regular work).
 FAIR_VISITS = 3
 FAIR_DAYS = 14
 
