@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.follow.change import FAIR_DAYS, FAIR_VISITS, Rating, Series, change
+from acuthesis.core.follow.change import FAIR_DAYS, FAIR_VISITS, Edges, Rating, Series, at_a_glance, change
 from acuthesis.core.follow.next_step import Standing, next_step
 
 START = date(2026, 9, 1)
@@ -111,3 +111,25 @@ def test_what_is_due_is_said_and_a_stop_stands_above_all():
     assert (stale.station, stale.due) == ("screening", ("screening is out of date",))
     assert next_step(ready.model_copy(update={"allowed": False})).station == "screening"
     assert next_step(ready.model_copy(update={"treatment": "open", "screening_stale": True})).station == "treat"
+
+
+DAYS = st.integers(0, 200).map(lambda n: date(2026, 1, 1) + timedelta(days=n))
+RATINGS = st.lists(
+    st.builds(Rating, on=DAYS, value=st.integers(0, 10), moment=st.sampled_from(["before", "after", "home"])),
+    max_size=12,
+)
+
+
+@given(RATINGS)
+def test_a_glance_says_what_the_whole_course_says(ratings):
+    told = change(Series(ratings=ratings))
+    course = sorted((one for one in ratings if one.moment != "after"), key=lambda one: one.on)
+    values = [one.value for one in course]
+    edges = Edges(
+        first=values[:2],
+        last=values[-2:],
+        count=len(values),
+        visits=len({one.on for one in ratings if one.moment == "before"}),
+        days=(course[-1].on - course[0].on).days if course else 0,
+    )
+    assert at_a_glance(edges) == (told.finding, told.start, told.now)

@@ -11,7 +11,7 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.complaints import ComplaintOut, complaints_out
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day
-from acuthesis.core.treat.tenderness import Sore, Tenderness, tenderness
+from acuthesis.core.treat.tenderness import Tenderness, tenderness
 from acuthesis.services.day import DayVisit, visit_now, visits_on
 from acuthesis.store import visits
 
@@ -44,13 +44,9 @@ def read_today(person_id: uuid.UUID, here: SignedIn) -> DayVisit | None:
 def read_course(person_id: uuid.UUID, here: SignedIn) -> Course:
     """How a person has been doing."""
     known = here.person(person_id, "course")
-    own = visits.visits_of(here.session, known.id)
+    own = visits.felt_at(here.session, known.id)
     return Course(
         complaints=complaints_out(here, known),
-        tenderness=tenderness(
-            (here.day_of(visit.starts_at), [Sore.model_validate(row) for row in visit.felt])
-            for visit in own
-            if visit.felt
-        ),
-        visits=[visit.starts_at for visit in own],
+        tenderness=tenderness((here.day_of(starts_at), felt) for starts_at, felt in own),
+        visits=[starts_at for starts_at, _ in own],
     )

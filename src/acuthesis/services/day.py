@@ -2,16 +2,17 @@
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from pydantic import BaseModel
 
-from acuthesis.core.follow.change import Change, Rating, Series, change
+from acuthesis.core.follow.change import Change, Edges, Rating, Series, at_a_glance, change
 from acuthesis.core.follow.next_step import NextStep, Standing, next_step
 from acuthesis.core.safety.rules import limit_strip
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
-from acuthesis.store import visits
+from acuthesis.store import people, visits
 from acuthesis.store.people import RatingRead
 from acuthesis.store.visits import Listed
 
@@ -54,14 +55,27 @@ def judged(here: Here, ratings: Sequence[RatingRead], name: str = "") -> Change:
     return change(Series(complaint=name, ratings=rows))
 
 
+@dataclass(frozen=True)
+class _Rated:
+    """What lists need of ratings: the edges of each complaint's course, and what was rated at the visits listed."""
+
+    edges: dict[uuid.UUID, Edges]
+    at: dict[tuple[uuid.UUID, str], set[uuid.UUID]]
+
+
 def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
-    persons = here.persons([one.row.person_id for one in listed])
+    ids = [one.row.person_id for one in listed]
+    persons = here.persons(ids)
+    rated = _Rated(
+        people.edges(here.session, ids, here.zone.key),
+        people.rated_at_visits(here.session, [one.row.id for one in listed]),
+    )
     assert here.knowledge  # read once and always, so that every day takes as many statements
-    return [_day_visit(here, one, persons[one.row.person_id]) for one in listed]
+    return [_day_visit(here, one, persons[one.row.person_id], rated) for one in listed]
 
 
-def _day_visit(here: Here, one: Listed, known: Known) -> DayVisit:
-    standing = _standing(one, known)
+def _day_visit(here: Here, one: Listed, known: Known, rated: _Rated) -> DayVisit:
+    standing = _standing(one, known, rated)
     return DayVisit(
         visit_id=one.row.id,
         person_id=known.id,
@@ -71,41 +85,37 @@ def _day_visit(here: Here, one: Listed, known: Known) -> DayVisit:
         starts_at=one.row.starts_at,
         minutes=one.row.minutes,
         visits_before=one.visits_before,
-        news=_news(here, known, standing),
+        news=_news(here, known, standing, rated),
         limits=list(limit_strip(known.screening)),
         next=next_step(standing),
         done=standing.treatment == "over" and standing.rated_after >= standing.complaints,
     )
 
 
-def _standing(one: Listed, known: Known) -> Standing:
-    rated: dict[str, set[uuid.UUID]] = {"before": set(), "after": set(), "home": set()}
-    for rating in known.ratings:
-        if rating.visit_id == one.row.id:
-            rated[rating.moment].add(rating.complaint_id)
+def _standing(one: Listed, known: Known, rated: _Rated) -> Standing:
     return Standing(
         visits_before=one.visits_before,
         screened=known.answered is not None,
         screening_stale=known.stale,
         allowed=known.verdict.decision == "ok",
         complaints=len(known.open_complaints),
-        rated_before=len(rated["before"]),
-        rated_after=len(rated["after"]),
+        rated_before=len(rated.at.get((one.row.id, "before"), ())),
+        rated_after=len(rated.at.get((one.row.id, "after"), ())),
         measured=known.row.height_cm is not None,
         composed=one.composed,
         treatment=one.row.treatment,
     )
 
 
-def _news(here: Here, known: Known, standing: Standing) -> str:
+def _news(here: Here, known: Known, standing: Standing, rated: _Rated) -> str:
     """What changed, in a few words: the clearest finding of all complaints."""
     if standing.visits_before == 0:
         return "First visit"
     told = []
     for complaint in known.complaints:
-        found = judged(here, known.ratings_of[complaint.id])
-        name = here.knowledge.name_of(complaint.kind)
-        if found.start is not None and found.now is not None:
-            told.append((found.finding, f"{name} {found.start:g} → {found.now:g}"))
+        if complaint.id not in rated.edges:
+            continue
+        finding, start, now = at_a_glance(rated.edges[complaint.id])
+        told.append((finding, f"{here.knowledge.name_of(complaint.kind)} {start:g} → {now:g}"))
     order = ("worse", "better", "no_change", "too_early", "no_rating")
     return min(told, key=lambda item: order.index(item[0]))[1] if told else f"Visit {standing.visits_before + 1}"

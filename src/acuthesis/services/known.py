@@ -27,7 +27,7 @@ from acuthesis.store.model import (
 )
 from acuthesis.store.people import RatingRead
 
-OfPerson = TypeVar("OfPerson", ScreeningRow, ClearanceRow, ThresholdRow, ComplaintRow, RatingRead)
+OfPerson = TypeVar("OfPerson", ScreeningRow, ClearanceRow, ThresholdRow, ComplaintRow)
 
 
 class Surroundings(Protocol):
@@ -193,5 +193,4 @@ def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Kn
     shared_out(people.clearances(session, asked), lambda known, rows: setattr(known, "clearances", rows))
     shared_out(people.thresholds(session, asked), lambda known, rows: setattr(known, "_thresholds", rows))
     shared_out(people.complaints(session, asked), lambda known, rows: setattr(known, "complaints", rows))
-    shared_out(people.ratings(session, asked), lambda known, rows: setattr(known, "ratings", rows))
     return found

@@ -14,7 +14,7 @@ from acuthesis.core.compose.score import Score
 from acuthesis.core.treat.events import EVENT, Event
 from acuthesis.core.treat.session import Session as Treatment
 from acuthesis.core.treat.session import fold
-from acuthesis.core.treat.tenderness import sore_places
+from acuthesis.core.treat.tenderness import Sore, sore_places
 from acuthesis.store.model import SettlementRow, TreatmentEventRow, VisitRow
 from acuthesis.store.people import NotFound
 
@@ -67,6 +67,13 @@ def visits_of(session: Session, person_id: uuid.UUID, scores: bool = False) -> l
     """A person's visits in order, with their scores only where these are asked for."""
     query = select(VisitRow).where(VisitRow.person_id == person_id).order_by(VisitRow.starts_at, VisitRow.id)
     return list(session.scalars(query.options(undefer(VisitRow.score)) if scores else query))
+
+
+def felt_at(session: Session, person_id: uuid.UUID) -> list[tuple[datetime, list[Sore]]]:
+    """When a person's visits were, in order, and what was sore at each."""
+    query = select(VisitRow.starts_at, VisitRow.felt).where(VisitRow.person_id == person_id)
+    rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
+    return [(starts_at, [Sore.model_validate(one) for one in felt or ()]) for starts_at, felt in rows]
 
 
 def planned(row: VisitRow) -> list[str]:

@@ -54,9 +54,28 @@ class Change(BaseModel):
     sentence: str
 
 
-def _edge(values: list[int]) -> int:
-    """How many ratings stand for the start and for now: two, or one where there are few."""
-    return 2 if len(values) >= 4 else 1
+EDGE = 2  # how many ratings stand for the start and for now; one where there are few
+FEW = 4
+
+
+class Edges(BaseModel):
+    """Of the ratings that carry a course (before a session or from home) what a list needs: the first and the last two
+    values, how many there are, on how many days there was one before a session, and from the first to the last day."""
+
+    first: list[int]
+    last: list[int]
+    count: int
+    visits: int
+    days: int
+
+
+def at_a_glance(edges: Edges) -> tuple[Finding, float | None, float | None]:
+    """Finding, start and now: the same as `change` gives, from the edges of a course alone."""
+    if edges.count == 0:
+        return "no_rating", None, None
+    edge = EDGE if edges.count >= FEW else 1
+    start, now = float(median(edges.first[:edge])), float(median(edges.last[-edge:]))
+    return _finding(edges.visits, edges.days, now - start, 100 * (now - start) / start if start else None), start, now
 
 
 def change(series: Series) -> Change:
@@ -74,13 +93,13 @@ def change(series: Series) -> Change:
         )
     values = [rating.value for rating in course]
     days = (course[-1].on - course[0].on).days
-    edge = _edge(values)
-    start, now = float(median(values[:edge])), float(median(values[-edge:]))
+    edges = Edges(first=values[:EDGE], last=values[-EDGE:], count=len(values), visits=visits, days=days)
+    finding, start, now = at_a_glance(edges)
+    assert start is not None and now is not None  # there are ratings
     points = now - start
     per_cent = 100 * points / start if start else None
     steps = [abs(b - a) for a, b in pairwise(values)]
     scatter = float(median(steps)) if steps else None
-    finding = _finding(visits, days, points, per_cent)
     return Change(
         finding=finding,
         visits=visits,
