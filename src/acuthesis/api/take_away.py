@@ -35,12 +35,12 @@ router = APIRouter(route_class=StrictRoute, tags=["take away"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
 
 
-def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool = False) -> Drawn:
+def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool) -> Drawn:
     found, target, kept = located_for(here, known, id, side)
-    if at_home:
-        # At home the person presses with their own hand: the practitioner's width is no help there.
-        alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers]
-        found = found.model_copy(update={"fingers": alone})
+    # At home the person presses with their own hand: the practitioner's width is no help there. The plates of a write-up
+    # are small, and bars of finger widths on them could not be read.
+    alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers] if at_home else []
+    found = found.model_copy(update={"fingers": alone})
     return Drawn(found, kept.plate(found, part_of(target)))
 
 
@@ -94,7 +94,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     )
     pressed = [stop for stop in paper.score.stops if stop.kind in PRESSED and not stop.muted]
     _ready_to_draw(here, known)
-    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0]) for stop in pressed]
+    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0], at_home=False) for stop in pressed]
     return _pdf(visit_pdf(paper, drawn), "visit")
 
 
