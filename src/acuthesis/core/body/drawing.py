@@ -21,7 +21,7 @@ TONES = ((0.42, 1.0), (0.66, 0.45))  # shares of light below which a tone is lai
 RELIEF = ((0.5, 1.0), (0.66, 0.7), (0.78, 0.5), (0.88, 0.35))
 FAR_CM = 60.0
 FEWEST_POINTS = 6  # shorter contours are specks
-OFF_SHARE = 1 / 900  # of the width: so far a line may run beside the contour, a fifth of a mm on a page's width
+OFF_SHARE = 1 / 900  # of the width: how far a drawn line may run beside the contour, a fifth of a mm on a page
 INK, STONE, SHADE, DEEP_SHADE = "#1c1d1f", "#f1f1ee", "#d9d9d4", "#aeaca4"
 UP = np.array([0.0, 1.0, 0.0])
 
