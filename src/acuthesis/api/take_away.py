@@ -37,7 +37,7 @@ PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": 
 
 def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool) -> Drawn:
     found, target, kept = located_for(here, known, id, side)
-    # At home the person presses with their own hand: the practitioner's width is no help there. The plates of a write-up
+    # At home the person presses with their own hand: the practitioner's width is no help there. Plates of a write-up
     # are small, and bars of finger widths on them could not be read.
     alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers] if at_home else []
     found = found.model_copy(update={"fingers": alone})
