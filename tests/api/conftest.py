@@ -1,5 +1,6 @@
 """Two practices on one database, and clients signed in to each."""
 
+import sys
 import uuid
 from datetime import UTC, datetime
 
@@ -47,6 +48,18 @@ def signed_in(app, email, password) -> TestClient:
     assert me.status_code == 200, me.text
     client.headers["X-CSRF"] = me.json()["csrf"]
     return client
+
+
+@pytest.fixture
+def clock(monkeypatch):
+    """Sets the server's clock; it runs on nobody's."""
+
+    def to(moment):
+        for name, module in list(sys.modules.items()):
+            if name.startswith(("acuthesis.services.", "acuthesis.api.")) and hasattr(module, "now"):
+                monkeypatch.setattr(module, "now", lambda: moment)
+
+    return to
 
 
 @pytest.fixture

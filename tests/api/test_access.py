@@ -3,7 +3,7 @@
 import random
 import re
 import uuid
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from benchmarks.requests import Drawing, body_of, id_slots, operations
@@ -16,7 +16,7 @@ from sqlalchemy.exc import IntegrityError, ProgrammingError
 from acuthesis.api.access import cookie_name
 from acuthesis.api.app import create_app
 from acuthesis.demo.world import EMAIL, PASSWORD
-from acuthesis.services.here import now
+from acuthesis.services.clock import now
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import engine, transaction
@@ -230,7 +230,17 @@ def test_numbers_are_numbers_everywhere(ode, newcomer, number):
 @pytest.fixture
 def sides(ode, stranger, cast):
     """Ids of both practices by the name of the field that takes them."""
-    return {"theirs": _ids(ode, cast["Tamsin"]), "own": _ids(stranger, Newcomer(stranger).today())}
+    emails = {"theirs": EMAIL, "own": OTHER_EMAIL}
+    found = {"theirs": _ids(ode, cast["Tamsin"]), "own": _ids(stranger, Newcomer(stranger).today())}
+    for side, email in emails.items():
+        with transaction(practice_of(email)) as session:
+            name = f"colleague{uuid.uuid4().hex[:6]}"
+            colleague = access.add_practitioner(
+                session, practice_of(email), name, f"{name}@elsewhere.example", "lantern-light"
+            )
+            ids = {"practitioner_id": str(colleague.id), "in_charge": str(colleague.id)}
+        found[side] |= {**ids, "hand_over_to": ids["practitioner_id"]}
+    return found
 
 
 def _ids(client, visit):
@@ -251,8 +261,20 @@ def _ids(client, visit):
     ]
     said = event("soreness", value=3)
     client.post(f"{at}/events", json={"events": [said]})
-    colleague = client.get("/api/practitioners").json()[0]["id"]
+    place = client.post("/api/places", json={"name": f"Room {draft[:8]}"}).json()["id"]
+    series = {"first": "2027-01-05", "minutes": 30, "visits": [{"after_days": 0}]}
+    planned = client.post(f"/api/people/{person}/series", json=series).json()[-1]["id"]
+    letter = {"recipient": "a doctor", "about": "the knee", "sent_on": "2026-01-05"}
+    client.post(f"/api/people/{person}/letters", json=letter)
+    invited = {"name": "Somebody", "email": f"{draft}@elsewhere.example", "role": "reader"}
+    assert client.post("/api/staff/invitations", json=invited).status_code == 201
     return {
+        "place_id": place,
+        "planned_id": planned,
+        "letter_id": client.get(f"/api/people/{person}/letters").json()[0]["id"],
+        "link_id": client.get("/api/staff").json()["invitations"][0]["id"],
+        "session_id": client.get("/api/me/sessions").json()[0]["id"],
+        "other_id": person,
         "person_id": person,
         "visit_id": visit["visit_id"],
         "complaint_id": complaint,
@@ -260,7 +282,6 @@ def _ids(client, visit):
         "draft_id": draft,
         "protocol_id": protocol,
         "event_id": said["id"],
-        "practitioner_id": colleague,
     }
 
 
@@ -295,6 +316,7 @@ def test_another_practices_ids_lead_nowhere_in_any_place_that_takes_one(app, ode
     assert ours.isdisjoint(visit["person_id"] for visit in stranger.get("/api/day").json())
 
 
+SOON = {"starts_at": (datetime.now(UTC) + timedelta(days=2)).isoformat()}
 # What a body must say beyond its form, so that it is refused for the foreign id alone.
 TRUE_BODIES = {
     "/screenings": {"answers": {}},
@@ -311,6 +333,10 @@ TRUE_BODIES = {
     "/trial": {"row": {"id": "own_x"}},
     "/findings": {"entry": "SP6"},
     "/stops": {"id": "SP6"},
+    "/appointments": SOON,
+    "/book": SOON,
+    "{visit_id}": {"version": 1},
+    "/leave": {"password": OTHER_PASSWORD},
 }
 
 
@@ -320,6 +346,7 @@ def _asked(spec, client, method, path, operation, sides, foreign):
     def id_for(place, name):
         return sides["theirs" if (place, name) == foreign else "own"][name]
 
+    end = next((end for end in TRUE_BODIES if path.endswith(end)), None)
     query = {}
     for parameter in operation.get("parameters", ()):
         place, name = parameter["in"], parameter["name"]
@@ -329,7 +356,7 @@ def _asked(spec, client, method, path, operation, sides, foreign):
                 id_for(place, name) if (place, name) in set(id_slots(spec, operation)) else OTHER_PATHS[name],
             )
         elif place == "query" and ((place, name) == foreign or parameter.get("required")):
-            query[name] = id_for(place, name) if (place, name) == foreign else 1
+            query[name] = id_for(place, name) if (place, name) == foreign else 30
     if path.endswith("/plates"):
         query["group"] = "SP"
     schema = body_of(spec, operation)
@@ -344,7 +371,6 @@ def _asked(spec, client, method, path, operation, sides, foreign):
     for place, name in id_slots(spec, operation):
         if place == "body" and name != "id":
             body[name] = [id_for(place, name)] if name.endswith("_ids") else id_for(place, name)
-    end = next((end for end in TRUE_BODIES if path.endswith(end)), None)
     body.update(TRUE_BODIES.get(end, {}))
     if end == "/ratings" or end == "/findings":
         body["id"] = str(uuid.uuid4())

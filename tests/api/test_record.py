@@ -27,6 +27,7 @@ def renewed(record):
     for part in (name for name, rows in record.items() if isinstance(rows, list)):
         ids |= {row["id"] for row in record[part]}
     ids |= {event["id"] for visit in record["visits"] for event in visit["events"]}
+    ids |= {row["series_id"] for row in record["planned"]}
     for id in ids:
         fresh[id] = str(uuid.uuid4())
         plain = plain.replace(id, fresh[id])

@@ -5,14 +5,12 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from acuthesis.services import here as here_module
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 
 from .conftest import Newcomer, signed_in
 
 ZONES = ("Pacific/Tongatapu", "Pacific/Honolulu", "Europe/London")  # UTC+13, UTC−10, and one with summer time
-MODULES = ("access", "complaints", "findings", "people", "screening")
 
 
 @pytest.fixture(scope="module")
@@ -24,26 +22,6 @@ def practices(world):
             emails[zone] = f"zone{number}@elsewhere.example"
             access.add_practitioner(session, practice.id, "Early Riser", emails[zone], "sun-and-moon")
     return emails
-
-
-@pytest.fixture
-def clock(monkeypatch):
-    """Sets the server's clock; it runs on nobody's."""
-    import importlib
-
-    from acuthesis.services import records, treating
-
-    def to(moment):
-        for module in (
-            here_module,
-            treating,
-            records,
-            *(importlib.import_module(f"acuthesis.api.{name}") for name in MODULES),
-        ):
-            if hasattr(module, "now"):
-                monkeypatch.setattr(module, "now", lambda: moment)
-
-    return to
 
 
 @pytest.fixture

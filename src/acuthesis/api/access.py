@@ -14,18 +14,22 @@ from sqlalchemy.orm import Session
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
+from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.pressure import PressureTable, calibrated
-from acuthesis.services.here import Here, now
+from acuthesis.services.clock import now
+from acuthesis.services.errors import SignedOut
+from acuthesis.services.here import Here
+from acuthesis.services.practice import check_schools
+from acuthesis.services.roles import POWERS, Power, Role
+from acuthesis.services.signing_in import checked, device_words
 from acuthesis.services.treating import hand_changed
 from acuthesis.settings import settings
 from acuthesis.store import access
-from acuthesis.store.database import see_practice, transaction
-from acuthesis.store.model import AuditRow, PracticeRow, PractitionerRow
+from acuthesis.store.database import transaction
+from acuthesis.store.model import PracticeRow, PractitionerRow
 from acuthesis.store.people import fingers_of, scale_of
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
-LIMITS = access.Limits()
-TOO_MANY = "Too many tries. Wait five minutes, then try again."
 
 router = APIRouter(route_class=StrictRoute, tags=["access"])
 
@@ -52,7 +56,7 @@ def same_origin(request: Request) -> None:
 
 
 def here(request: Request, session: Database) -> Here:
-    """The signed-in practitioner. Raises: HTTPException 401 without a session, 403 for a write without CSRF value."""
+    """Whoever is signed in, whatever their role. Raises: HTTPException 401 without session, 403 without CSRF value."""
     token = request.cookies.get(cookie_name())
     found = access.find_session(session, token, now()) if token else None
     if found is None:
@@ -64,7 +68,33 @@ def here(request: Request, session: Database) -> Here:
     return Here(session, practitioner, practice, opened)
 
 
-SignedIn = Annotated[Here, Depends(here)]
+Anybody = Annotated[Here, Depends(here)]
+
+
+def _signed_in(request: Request, here: Anybody) -> Here:
+    here.require("read_health" if request.method in SAFE_METHODS else "write_health")
+    return here
+
+
+def _booking(request: Request, here: Anybody) -> Here:
+    if request.method not in SAFE_METHODS or "read_health" not in POWERS[here.role]:
+        here.require("book")
+    elif here.must_enrol:
+        here.require("read_health")
+    return here
+
+
+def _owner(here: Anybody) -> Here:
+    here.require("manage")
+    return here
+
+
+# What an endpoint asks of whoever calls it. Health records are the rule: reading to read, writing for anything else.
+SignedIn = Annotated[Here, Depends(_signed_in)]
+Booking = Annotated[Here, Depends(_booking)]  # appointments and names: also whoever only reads may look
+Owner = Annotated[Here, Depends(_owner)]
+Password = Annotated[str, Field(min_length=1, max_length=200)]
+NameLanguage = Literal["english", "romanised", "characters"]
 
 
 class Credentials(BaseModel):
@@ -73,7 +103,8 @@ class Credentials(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     email: Line
-    password: str = Field(min_length=1, max_length=200)
+    password: Password
+    code: Line | None = None  # of the second factor
 
 
 class Unlock(BaseModel):
@@ -81,7 +112,7 @@ class Unlock(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    password: str = Field(min_length=1, max_length=200)
+    password: Password
 
 
 class Me(BaseModel):
@@ -96,6 +127,16 @@ class Me(BaseModel):
     practice: str
     time_zone: str
     local_rules: str
+    emergency: str  # whom to call where they work
+    role: Role
+    powers: list[Power]
+    second_factor: bool
+    must_enrol: bool  # the practice asks for a second factor, and there is none yet: nothing else is answered
+    schools: list[str]  # that they begin with; none: all
+    usual_minutes: int
+    name_languages: list[NameLanguage]
+    calendar: bool  # whether there is a feed of their appointments
+    calendar_names: bool
     fingers: Fingers
     scale_g: dict[int, float]  # by level: what a kitchen scale showed under their thumb
     pressure: PressureTable  # their levels
@@ -110,67 +151,59 @@ class MyChange(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
+    name: Line | None = None
+    schools: Annotated[list[str], Field(max_length=20)] | None = None
+    usual_minutes: Annotated[int, Field(ge=3, le=240)] | None = None
+    name_languages: Annotated[list[NameLanguage], Field(min_length=1, max_length=3)] | None = None
+    calendar_names: bool | None = None
     fingers: Fingers | None = None
     scale_g: dict[int, Annotated[float, Field(allow_inf_nan=False)]] | None = None
     theme: Literal["auto", "light", "dim"] | None = None
     lock_minutes: Annotated[int, Field(ge=1, le=120)] | None = None
 
 
-def _me(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
+def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
+    """Whoever is signed in, as the API gives them."""
+    role: Role = row.role  # type: ignore[assignment]  # the database checks it
     return Me(
         id=row.id,
         name=row.name,
         email=row.email or "",
+        role=role,
+        powers=sorted(POWERS[role]),
+        must_enrol=practice.second_factor_required and row.totp_since is None,
+        second_factor=row.totp_since is not None,
         practice=practice.name,
         time_zone=practice.time_zone,
         local_rules=practice.local_rules,
+        emergency=practice.emergency,
         fingers=fingers_of(row.fingers),
         scale_g=scale_of(row),
         pressure=calibrated(scale_of(row)),
         theme=row.theme,
         lock_minutes=row.lock_minutes,
+        schools=row.schools,
+        usual_minutes=row.usual_minutes,
+        name_languages=row.name_languages,
+        calendar=row.calendar_hash is not None,
+        calendar_names=row.calendar_names,
         device_key=base64.b64encode(row.device_key).decode(),
         csrf=csrf,
     )
 
 
-def _address(request: Request) -> str:
+def address_of(request: Request) -> str:
+    """Where a request comes from, for the limits on trying."""
     return request.client.host if request.client else ""
 
 
-def _checked(email: str, password: str, address: str, action: str) -> access.Account:
-    """The account whose password this is. A failed try is kept by a transaction that its refusal cannot undo.
-
-    Raises: HTTPException 429 where tries have to wait, 401 for a wrong name or password, which sound alike.
-    """
-    with transaction() as session:
-        if access.too_many_tries(session, email, address, LIMITS, now()):
-            raise HTTPException(429, TOO_MANY)
-        found = access.account(session, email)
-    # Outside a transaction: making an Argon2 hash takes long on purpose.
-    right, renewed = access.is_password(found, password)
-    with transaction() as session:
-        access.note_try(session, email, address, right, LIMITS, now())
-        if found is not None:
-            see_practice(session, found.practice_id)
-            said = action if right else f"{action} failed"
-            session.add(AuditRow(practice_id=found.practice_id, practitioner_id=found.practitioner_id, action=said))
-            if renewed is not None:
-                access.practitioner(session, found.practitioner_id).password_hash = renewed
-    if found is None or not right:
-        raise HTTPException(401, "Incorrect email or password.")
-    return found
-
-
-@router.post("/sign-in", dependencies=[Depends(same_origin)])
-def sign_in(credentials: Credentials, request: Request, response: Response) -> Me:
-    """Sign in. After several wrong passwords tries from the same place have to wait some minutes."""
-    email = credentials.email.strip().lower()
-    found = _checked(email, credentials.password, _address(request), "signed in")
+def let_in(found: access.Account, request: Request, response: Response) -> Me:
+    """Open a session for an account in this browser."""
     with transaction(found.practice_id) as session:
         row = access.practitioner(session, found.practitioner_id)
-        opened = access.open_session(session, row, now(), settings().session_hours)
-        me = _me(session.get_one(PracticeRow, found.practice_id), row, opened.csrf)
+        device = device_words(request.headers.get("user-agent", ""))
+        opened = access.open_session(session, row, now(), settings().session_hours, device)
+        me = me_of(session.get_one(PracticeRow, found.practice_id), row, opened.csrf)
     response.set_cookie(
         cookie_name(),
         opened.token,
@@ -183,21 +216,39 @@ def sign_in(credentials: Credentials, request: Request, response: Response) -> M
     return me
 
 
+@router.post("/sign-in", dependencies=[Depends(same_origin)])
+def sign_in(credentials: Credentials, request: Request, response: Response) -> Me:
+    """Sign in, with a code where the account has a second factor (`second_factor` says that it is missing).
+
+    After several wrong passwords tries from the same place have to wait some minutes.
+    """
+    email = credentials.email.strip().lower()
+    found = checked(email, credentials.password, credentials.code, address_of(request), "signed in")
+    return let_in(found, request, response)
+
+
 @router.post("/unlock", status_code=204)
-def unlock(wanted: Unlock, here: SignedIn, request: Request) -> None:
+def unlock(wanted: Unlock, here: Anybody, request: Request) -> None:
     """Uncover a screen that was left alone: the password of whoever is signed in, with the limits of signing in."""
+    confirm_password(here, wanted.password, request, "unlocked")
+
+
+def confirm_password(here: Here, password: str, request: Request, action: str) -> None:
+    """The password of whoever is signed in, with the limits of signing in. Raises: CoreError where it is wrong.
+
+    The transaction so far ends.
+    """
     email = here.practitioner.email or ""
     here.release()
     try:
-        _checked(email, wanted.password, _address(request), "unlocked")
-    except HTTPException as error:
-        if error.status_code != 401:
-            raise
-        raise HTTPException(422, "Incorrect password.") from error  # 401 would mean that the session has ended
+        checked(email, password, None, address_of(request), action)
+    except SignedOut as error:
+        # 401 would mean that the session has ended.
+        raise CoreError("Incorrect password.", where="password") from error
 
 
 @router.post("/sign-out", status_code=204, dependencies=[Depends(same_origin)])
-def sign_out(here: SignedIn, request: Request, response: Response) -> None:
+def sign_out(here: Anybody, request: Request, response: Response) -> None:
     """Sign this browser out."""
     here.audit(None, "signed out")
     access.close_session(here.session, request.cookies[cookie_name()])
@@ -205,24 +256,26 @@ def sign_out(here: SignedIn, request: Request, response: Response) -> None:
 
 
 @router.get("/me")
-def me(here: SignedIn) -> Me:
+def me(here: Anybody) -> Me:
     """Who is signed in."""
-    return _me(here.practice, here.practitioner, here.opened.csrf)
+    return me_of(here.practice, here.practitioner, here.opened.csrf)
 
 
 @router.patch("/me")
-def change_me(change: MyChange, here: SignedIn) -> Me:
-    """Change finger widths, the levels as read off a scale, the display, or when an idle screen is covered."""
+def change_me(change: MyChange, here: Anybody) -> Me:
+    """Change what is one's own: name, hand, levels off a scale, display, cover, how one works, calendar."""
     row = here.practitioner
     if change.scale_g is not None:
         calibrated(change.scale_g)  # refuses what no thumb gives
         row.scale_g = {str(level): grams for level, grams in sorted(change.scale_g.items())}
     if change.fingers is not None:
         row.fingers = change.fingers.model_dump(exclude_none=True)
-    if change.theme is not None:
-        row.theme = change.theme
-    if change.lock_minutes is not None:
-        row.lock_minutes = change.lock_minutes
+    if change.schools is not None:
+        row.schools = check_schools(change.schools, list(here.knowledge.schools))
+    for name in ("name", "theme", "lock_minutes", "usual_minutes", "name_languages", "calendar_names"):
+        value = getattr(change, name)
+        if value is not None:
+            setattr(row, name, value)
     here.session.flush()
     if change.scale_g is not None:
         hand_changed(here)

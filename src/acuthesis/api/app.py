@@ -10,8 +10,10 @@ from starlette.exceptions import HTTPException
 from acuthesis import __version__
 from acuthesis.api import (
     access,
+    account,
     atlas,
     audit,
+    booking,
     complaints,
     compose,
     errors,
@@ -21,10 +23,14 @@ from acuthesis.api import (
     follow,
     knowledge,
     people,
+    person_file,
+    practice,
     protocols,
     screening,
+    staff,
     take_away,
     treat,
+    visit_record,
 )
 from acuthesis.api.access import Database, same_origin
 from acuthesis.api.door import StrictRoute, at_the_door
@@ -33,8 +39,14 @@ from acuthesis.settings import settings
 
 ROUTERS = (
     access,
+    account,
+    practice,
+    staff,
+    booking,
     follow,
     people,
+    person_file,
+    visit_record,
     screening,
     complaints,
     atlas,

@@ -13,7 +13,7 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day
 from acuthesis.services.here import Here
-from acuthesis.store import access, audit
+from acuthesis.store import audit
 from acuthesis.store.audit import Entry
 
 router = APIRouter(route_class=StrictRoute, tags=["audit"])
@@ -36,19 +36,6 @@ class AuditPage(BaseModel):
 
     entries: list[AuditEntry]
     before: int | None
-
-
-class Colleague(BaseModel):
-    """Somebody who works or worked here."""
-
-    id: uuid.UUID
-    name: str
-
-
-@router.get("/practitioners")
-def list_practitioners(here: SignedIn) -> list[Colleague]:
-    """Everybody who works or worked in the practice, by name."""
-    return [Colleague(id=row.id, name=row.name) for row in access.practitioners(here.session)]
 
 
 @router.get("/audit")

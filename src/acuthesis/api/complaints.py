@@ -14,9 +14,11 @@ from acuthesis.core.compose.knowledge import ComplaintKind
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.follow.change import Change
 from acuthesis.core.safety.rules import StopSide
+from acuthesis.services.clock import now
 from acuthesis.services.day import judged
-from acuthesis.services.here import Here, now
+from acuthesis.services.here import Here
 from acuthesis.services.known import Known
+from acuthesis.services.write_up import require_open
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import ComplaintRow, RatingRow
@@ -144,9 +146,12 @@ def add_rating(complaint_id: uuid.UUID, new: NewRating, here: SignedIn) -> Compl
     row = store.complaint(here.session, complaint_id)
     if (new.moment == "home") != (new.visit_id is None):
         raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
-    if new.visit_id is not None and visits.visit(here.session, new.visit_id).person_id != row.person_id:
+    at = visits.visit(here.session, new.visit_id) if new.visit_id is not None else None
+    if at is not None and at.person_id != row.person_id:
         raise CoreError("this visit is another person's", where="visit_id")
     if here.session.get(RatingRow, new.id) is None:
+        if at is not None:
+            require_open(at)
         here.session.add(
             RatingRow(
                 id=new.id,

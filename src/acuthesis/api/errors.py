@@ -9,7 +9,18 @@ from starlette.exceptions import HTTPException
 
 from acuthesis.core.errors import CoreError
 
-STATUS = {"not_found": 404, "conflict": 409, "unknown_id": 422, "not_allowed": 422}
+STATUS = {
+    "not_found": 404,
+    "conflict": 409,
+    "unknown_id": 422,
+    "not_allowed": 422,
+    "signed_out": 401,
+    "second_factor": 401,
+    "too_many_tries": 429,
+    "forbidden": 403,
+    "must_enrol": 403,
+    "link_spent": 404,
+}
 
 
 class Detail(BaseModel):
@@ -33,7 +44,7 @@ RESPONSES: dict[int | str, dict[str, object]] = {
     for status, text in {
         400: "The request cannot be read",
         401: "Not signed in, or the session has expired",
-        403: "Not allowed from here",
+        403: "Not allowed from here, or not with this role",
         404: "Not in this practice",
         409: "Changed in the meantime",
         413: "More than can be taken in at once",

@@ -7,19 +7,23 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import SignedIn
+from acuthesis.api.access import Booking, SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
-from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.safety.rules import limit_strip
 from acuthesis.core.safety.screening import check_threshold
 from acuthesis.core.safety.verdict import Verdict
-from acuthesis.services.here import now
+from acuthesis.services.booking import Wish, book
+from acuthesis.services.clock import now
+from acuthesis.services.here import Here
 from acuthesis.services.known import Known
+from acuthesis.services.person import tell_story
+from acuthesis.services.roles import HOLDS_VISITS
 from acuthesis.services.treating import person_changed
 from acuthesis.store import people as store
-from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow, VisitRow
+from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow
 
 router = APIRouter(route_class=StrictRoute, tags=["people"])
 Sex = Literal["female", "male", "unspecified"]
@@ -54,7 +58,8 @@ class PersonOut(BaseModel):
     weight_kg: float | None
     fingers: Fingers
     breaths_per_minute: float | None
-    story: str
+    in_charge: uuid.UUID | None
+    archived_at: datetime | None
     measures: dict[str, MeasureTaken]
     thresholds: dict[str, ThresholdTaken]
     unusual: dict[str, str]
@@ -72,6 +77,44 @@ class PersonShort(BaseModel):
     given_name: str
     family_name: str
     age: int
+    born: date
+    in_charge: uuid.UUID | None
+
+
+class Contact(BaseModel):
+    """Who a person is and how they are reached; nothing of their health."""
+
+    id: uuid.UUID
+    version: int
+    given_name: str
+    family_name: str
+    born: date
+    phone: str
+    email: str
+    address: str
+    doctor: str
+    emergency_contact: str
+    guardian: str
+    in_charge: uuid.UUID | None
+    archived_at: datetime | None
+
+
+class ContactChange(BaseModel):
+    """Changes to the contact of a person; `version` is the one that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    given_name: Line | None = None
+    family_name: LineOrNone | None = None
+    born: Day | None = None
+    phone: LineOrNone | None = None
+    email: LineOrNone | None = None
+    address: Paragraph | None = None
+    doctor: Paragraph | None = None
+    emergency_contact: Paragraph | None = None
+    guardian: Paragraph | None = None
+    in_charge: uuid.UUID | None = None
 
 
 class NewPerson(BaseModel):
@@ -83,8 +126,12 @@ class NewPerson(BaseModel):
     family_name: LineOrNone = ""
     born: Day
     sex: Sex = "unspecified"
+    phone: LineOrNone = ""
+    email: LineOrNone = ""
     story: Paragraph = ""
-    minutes: int = Field(45, ge=3, le=240, description="length of today's visit")
+    minutes: Annotated[int, Field(ge=3, le=240)] | None = Field(
+        45, description="length of the visit that they are here for now; null where they are not here"
+    )
 
 
 class PersonChange(BaseModel):
@@ -99,7 +146,6 @@ class PersonChange(BaseModel):
     given_name: Line | None = None
     family_name: LineOrNone | None = None
     sex: Sex | None = None
-    story: Paragraph | None = None
     height_cm: Annotated[float, Field(allow_inf_nan=False)] | None = None
     weight_kg: Annotated[float, Field(allow_inf_nan=False)] | None = None
     fingers: Fingers | None = None
@@ -123,7 +169,8 @@ def person_out(known: Known) -> PersonOut:
         weight_kg=row.weight_kg,
         fingers=store.fingers_of(row.fingers),
         breaths_per_minute=row.breaths_per_minute,
-        story=row.story,
+        in_charge=row.in_charge,
+        archived_at=row.archived_at,
         thresholds={
             part: ThresholdTaken(n_per_cm2=one.n_per_cm2, taken_at=one.taken_at)
             for part, one in known.thresholds.items()
@@ -143,52 +190,90 @@ def person_out(known: Known) -> PersonOut:
 
 
 @router.get("/people")
-def list_people(here: SignedIn, q: Annotated[str, Query(max_length=120)] = "") -> list[PersonShort]:
-    """Everybody of the practice, narrowed by the beginning of a name."""
-    wanted = q.strip().lower()
+def list_people(
+    here: Booking,
+    q: Annotated[str, Query(max_length=120)] = "",
+    archived: Annotated[bool, Query(description="only those who were put away")] = False,
+) -> list[PersonShort]:
+    """Everybody of the practice, or whoever may be meant: accents, case and a slip of a letter do not count."""
     return [
         PersonShort(
             id=row.id,
             given_name=row.given_name,
             family_name=row.family_name,
             age=store.age_on(row.born, here.today),
+            born=row.born,
+            in_charge=row.in_charge,
         )
-        for row in store.people(here.session)
-        if row.given_name.lower().startswith(wanted) or row.family_name.lower().startswith(wanted)
+        for row in store.people(here.session, q, archived)
     ]
 
 
 @router.post("/people", status_code=201)
-def add_person(new: NewPerson, here: SignedIn) -> PersonOut:
-    """Take in a new person, with a visit now."""
-    if not 0 <= store.age_on(new.born, here.today) <= 120:
-        raise OutOfRange(f"{new.born} makes an age nobody has; check the year", where="born")
+def add_person(new: NewPerson, here: Booking) -> Contact:
+    """Take in a new person, with a visit now unless they are not here."""
+    _check_born(new.born, here)
+    if new.story:
+        here.require("write_health")
     row = PersonRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
         version=1,
-        given_name=new.given_name,
-        family_name=new.family_name,
-        born=new.born,
-        sex=new.sex,
-        story=new.story,
         fingers={},
+        in_charge=here.practitioner.id if here.role in HOLDS_VISITS else None,
+        address="",
+        doctor="",
+        emergency_contact="",
+        guardian="",
+        **new.model_dump(exclude={"story", "minutes"}),
     )
     here.session.add(row)
     here.session.flush()
-    here.session.add(
-        VisitRow(
-            id=uuid.uuid4(),
-            practice_id=here.practice_id,
-            person_id=row.id,
-            practitioner_id=here.practitioner.id,
-            starts_at=now(),
-            minutes=new.minutes,
-        )
-    )
     here.audit(row.id, "person added")
+    if new.story:
+        tell_story(here, row.id, new.story, None)
+    if new.minutes is not None:
+        book(here, row.id, Wish(minutes=new.minutes), "walk_in")
+    return contact_of(row)
+
+
+def _check_born(born: date, here: Here) -> None:
+    if not 0 <= store.age_on(born, here.today) <= 120:
+        raise OutOfRange(f"{born} makes an age nobody has; check the year", where="born")
+
+
+def contact_of(row: PersonRow) -> Contact:
+    """Who a person is and how they are reached."""
+    return Contact(**{name: getattr(row, name) for name in Contact.model_fields})
+
+
+@router.get("/people/{person_id}/contact")
+def read_contact(person_id: uuid.UUID, here: Booking) -> Contact:
+    """Who a person is and how they are reached."""
+    row = store.person(here.session, person_id)
+    here.reads(row.id, "contact")
+    return contact_of(row)
+
+
+@router.patch("/people/{person_id}/contact")
+def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -> Contact:
+    """Change who a person is and how they are reached, and who is in charge of them."""
+    row = store.person(here.session, person_id)
+    if change.born is not None:
+        _check_born(change.born, here)
+    if change.in_charge is not None:
+        who = here.must_find_colleague(change.in_charge)
+        if who.email is None or who.role not in HOLDS_VISITS:
+            raise NotAllowed(f"{who.name} does not treat here.", where="in_charge")
+    store.check_version(row, change.version, "This person")
+    for name, value in change.model_dump(exclude_unset=True, exclude={"version"}).items():
+        if value is not None:
+            setattr(row, name, value)
+    here.audit(row.id, "contact changed")
     here.session.flush()
-    return person_out(here.person(row.id))
+    if change.born is not None:
+        person_changed(here, row.id)
+    return contact_of(row)
 
 
 @router.get("/people/{person_id}")

@@ -17,7 +17,8 @@ from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.rules import limit_strip, rules
 from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
 from acuthesis.core.safety.verdict import Verdict, verdict
-from acuthesis.services.here import Here, now
+from acuthesis.services.clock import now
+from acuthesis.services.here import Here
 from acuthesis.services.known import Known, clearance_from
 from acuthesis.services.treating import person_changed
 from acuthesis.store import people as store

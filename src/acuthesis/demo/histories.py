@@ -1,6 +1,7 @@
 """Grows believable histories from the world: visits, ratings and treatments, by a seeded generator."""
 
 import random
+import uuid
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -11,17 +12,38 @@ from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.demo.world import EMAIL, HANDS, LOCAL_RULES, PASSWORD, PLAYERS, PRACTICE, PRACTITIONER, TIME_ZONE, Player
+from acuthesis.demo.world import (
+    EMAIL,
+    EMERGENCY,
+    HANDS,
+    HOURS,
+    LETTER_DAYS_AGO,
+    LOCAL_RULES,
+    PASSWORD,
+    PLACES,
+    PLAYERS,
+    PRACTICE,
+    PRACTITIONER,
+    TIME_ZONE,
+    Player,
+)
+from acuthesis.services.person import CONSENTS
+from acuthesis.services.practice import hours_to_keep
 from acuthesis.stand_ins.hands import event_id, play
 from acuthesis.store import access, visits
 from acuthesis.store.database import see_practice
 from acuthesis.store.model import (
     ComplaintRow,
+    ConsentRow,
+    LetterRow,
     MeasureRow,
     PersonRow,
+    PlaceRow,
+    PlannedVisitRow,
     PractitionerRow,
     RatingRow,
     ScreeningRow,
+    StoryRow,
     VisitRow,
 )
 
@@ -42,19 +64,33 @@ def load_demo(session: Session, now: datetime) -> bool:
         _bring_to_today(session, now)
         return False
     practice = access.add_practice(session, PRACTICE, TIME_ZONE)
-    practice.local_rules = LOCAL_RULES
+    practice.local_rules, practice.emergency = LOCAL_RULES, EMERGENCY
+    practice.hours = hours_to_keep(HOURS)
     practitioner = access.add_practitioner(session, practice.id, PRACTITIONER, EMAIL, PASSWORD)
     practitioner.fingers = dict(HANDS)
     chance = random.Random(SEED)
+    aside = random.Random(f"{SEED} places")
+    places = [
+        PlaceRow(id=event_id(aside), practice_id=practice.id, name=name, address=address, version=1)
+        for name, address in PLACES
+    ]
+    session.add_all(places)
+    session.flush()
     for player in PLAYERS:
-        _Grower(session, practitioner, player, now, chance).grow()
+        _Grower(session, practitioner, player, now, chance, places[0].id).grow()
     return True
 
 
 def _bring_to_today(session: Session, now: datetime) -> None:
     midnight = datetime.combine(now.date(), time(), now.tzinfo)
-    not_held = VisitRow.treatment == "not_begun"
-    for visit in session.scalars(select(VisitRow).where(VisitRow.starts_at < midnight, not_held)):
+    not_held = (VisitRow.treatment == "not_begun") & (VisitRow.attendance == "expected")
+    late = select(VisitRow).where(VisitRow.starts_at < midnight, not_held).order_by(VisitRow.starts_at.desc())
+    moved = set()
+    for visit in session.scalars(late):
+        if visit.person_id in moved:
+            visit.attendance = "not_come"  # nobody comes twice a day
+            continue
+        moved.add(visit.person_id)
         at = visit.starts_at.astimezone(now.tzinfo)
         visit.starts_at = datetime.combine(now.date(), at.time(), now.tzinfo)
 
@@ -63,10 +99,18 @@ class _Grower:
     """Grows one person."""
 
     def __init__(
-        self, session: Session, practitioner: PractitionerRow, player: Player, now: datetime, chance: random.Random
+        self,
+        session: Session,
+        practitioner: PractitionerRow,
+        player: Player,
+        now: datetime,
+        chance: random.Random,
+        place_id: uuid.UUID,
     ) -> None:
         self.session, self.practitioner, self.player = session, practitioner, player
-        self.now, self.chance = now, chance
+        self.now, self.chance, self.place_id = now, chance, place_id
+        # What stands beside the course draws from a chance of its own: the course stays as it was.
+        self.more = random.Random(f"{SEED} {player.given}")
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []
@@ -87,17 +131,90 @@ class _Grower:
                 height_cm=player.height_cm,
                 weight_kg=player.weight_kg,
                 fingers=player.fingers,
-                story=player.story,
+                in_charge=self.practitioner.id,
+                emergency_contact="The company's stage manager, at the stage door",
                 created_at=began,
             )
         )
         self.session.flush()
+        self._file(began)
         self._screen_and_measure(began)
         for number in range(player.sessions):
             days_ago = (player.sessions - number) * player.every_days
             self._past_visit(number, self.now - timedelta(days=days_ago))
         self._today()
+        self._to_come()
         self.session.flush()
+
+    def _file(self, began: datetime) -> None:
+        """Story, consents, and the letter that waits for an answer."""
+        by = self.practitioner.id
+        self.session.add(
+            StoryRow(
+                id=event_id(self.more),
+                told=self.player.story,
+                told_on=began.date(),
+                written_by=by,
+                written_at=began,
+                **self.home,
+            )
+        )
+        for about in ("treatment", "records") if self.player.sessions else ():
+            self.session.add(
+                ConsentRow(
+                    id=event_id(self.more),
+                    about=about,
+                    given=True,
+                    said=CONSENTS[about],
+                    how="in_writing",
+                    given_on=began.date(),
+                    recorded_by=by,
+                    recorded_at=began,
+                    **self.home,
+                )
+            )
+        if self.player.letter:
+            sent = self.now.date() - timedelta(days=LETTER_DAYS_AGO)
+            self.session.add(
+                LetterRow(
+                    id=event_id(self.more),
+                    recipient="their doctor",
+                    about=self.player.letter,
+                    sent_on=sent,
+                    answer_due=sent + timedelta(days=LETTER_DAYS_AGO - 1),
+                    answer="",
+                    sent_by=by,
+                    version=1,
+                    **self.home,
+                )
+            )
+
+    def _to_come(self) -> None:
+        """The next visits of a series: the first is booked, the others are planned."""
+        if not self.player.next_in_days:
+            return
+        series = event_id(self.more)
+        for number, days in enumerate(self.player.next_in_days, start=1):
+            due = self.now.date() + timedelta(days=days)
+            booked = None
+            if number == 1 and not self.player.next_unbooked:
+                hour, minute = self.player.at
+                booked = self._visit(datetime.combine(due, time(hour, minute), self.now.tzinfo), self.more)
+                booked.purpose = self.player.purpose
+            self.session.add(
+                PlannedVisitRow(
+                    id=event_id(self.more),
+                    series_id=series,
+                    number=number,
+                    due_on=due,
+                    minutes=self.player.minutes,
+                    purpose=self.player.purpose,
+                    visit_id=booked.id if booked else None,
+                    planned_by=self.practitioner.id,
+                    planned_at=self.now,
+                    **self.home,
+                )
+            )
 
     def _screening(self) -> Screening:
         return parse_screening(self.player.screening or {}, self.player.age)
@@ -134,13 +251,16 @@ class _Grower:
             self.complaints.append(row)
         self.session.flush()
 
-    def _visit(self, starts_at: datetime) -> VisitRow:
+    def _visit(self, starts_at: datetime, chance: random.Random | None = None) -> VisitRow:
         row = VisitRow(
-            id=event_id(self.chance),
+            id=event_id(chance or self.chance),
             practitioner_id=self.practitioner.id,
             starts_at=starts_at,
             minutes=self.player.minutes,
+            place_id=self.place_id,
             version=1,
+            booking_version=1,
+            booked_by=self.practitioner.id,
             **self.home,
         )
         self.session.add(row)
@@ -195,6 +315,9 @@ class _Grower:
     def _past_visit(self, number: int, at: datetime) -> None:
         hour, minute = self.player.at
         starts_at = datetime.combine(at.date(), time(hour, minute), at.tzinfo)
+        if number in self.player.missed:
+            missed = self._visit(starts_at - timedelta(days=2), self.more)
+            missed.attendance, missed.attendance_reason = "not_come", "rehearsal ran late"
         visit = self._visit(starts_at)
         values = self._course(number)
         for complaint, value in zip(self.complaints, values, strict=True):

@@ -1,5 +1,6 @@
 """Who is who in the demo world (world.yaml). Histories are grown from this by histories.py."""
 
+from datetime import time
 from pathlib import Path
 from typing import Any, Literal
 
@@ -11,6 +12,14 @@ from acuthesis.core.compose.school import DEFAULT_SCHOOL
 PRACTICE = "The prop van"
 TIME_ZONE = "Europe/London"
 LOCAL_RULES = "Touring practice: keep each venue's emergency number on the mirror, and the nearest hospital on the map."
+EMERGENCY = "Emergency services: 999. The first-aider of the venue, through the stage door."
+# Puppet theatres play in the evening: the van is open from late morning on, Mondays to Saturdays.
+HOURS = {day: (time(8), time(19)) for day in range(6)}
+PLACES = (
+    ("The prop van", "at the loading dock of the venue"),
+    ("Green room", "on the stage floor of the venue"),
+)
+LETTER_DAYS_AGO = 15
 PRACTITIONER = "Ode Marrable"
 EMAIL = "ode@lanternwick.example"
 PASSWORD = "paper-moon"
@@ -54,6 +63,11 @@ class Player(BaseModel):
     sore: dict[str, int] = {}
     school: str = DEFAULT_SCHOOL
     screened_days_ago: int = 20
+    missed: tuple[int, ...] = ()  # before which of the earlier visits one was missed
+    next_in_days: tuple[int, ...] = ()  # the visits to come of a series
+    next_unbooked: bool = False
+    purpose: str = ""
+    letter: str = ""  # about what their doctor was written to, without an answer yet
 
 
 PLAYERS = tuple(read_yaml(Path(__file__).parent / "world.yaml", Player))

@@ -15,6 +15,7 @@ from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.rules import StopSide
 from acuthesis.core.safety.screening import check_threshold, parse_screening
+from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import Event
 from acuthesis.core.treat.session import fold
 
@@ -41,8 +42,67 @@ class PersonPart(_Part):
     weight_kg: float | None
     fingers: Fingers
     breaths_per_minute: float | None = Field(None, ge=3, le=30, allow_inf_nan=False)
-    story: str = Field("", max_length=4000)
+    phone: str = Field("", max_length=120)
+    email: str = Field("", max_length=120)
+    address: str = Field("", max_length=4000)
+    doctor: str = Field("", max_length=4000)
+    emergency_contact: str = Field("", max_length=4000)
+    guardian: str = Field("", max_length=4000)
+    in_charge: uuid.UUID | None = None
+    archived_at: AwareDatetime | None = None
+    story: str = Field("", max_length=4000, description="of earlier versions, which had one text; now see `stories`")
     created_at: AwareDatetime
+
+
+class StoryPart(_Part):
+    """A piece of the story."""
+
+    id: uuid.UUID
+    told: str = Field(min_length=1, max_length=4000)
+    told_on: date
+    written_by: uuid.UUID | None = None
+    written_at: AwareDatetime
+
+
+class ConsentPart(_Part):
+    """A consent, or (`given` false) its withdrawal."""
+
+    id: uuid.UUID
+    about: str = Field(max_length=120)
+    given: bool
+    said: str = Field("", max_length=4000)
+    how: Literal["in_writing", "spoken", "by_guardian"]
+    given_on: date
+    recorded_by: uuid.UUID
+    recorded_at: AwareDatetime
+
+
+class LetterPart(_Part):
+    """A letter about the person, and the answer to it."""
+
+    id: uuid.UUID
+    recipient: str = Field(max_length=120)
+    about: str = Field(max_length=120)
+    sent_on: date
+    answer_due: date | None = None
+    answered_on: date | None = None
+    answer: str = Field("", max_length=4000)
+    sent_by: uuid.UUID
+
+
+class PlannedPart(_Part):
+    """A planned visit of a series: booked (`visit_id`), dropped, or neither."""
+
+    id: uuid.UUID
+    series_id: uuid.UUID
+    number: int = Field(ge=1, le=60)
+    due_on: date
+    minutes: int = Field(ge=3, le=240)
+    purpose: str = Field("", max_length=120)
+    visit_id: uuid.UUID | None = None
+    dropped_at: AwareDatetime | None = None
+    planned_by: uuid.UUID
+    planned_at: AwareDatetime
 
 
 class PractitionerPart(_Part):
@@ -116,6 +176,15 @@ class DisputedPart(_Part):
     settled: SettledPart | None = None
 
 
+class AddendumPart(_Part):
+    """What was added after the record of a visit was closed."""
+
+    id: uuid.UUID
+    said: str = Field(min_length=1, max_length=4000)
+    added_by: uuid.UUID
+    added_at: AwareDatetime
+
+
 class VisitPart(_Part):
     """One visit with its score, who held it, and the events of its treatment."""
 
@@ -124,6 +193,15 @@ class VisitPart(_Part):
     starts_at: AwareDatetime
     minutes: int = Field(ge=3, le=240)
     note: str = Field("", max_length=4000)
+    place: str = Field("", max_length=120, description="its name; in another practice only a word")
+    purpose: str = Field("", max_length=120)
+    came: Literal["booked", "walk_in"] = "booked"
+    attendance: Literal["expected", "cancelled", "not_come"] = "expected"
+    attendance_reason: str = Field("", max_length=120)
+    written: WriteUp | None = None
+    closed_at: AwareDatetime | None = None
+    closed_by: uuid.UUID | None = None
+    addenda: list[AddendumPart] = Field([], max_length=MOST_ANSWERS)
     score: Score | None
     events: list[Event] = Field([], max_length=MOST_ROWS)
     disputed: list[DisputedPart] = Field([], max_length=MOST_ROWS)
@@ -173,6 +251,10 @@ class PersonRecord(_Part):
     version: Literal[1] = VERSION
     person: PersonPart
     practitioners: list[PractitionerPart] = Field([], max_length=MOST_ANSWERS)
+    stories: list[StoryPart] = Field([], max_length=MOST_ROWS)
+    consents: list[ConsentPart] = Field([], max_length=MOST_ROWS)
+    letters: list[LetterPart] = Field([], max_length=MOST_ROWS)
+    planned: list[PlannedPart] = Field([], max_length=MOST_ROWS)
     screenings: list[ScreeningPart] = Field([], max_length=MOST_ROWS)
     clearances: list[ClearancePart] = Field([], max_length=MOST_ROWS)
     thresholds: list[ThresholdPart] = Field([], max_length=MOST_ROWS)
@@ -202,6 +284,12 @@ class PersonRecord(_Part):
             check_measure(measure.name, measure.value_cm)
         for rank, visit in enumerate(self.visits):
             _checked(f"visits.{rank}", lambda events=visit.events: fold(events))
+            if (visit.closed_at is None) != (visit.closed_by is None):
+                raise ValueError(f"visits.{rank}: a closed record says when and by whom")
+            if visit.addenda and visit.closed_at is None:
+                raise ValueError(f"visits.{rank}: only a closed record has addenda")
+            if visit.attendance != "expected" and visit.events:
+                raise ValueError(f"visits.{rank}: nobody is treated at a visit that was not held")
             if visit.score is not None:
                 _checked(f"visits.{rank}.score", lambda score=visit.score: check_score(score))
         for draft in self.drafts:
@@ -216,6 +304,14 @@ class PersonRecord(_Part):
         for draft in self.drafts:
             if draft.visit_id not in own_visits:
                 raise ValueError(f"drafts: {draft.id} mentions a visit that is not in the record")
+        for planned in self.planned:
+            if planned.visit_id not in {*own_visits, None}:
+                raise ValueError(f"planned: {planned.id} mentions a visit that is not in the record")
+            if planned.visit_id is not None and planned.dropped_at is not None:
+                raise ValueError(f"planned: {planned.id} is booked and dropped at once")
+        for letter in self.letters:
+            if letter.answer_due is not None and letter.answer_due < letter.sent_on:
+                raise ValueError(f"letters: the answer to {letter.id} is due before it was sent")
         for rating in self.ratings:
             if rating.complaint_id not in complaints or rating.visit_id not in {*own_visits, None}:
                 raise ValueError(f"ratings: {rating.id} mentions a complaint or visit that is not in the record")
@@ -232,6 +328,13 @@ class PersonRecord(_Part):
             *(row.held_by for row in self.visits),
             *(row.kept_by for row in self.drafts),
             *(row.settled_by for row in settled),
+            self.person.in_charge,
+            *(row.written_by for row in self.stories),
+            *(row.recorded_by for row in self.consents),
+            *(row.sent_by for row in self.letters),
+            *(row.planned_by for row in self.planned),
+            *(row.closed_by for row in self.visits),
+            *(one.added_by for row in self.visits for one in row.addenda),
         ]
         return {id for id in found if id is not None}
 
@@ -255,6 +358,11 @@ def check_dates(record: PersonRecord, now: datetime) -> None:
         "ratings": [row.rated_at for row in record.ratings],
         "findings": [row.at for row in record.findings],
         "drafts": [row.kept_at for row in record.drafts],
+        "stories": [row.written_at for row in record.stories],
+        "consents": [row.recorded_at for row in record.consents],
+        "planned": [row.planned_at for row in record.planned],
+        "addenda": [one.added_at for visit in record.visits for one in visit.addenda],
+        "closed": [visit.closed_at for visit in record.visits if visit.closed_at is not None],
         "events": [event.at for visit in record.visits for event in visit.events],
     }
     for part, moments in done.items():

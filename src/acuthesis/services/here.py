@@ -13,14 +13,12 @@ from acuthesis.core.atlas.own import own_entry
 from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.errors import UnknownId
+from acuthesis.services.clock import now
+from acuthesis.services.errors import MustEnrol
 from acuthesis.services.known import Known, known_of
-from acuthesis.store import atlas, compose, people
+from acuthesis.services.roles import Power, Role, require
+from acuthesis.store import access, atlas, compose, people
 from acuthesis.store.model import AuditRow, AuthSessionRow, PracticeRow, PractitionerRow
-
-
-def now() -> datetime:
-    """The server's clock, the only one that counts for what is kept."""
-    return datetime.now(UTC)
 
 
 class Here:
@@ -36,6 +34,22 @@ class Here:
         self.session, self.practitioner, self.practice, self.opened = session, practitioner, practice, opened
         self._persons: dict[uuid.UUID, Known] = {}
         self._read: set[tuple[uuid.UUID | None, str]] = set()
+
+    @property
+    def role(self) -> Role:
+        """What whoever asks is here."""
+        return self.practitioner.role  # type: ignore[return-value]  # the database checks it
+
+    def require(self, power: Power) -> None:
+        """Raises: MustEnrol where a second factor is still missing, Forbidden where the role has not this power."""
+        if self.must_enrol:
+            raise MustEnrol("This practice asks for a second factor. Set yours up to continue.")
+        require(self.role, power)
+
+    @property
+    def must_enrol(self) -> bool:
+        """Whether a second factor is asked for and not there yet."""
+        return self.practice.second_factor_required and self.practitioner.totp_since is None
 
     @property
     def practice_id(self) -> uuid.UUID:
@@ -134,6 +148,15 @@ class Here:
         if (person_id, what) not in self._read:
             self._read.add((person_id, what))
             self.audit(person_id, f"{what} read")
+
+    @cached_property
+    def colleagues(self) -> list[PractitionerRow]:
+        """Everybody who works or worked here, by name."""
+        return access.practitioners(self.session)
+
+    def must_find_colleague(self, practitioner_id: uuid.UUID) -> PractitionerRow:
+        """Somebody of this practice. Raises: NotFound."""
+        return access.colleague(self.session, practitioner_id)
 
     def audit(self, person_id: uuid.UUID | None, action: str) -> None:
         """Note who did what with whose record."""

@@ -1,49 +1,71 @@
 """Between the store and a person's record: reads one out of the tables, and keeps one that comes in."""
 
 import uuid
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy.orm import Session
 
 from acuthesis.core.compose.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.session import fold
 from acuthesis.exchange.record import (
+    AddendumPart,
     ClearancePart,
     ComplaintPart,
+    ConsentPart,
     DisputedPart,
     DraftPart,
     FindingPart,
+    LetterPart,
     MeasurePart,
     PersonPart,
     PersonRecord,
+    PlannedPart,
     PractitionerPart,
     RatingPart,
     ScreeningPart,
     SettledPart,
+    StoryPart,
     ThresholdPart,
     VisitPart,
     check_dates,
 )
-from acuthesis.services.here import Here, now
+from acuthesis.services.clock import now
+from acuthesis.services.here import Here
 from acuthesis.services.known import clearance_from
 from acuthesis.services.treating import laid_out
-from acuthesis.store import access, atlas, compose, people, visits
+from acuthesis.store import access, atlas, booking, compose, people, visits
 from acuthesis.store.model import (
+    AddendumRow,
     ClearanceRow,
     ComplaintRow,
+    ConsentRow,
     DraftRow,
     FindingRow,
+    LetterRow,
     MeasureRow,
     PersonRow,
+    PlaceRow,
+    PlannedVisitRow,
     PractitionerRow,
     RatingRow,
     ScreeningRow,
     SettlementRow,
+    StoryRow,
     ThresholdRow,
     VisitRow,
 )
+
+CONTACT = ("phone", "email", "address", "doctor", "emergency_contact", "guardian", "in_charge", "archived_at")
+BOOKED = ("purpose", "came", "attendance", "attendance_reason", "closed_at", "closed_by")
+SomePart = TypeVar("SomePart", StoryPart, ConsentPart, LetterPart, PlannedPart, AddendumPart)
+
+
+def _part(kind: type[SomePart], row: object) -> SomePart:
+    """A row as its part of the record, column by column."""
+    return kind(**{name: getattr(row, name) for name in kind.model_fields})
 
 
 def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
@@ -52,6 +74,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
     own = visits.visits_of(session, person_id, scores=True)
     events = visits.events_of(session, [visit.id for visit in own])
     names = {row.id: row.name for row in access.practitioners(session)}
+    places = {place.id: place.name for place in booking.places(session)}
     record = PersonRecord(
         practitioners=[PractitionerPart(id=id, name=name) for id, name in names.items()],
         person=PersonPart(
@@ -64,9 +87,13 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             weight_kg=row.weight_kg,
             fingers=people.fingers_of(row.fingers),
             breaths_per_minute=row.breaths_per_minute,
-            story=row.story,
+            **{name: getattr(row, name) for name in CONTACT},
             created_at=row.created_at,
         ),
+        stories=[_part(StoryPart, one) for one in people.stories(session, person_id)],
+        consents=[_part(ConsentPart, one) for one in people.consents(session, person_id)],
+        letters=[_part(LetterPart, one) for one in people.letters(session, person_id)],
+        planned=[_part(PlannedPart, one) for one in booking.planned_of(session, person_id)],
         screenings=[
             ScreeningPart(id=s.id, answered_at=s.answered_at, answered_by=s.answered_by, answers=s.answers)
             for s in reversed(people.screenings(session, [person_id]))
@@ -102,6 +129,10 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 starts_at=v.starts_at,
                 minutes=v.minutes,
                 note=v.note,
+                place=places[v.place_id] if v.place_id else "",
+                **{name: getattr(v, name) for name in BOOKED},
+                written=None if v.written is None else WriteUp.model_validate(v.written),
+                addenda=[_part(AddendumPart, one) for one in visits.addenda_of(session, v.id)],
                 score=None if v.score is None else Score.model_validate(v.score),
                 events=events[v.id],
                 disputed=_disputed(session, v.id),
@@ -180,7 +211,8 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
         raise people.Conflict(f"{record.person.given_name} is in this practice already.", where="person.id")
     who = _people_here(here, record)
     row = PersonRow(
-        **record.person.model_dump(exclude={"fingers"}),
+        **record.person.model_dump(exclude={"fingers", "story", "in_charge"}),
+        in_charge=who.get(record.person.in_charge),
         fingers=record.person.fingers.model_dump(exclude_none=True),
         version=1,
         practice_id=here.practice_id,
@@ -188,6 +220,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     session.add(row)
     session.flush()
     of_person: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id}
+    _keep_file(here, record, who, of_person)
     for screening in record.screenings:
         plain = screening.model_dump(exclude={"answered_by"})
         session.add(ScreeningRow(**plain, answered_by=who.get(screening.answered_by), **of_person))
@@ -202,6 +235,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     session.flush()
     for part in record.visits:
         _keep_events(here, held[part.id], part, who)
+    _keep_planned(here, record, who, of_person)
     session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
     for draft in record.drafts:
         plain = draft.model_dump(exclude={"score", "kept_by"})
@@ -212,6 +246,43 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     here.forget(row.id)
     _lay_out_what_comes(here, record, held)
     return row
+
+
+def _place_here(here: Here, name: str) -> uuid.UUID | None:
+    """The place of a visit by its name; one that is not known here is kept as one that is no longer used."""
+    if not name:
+        return None
+    known = next((place.id for place in booking.places(here.session) if place.name == name), None)
+    if known is None:
+        row = PlaceRow(id=uuid.uuid4(), practice_id=here.practice_id, name=name, version=1, archived_at=now())
+        here.session.add(row)
+        here.session.flush()
+        known = row.id
+    return known
+
+
+def _keep_file(
+    here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
+) -> None:
+    """Story, consents and letters. The one text of earlier versions becomes the first piece of the story."""
+    add = here.session.add
+    if record.person.story:
+        told_on = here.day_of(record.person.created_at)
+        add(StoryRow(id=uuid.uuid4(), told=record.person.story, told_on=told_on, written_at=now(), **of_person))
+    for told in record.stories:
+        add(StoryRow(**told.model_dump(exclude={"written_by"}), written_by=who.get(told.written_by), **of_person))
+    for said in record.consents:
+        add(ConsentRow(**said.model_dump(exclude={"recorded_by"}), recorded_by=who[said.recorded_by], **of_person))
+    for sent in record.letters:
+        add(LetterRow(**sent.model_dump(exclude={"sent_by"}), sent_by=who[sent.sent_by], version=1, **of_person))
+
+
+def _keep_planned(
+    here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
+) -> None:
+    for part in record.planned:
+        plain = part.model_dump(exclude={"planned_by"})
+        here.session.add(PlannedVisitRow(**plain, planned_by=who[part.planned_by], **of_person))
 
 
 def _people_here(here: Here, record: PersonRecord) -> dict[uuid.UUID | None, uuid.UUID]:
@@ -231,8 +302,11 @@ def _people_here(here: Here, record: PersonRecord) -> dict[uuid.UUID | None, uui
 
 def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -> VisitRow:
     score = None if part.score is None else part.score.model_dump(mode="json")
-    plain = part.model_dump(include={"id", "starts_at", "minutes", "note"})
-    return VisitRow(**plain, score=score, version=1, practitioner_id=held_by, **of_person)
+    plain = part.model_dump(
+        include={"id", "starts_at", "minutes", "note", "purpose", "came", "attendance", "attendance_reason"}
+    )
+    written = None if part.written is None else part.written.model_dump()
+    return VisitRow(**plain, score=score, written=written, version=1, practitioner_id=held_by, **of_person)
 
 
 def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
@@ -241,7 +315,20 @@ def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID
         if not visits.keep_event(here.session, row, event, reason):
             raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
     visits.keep_state(row, fold(part.events))
+    row.place_id = _place_here(here, part.place)
     here.session.flush()
+    if part.closed_at is not None:
+        row.closed_at, row.closed_by = part.closed_at, who[part.closed_by]
+    for added in part.addenda:
+        here.session.add(
+            AddendumRow(
+                **added.model_dump(exclude={"added_by"}),
+                added_by=who[added.added_by],
+                visit_id=row.id,
+                practice_id=row.practice_id,
+                person_id=row.person_id,
+            )
+        )
     for one in part.disputed:
         if one.settled is not None:
             here.session.add(

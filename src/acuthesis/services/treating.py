@@ -14,7 +14,8 @@ from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits,
 from acuthesis.core.treat.session import Session, fold, fold_what_follows
 from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
-from acuthesis.services.here import Here, now
+from acuthesis.services.clock import now
+from acuthesis.services.here import Here
 from acuthesis.store import visits
 from acuthesis.store.model import SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
@@ -111,6 +112,8 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     state = visits.treatment(here.session, row.id)
     for rank, told in enumerate(fresh):
         event, reason = _event(here, row, told, offset, alone=rank == len(fresh) - 1)
+        if row.closed_at is not None:
+            reason = "The record of this visit was closed before this arrived."
         after, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
         said = disputed.get(event.id)
         added = visits.keep_event(here.session, row, event, said, round(offset.total_seconds() * 1000))
@@ -119,7 +122,8 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
             continue
         state = after
         outcomes.append(EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or ""))
-    visits.keep_state(row, state)
+    if row.closed_at is None:
+        visits.keep_state(row, state)
     here.session.flush()
     return Treatment(
         session=state, disputed=disputed_of(here, row), outcomes=outcomes, clock_offset_s=offset.total_seconds()
@@ -159,6 +163,8 @@ def _begun_with(here: Here, row: VisitRow, version: int) -> Score:
     """
     if row.treatment != "not_begun":
         raise NotAllowed("the treatment has begun already", where="visit_id")
+    if row.closed_at is not None:
+        raise NotAllowed("The record of this visit is closed.", where="visit_id")
     if row.score is None:
         raise CoreError("compose first: there is no score yet", where="visit_id")
     if row.version != version:

@@ -10,12 +10,15 @@ from pwdlib import PasswordHash
 from sqlalchemy import case, delete, func, select, text
 from sqlalchemy.orm import Session
 
+from acuthesis.core.errors import CoreError
 from acuthesis.store.database import see_practice
 from acuthesis.store.model import AuthSessionRow, PracticeRow, PractitionerRow, SignInAttemptRow
+from acuthesis.store.people import NotFound
 
 PASSWORDS = PasswordHash.recommended()  # Argon2id
 # Checked when no such practitioner exists, so that a wrong name takes as long as a wrong password.
 NOBODY = PASSWORDS.hash(secrets.token_hex(16))
+SEEN_EVERY = timedelta(minutes=5)  # how exactly it is known when a browser was last used
 KNOWN_FOR = timedelta(days=180)  # an address that somebody signed in from is not a stranger's for so long
 
 
@@ -48,19 +51,31 @@ class Account:
     password_hash: str
 
 
-def add_practice(session: Session, name: str, time_zone: str = "UTC") -> PracticeRow:
+def add_practice(session: Session, name: str, time_zone: str = "UTC", id: uuid.UUID | None = None) -> PracticeRow:
     """A new practice; from here on the transaction sees it."""
-    practice = PracticeRow(id=uuid.uuid4(), name=name, time_zone=time_zone)
+    practice = PracticeRow(id=id or uuid.uuid4(), name=name, time_zone=time_zone)
     see_practice(session, practice.id)
     session.add(practice)
     session.flush()
     return practice
 
 
-def add_practitioner(session: Session, practice_id: uuid.UUID, name: str, email: str, password: str) -> PractitionerRow:
-    """A new practitioner of a practice."""
+def add_practitioner(
+    session: Session, practice_id: uuid.UUID, name: str, email: str, password: str, role: str = "owner"
+) -> PractitionerRow:
+    """A new practitioner of a practice.
+
+    Raises: CoreError if somebody signs in with this email already.
+    """
+    if account(session, email) is not None:
+        raise CoreError("This email is in use for another account.", where="email")
     row = PractitionerRow(
-        id=uuid.uuid4(), practice_id=practice_id, name=name, email=email.lower(), password_hash=PASSWORDS.hash(password)
+        id=uuid.uuid4(),
+        practice_id=practice_id,
+        name=name,
+        email=email.strip().lower(),
+        password_hash=PASSWORDS.hash(password),
+        role=role,
     )
     session.add(row)
     session.flush()
@@ -116,9 +131,30 @@ def is_password(found: Account | None, password: str) -> tuple[bool, str | None]
     return right and found is not None, renewed if right and found else None
 
 
-def practitioner(session: Session, practitioner_id: uuid.UUID) -> PractitionerRow:
-    """A practitioner of the practice in sight."""
-    return session.get_one(PractitionerRow, practitioner_id)
+def practitioner(session: Session, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
+    """A practitioner of the practice in sight; with `lock` nobody else changes them until the transaction ends."""
+    return session.get_one(PractitionerRow, practitioner_id, with_for_update=lock or None)
+
+
+def colleague(session: Session, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
+    """A practitioner of the practice in sight. Raises: NotFound."""
+    query = select(PractitionerRow).where(PractitionerRow.id == practitioner_id)
+    row = session.scalar(query.with_for_update() if lock else query)
+    if row is None:
+        raise NotFound("there is nobody like this in this practice", where="practitioner_id")
+    return row
+
+
+def owners(session: Session) -> list[PractitionerRow]:
+    """The owners of the practice in sight whose accounts are open."""
+    row = PractitionerRow
+    query = select(row).where(row.role == "owner", row.email.is_not(None)).with_for_update()
+    return list(session.scalars(query))
+
+
+def someone_is_here(owner_session: Session) -> bool:
+    """Whether any practice has somebody in it: asked by the owner of the tables, who sees the accounts of all."""
+    return owner_session.scalar(select(PractitionerRow.id).limit(1)) is not None
 
 
 def practitioners(session: Session) -> list[PractitionerRow]:
@@ -130,7 +166,9 @@ def _token_hash(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
 
 
-def open_session(session: Session, practitioner: PractitionerRow, now: datetime, hours: int) -> SignedIn:
+def open_session(
+    session: Session, practitioner: PractitionerRow, now: datetime, hours: int, device: str = ""
+) -> SignedIn:
     """Sign a practitioner in; the practice's old sessions are swept out on the way.
 
     The token says which practice it opens: its session can then be looked up behind the wall.
@@ -143,6 +181,8 @@ def open_session(session: Session, practitioner: PractitionerRow, now: datetime,
             token_hash=_token_hash(token),
             practice_id=practitioner.practice_id,
             practitioner_id=practitioner.id,
+            device=device,
+            seen_at=now,
             csrf=csrf,
             expires_at=now + timedelta(hours=hours),
         )
@@ -168,7 +208,31 @@ def find_session(
         .join(PracticeRow, PracticeRow.id == AuthSessionRow.practice_id)
         .where(AuthSessionRow.token_hash == _token_hash(token), AuthSessionRow.expires_at > now)
     ).one_or_none()
-    return None if found is None else (found[0], found[1], found[2])
+    if found is None:
+        return None
+    if now - found[0].seen_at > SEEN_EVERY:
+        found[0].seen_at = now
+    return found[0], found[1], found[2]
+
+
+def sessions_of(session: Session, practitioner_id: uuid.UUID, now: datetime) -> list[AuthSessionRow]:
+    """The browsers that a practitioner is signed in with, the one used last first."""
+    row = AuthSessionRow
+    query = select(row).where(row.practitioner_id == practitioner_id, row.expires_at > now)
+    return list(session.scalars(query.order_by(row.seen_at.desc(), row.id)))
+
+
+def end_sessions(
+    session: Session, practitioner_id: uuid.UUID, only: uuid.UUID | None = None, but: uuid.UUID | None = None
+) -> int:
+    """Sign a practitioner out: everywhere, of one browser alone, or everywhere but in one. Returns of how many."""
+    row = AuthSessionRow
+    ended = delete(row).where(row.practitioner_id == practitioner_id)
+    if only is not None:
+        ended = ended.where(row.id == only)
+    if but is not None:
+        ended = ended.where(row.id != but)
+    return len(session.scalars(ended.returning(row.id)).all())
 
 
 def close_session(session: Session, token: str) -> None:

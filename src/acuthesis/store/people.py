@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Any, NamedTuple, TypeVar
 
-from sqlalchemy import ColumnElement, select, text
+from sqlalchemy import ColumnElement, and_, case, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
 from acuthesis.core.body.person import BodyFacts, Fingers
@@ -16,12 +16,16 @@ from acuthesis.core.safety.screening import parse_screening
 from acuthesis.store.model import (
     ClearanceRow,
     ComplaintRow,
+    ConsentRow,
+    LetterRow,
     MeasureRow,
     PersonRow,
     PractitionerRow,
     RatingRow,
     ScreeningRow,
+    StoryRow,
     ThresholdRow,
+    VisitRow,
 )
 
 OfPersonRow = TypeVar("OfPersonRow", ScreeningRow, ClearanceRow, ThresholdRow, MeasureRow, ComplaintRow)
@@ -47,9 +51,44 @@ def person(session: Session, person_id: uuid.UUID) -> PersonRow:
     return row
 
 
-def people(session: Session) -> list[PersonRow]:
-    """Everybody of this practice, by name."""
-    return list(session.scalars(select(PersonRow).order_by(PersonRow.given_name, PersonRow.family_name)))
+# Word similarity (trigrams) from which a name is a near miss: one or two letters off.
+NEAR_NAME = 0.42
+
+
+def people(session: Session, wanted: str = "", archived: bool = False, most: int | None = None) -> list[PersonRow]:
+    """Everybody of this practice, by name; narrowed to whoever may be meant, the likeliest first.
+
+    Accents, case and the order of names do not count, and a letter or two may be off; a telephone number or an email
+    will do.
+    """
+    query = select(PersonRow).where(PersonRow.archived_at.is_not(None) if archived else PersonRow.archived_at.is_(None))
+    by_name = (PersonRow.given_name, PersonRow.family_name, PersonRow.id)
+    words = wanted.split()
+    if not words:
+        return list(session.scalars(query.order_by(*by_name).limit(most)))
+    plain = func.lower(func.unaccent(PersonRow.given_name + " " + PersonRow.family_name))
+    near = []
+    for word in words:
+        sought = func.lower(func.unaccent(word))
+        near.append(
+            func.greatest(
+                case(
+                    (func.strpos(" " + plain, " " + sought) > 0, 2.0), (func.strpos(plain, sought) > 0, 1.0), else_=0.0
+                ),
+                func.word_similarity(sought, plain),
+            )
+        )
+    score = sum(near[1:], near[0])
+    found = and_(*(one >= NEAR_NAME for one in near))
+    digits = "".join(letter for letter in wanted if letter.isdigit())
+    if len(digits) >= LEAST_DIGITS:
+        found = or_(found, func.regexp_replace(PersonRow.phone, "[^0-9]", "", "g").contains(digits))
+    if "@" in wanted:
+        found = or_(found, func.lower(PersonRow.email).contains(wanted.strip().lower(), autoescape=True))
+    return list(session.scalars(query.where(found).order_by(score.desc(), *by_name).limit(most)))
+
+
+LEAST_DIGITS = 4  # of a telephone number, so that it is one
 
 
 def check_version(row: Any, version: int, what: str) -> None:
@@ -229,7 +268,80 @@ def add_screening(
     return screening
 
 
+def stories(session: Session, person_id: uuid.UUID) -> list[StoryRow]:
+    """What a person told, in the order in which it was told."""
+    query = select(StoryRow).where(StoryRow.person_id == person_id)
+    return list(session.scalars(query.order_by(StoryRow.told_on, StoryRow.written_at, StoryRow.id)))
+
+
+def consents(session: Session, person_id: uuid.UUID) -> list[ConsentRow]:
+    """A person's consents and withdrawals, oldest first: of each thing the last counts."""
+    query = select(ConsentRow).where(ConsentRow.person_id == person_id)
+    return list(session.scalars(query.order_by(ConsentRow.recorded_at, ConsentRow.id)))
+
+
+def letters(session: Session, person_id: uuid.UUID) -> list[LetterRow]:
+    """Letters about a person, newest first."""
+    query = select(LetterRow).where(LetterRow.person_id == person_id)
+    return list(session.scalars(query.order_by(LetterRow.sent_on.desc(), LetterRow.id)))
+
+
+def letter(session: Session, letter_id: uuid.UUID) -> LetterRow:
+    """One letter. Raises: NotFound."""
+    row = session.scalar(select(LetterRow).where(LetterRow.id == letter_id))
+    if row is None:
+        raise NotFound("there is no such letter in this practice", where="letter_id")
+    return row
+
+
+def letters_awaited(session: Session, until: date) -> list[tuple[LetterRow, PersonRow]]:
+    """Letters whose answer is due by a day and has not come."""
+    query = (
+        select(LetterRow, PersonRow)
+        .join(PersonRow, PersonRow.id == LetterRow.person_id)
+        .where(LetterRow.answered_on.is_(None), LetterRow.answer_due <= until, PersonRow.archived_at.is_(None))
+    )
+    return list(session.execute(query.order_by(LetterRow.answer_due, LetterRow.id)).tuples())
+
+
+def seen_since(session: Session, moment: datetime) -> list[uuid.UUID]:
+    """Whoever has or had an appointment after a moment, without the archived."""
+    query = select(PersonRow.id).where(
+        PersonRow.archived_at.is_(None),
+        select(VisitRow.id)
+        .where(VisitRow.person_id == PersonRow.id, VisitRow.starts_at > moment, VisitRow.attendance == "expected")
+        .exists(),
+    )
+    return list(session.scalars(query.order_by(PersonRow.given_name, PersonRow.id)))
+
+
+def last_measured(session: Session, person_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, datetime]:
+    """When each person was last measured."""
+    row = MeasureRow
+    query = select(row.person_id, func.max(row.taken_at)).where(row.person_id.in_(person_ids))
+    return dict(session.execute(query.group_by(row.person_id)).tuples().all())
+
+
+def join(session: Session, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
+    """Move all that belongs to one person to another, and let the first row go. Only the owner's function can."""
+    session.flush()
+    session.execute(text("SELECT join_persons(:kept, :other, :by)"), {"kept": kept, "other": other, "by": by})
+    session.expunge_all()
+
+
 def erase(session: Session, row: PersonRow, by: uuid.UUID, reason: str) -> None:
     """Erase a person's whole record, noting who did it and why. Only the owner's function can; it sees one practice."""
     session.execute(text("SELECT erase_person(:person, :by, :reason)"), {"person": row.id, "by": by, "reason": reason})
     session.expunge_all()  # nothing of it may be written again
+
+
+def in_charge_of(session: Session) -> dict[uuid.UUID, int]:
+    """How many people each practitioner is in charge of."""
+    row = PersonRow
+    query = select(row.in_charge, func.count()).where(row.in_charge.is_not(None), row.archived_at.is_(None))
+    return {who: count for who, count in session.execute(query.group_by(row.in_charge)) if who is not None}
+
+
+def hand_over(session: Session, from_id: uuid.UUID, to_id: uuid.UUID) -> None:
+    """Everybody whom one practitioner is in charge of goes to another."""
+    session.execute(update(PersonRow).where(PersonRow.in_charge == from_id).values(in_charge=to_id))

@@ -15,7 +15,7 @@ from acuthesis.core.treat.events import EVENT, Event
 from acuthesis.core.treat.session import Session as Treatment
 from acuthesis.core.treat.session import fold
 from acuthesis.core.treat.tenderness import Sore, sore_places
-from acuthesis.store.model import SettlementRow, TreatmentEventRow, VisitRow
+from acuthesis.store.model import AddendumRow, SettlementRow, TreatmentEventRow, VisitRow
 from acuthesis.store.people import NotFound
 
 
@@ -41,7 +41,10 @@ class Listed:
 
 
 def visits_between(session: Session, start: datetime, end: datetime) -> list[Listed]:
-    """Visits that start in a stretch of time, in order; earlier visits of the same person are counted, not read."""
+    """Visits that start in a stretch of time, in order; earlier visits of the same person are counted, not read.
+
+    Those that were cancelled or missed are in no list of what is to be done; the diary shows them.
+    """
     return _listed(session, VisitRow.starts_at >= start, VisitRow.starts_at < end)
 
 
@@ -55,10 +58,15 @@ def _listed(session: Session, *where: object) -> list[Listed]:
     earlier = aliased(VisitRow)
     before = (
         select(func.count())
-        .where(earlier.person_id == VisitRow.person_id, earlier.starts_at < VisitRow.starts_at)
+        .where(
+            earlier.person_id == VisitRow.person_id,
+            earlier.starts_at < VisitRow.starts_at,
+            earlier.attendance == "expected",
+        )
         .scalar_subquery()
     )
-    query = select(VisitRow, VisitRow.score.is_not(None), before).where(*where)  # type: ignore[arg-type]
+    held = VisitRow.attendance == "expected"
+    query = select(VisitRow, VisitRow.score.is_not(None), before).where(held, *where)  # type: ignore[arg-type]
     rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
     return [Listed(row, composed, count) for row, composed, count in rows]
 
@@ -180,6 +188,8 @@ def keep_state(row: VisitRow, state: Treatment) -> None:
     """Note with the visit what the fold says, for lists."""
     over = state.status in ("stopped", "finished")
     row.treatment = "not_begun" if state.status == "not_begun" else "over" if over else "open"
+    if row.treatment != "not_begun":
+        row.attendance, row.attendance_reason = "expected", ""  # they came after all
     row.felt = [sore.model_dump(mode="json") for sore in sore_places(state)]
 
 
@@ -193,3 +203,9 @@ def keep_events(session: Session, row: VisitRow, events: Sequence[Event]) -> Tre
         keep_event(session, row, event)
     keep_state(row, state)
     return state
+
+
+def addenda_of(session: Session, visit_id: uuid.UUID) -> list[AddendumRow]:
+    """What was added to the record of a visit after it was closed, oldest first."""
+    query = select(AddendumRow).where(AddendumRow.visit_id == visit_id)
+    return list(session.scalars(query.order_by(AddendumRow.added_at, AddendumRow.id)))

@@ -1,6 +1,6 @@
 """The screening: questions as data, answers as a model built from them, and what the answers decide."""
 
-from datetime import date
+from datetime import date, timedelta
 from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
@@ -217,7 +217,12 @@ def open_form(screening: Screening) -> dict[str, Any]:
     return data
 
 
+def fresh_until(answered: date, screening: Screening) -> date:
+    """The last day on which answers given on a day can be worked on: not as long in pregnancy, which changes weekly."""
+    pregnant = screening.answer("pregnancy_weeks") is not None
+    return answered + timedelta(days=PREGNANCY_VALID_DAYS if pregnant else SCREENING_VALID_DAYS)
+
+
 def is_stale(answered: date, today: date, screening: Screening) -> bool:
     """Whether the answers are too old to work on."""
-    pregnant = screening.answer("pregnancy_weeks") is not None
-    return (today - answered).days > (PREGNANCY_VALID_DAYS if pregnant else SCREENING_VALID_DAYS)
+    return today > fresh_until(answered, screening)

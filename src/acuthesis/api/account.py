@@ -1,0 +1,190 @@
+"""One's own account: password, second factor, open sessions, calendar feed, leaving."""
+
+import secrets
+import uuid
+from datetime import datetime
+
+import segno
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel, ConfigDict
+
+from acuthesis.api.access import Anybody, Password, confirm_password, cookie_name
+from acuthesis.api.door import StrictRoute
+from acuthesis.api.text import Line
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.services import feeds, staff
+from acuthesis.services.clock import now
+from acuthesis.services.signing_in import (
+    WRONG_CODE,
+    authenticator_address,
+    check_new_password,
+    hash_of_code,
+    matching_step,
+    new_recovery_codes,
+    offered_secret,
+)
+from acuthesis.settings import settings
+from acuthesis.store import access
+from acuthesis.store.people import NotFound
+
+router = APIRouter(route_class=StrictRoute, tags=["account"])
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class NewPassword(_In):
+    """The old password and the new one."""
+
+    password: Password
+    new_password: Password
+
+
+class Confirmed(_In):
+    """The password, for what should not happen to a screen that was left alone."""
+
+    password: Password
+
+
+class Leaving(Confirmed):
+    """Leaving the practice; `hand_over_to` takes one's people and appointments over."""
+
+    hand_over_to: uuid.UUID | None = None
+
+
+class Code(_In):
+    """A code from the authenticator."""
+
+    code: Line
+
+
+class OpenSession(BaseModel):
+    """A browser that is signed in. `here`: this one."""
+
+    id: uuid.UUID
+    device: str
+    since: datetime
+    seen_at: datetime
+    here: bool
+
+
+class Offered(BaseModel):
+    """A second factor to be confirmed: the secret, its address, and a QR code of it (SVG)."""
+
+    secret: str
+    address: str
+    qr_svg: str
+
+
+class RecoveryCodes(BaseModel):
+    """Codes for the day on which the phone is lost; shown once, each counts once."""
+
+    codes: list[str]
+
+
+class Feed(BaseModel):
+    """The token of a calendar feed, shown once: its address is /api/calendar/TOKEN.ics."""
+
+    token: str
+
+
+@router.post("/me/password", status_code=204)
+def change_password(wanted: NewPassword, here: Anybody, request: Request) -> None:
+    """Choose a new password. Every other browser is signed out."""
+    check_new_password(wanted.new_password, here.practitioner.email or "")
+    confirm_password(here, wanted.password, request, "password asked for")
+    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    row.password_hash = access.PASSWORDS.hash(wanted.new_password)
+    access.end_sessions(here.session, row.id, but=here.opened.id)
+    here.audit(None, "password changed")
+
+
+@router.get("/me/sessions")
+def list_sessions(here: Anybody) -> list[OpenSession]:
+    """The browsers one is signed in with, the one used last first."""
+    return [
+        OpenSession(
+            id=row.id, device=row.device, since=row.created_at, seen_at=row.seen_at, here=row.id == here.opened.id
+        )
+        for row in access.sessions_of(here.session, here.practitioner.id, now())
+    ]
+
+
+@router.delete("/me/sessions/{session_id}", status_code=204)
+def end_session(session_id: uuid.UUID, here: Anybody) -> None:
+    """Sign one browser out."""
+    if not access.end_sessions(here.session, here.practitioner.id, only=session_id):
+        raise NotFound("there is no such open session of yours", where="session_id")
+    here.audit(None, "session ended")
+
+
+@router.post("/me/sessions/end-others", status_code=204)
+def end_other_sessions(here: Anybody) -> None:
+    """Sign every other browser out."""
+    access.end_sessions(here.session, here.practitioner.id, but=here.opened.id)
+    here.audit(None, "other sessions ended")
+
+
+@router.post("/me/second-factor")
+def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> Offered:
+    """A secret for an authenticator. It counts from the moment a code of it is confirmed."""
+    confirm_password(here, wanted.password, request, "second factor asked for")
+    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    if row.totp_since is not None:
+        raise NotAllowed("You have a second factor. Switch it off first to set up another one.", where="second_factor")
+    row.totp_secret = offered_secret()
+    address = authenticator_address(row.totp_secret, row.email or "")
+    code = segno.make(address, error="m").svg_inline(scale=5, border=3, light="#ffffff")
+    return Offered(secret=row.totp_secret, address=address, qr_svg=code)
+
+
+@router.post("/me/second-factor/confirm")
+def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
+    """Confirm that the authenticator shows the right codes: from now on every sign-in asks for one."""
+    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    if row.totp_secret is None or row.totp_since is not None:
+        raise NotAllowed("Nothing is waiting to be confirmed.", where="code")
+    step = matching_step(row.totp_secret, wanted.code, now())
+    if step is None:
+        raise CoreError(WRONG_CODE.partition(".")[0] + ". Enter the one your authenticator shows now.", where="code")
+    codes = new_recovery_codes()
+    row.totp_since, row.totp_last_step = now(), step
+    row.recovery_hashes = [hash_of_code(code) for code in codes]
+    here.audit(None, "second factor set up")
+    return RecoveryCodes(codes=codes)
+
+
+@router.post("/me/second-factor/off", status_code=204)
+def drop_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> None:
+    """Do without a second factor, where the practice does not ask for one."""
+    if here.practice.second_factor_required:
+        raise NotAllowed("This practice asks everybody for a second factor.", where="second_factor")
+    confirm_password(here, wanted.password, request, "second factor to go")
+    staff.drop_second_factor(access.practitioner(here.session, here.practitioner.id, lock=True))
+    here.audit(None, "second factor switched off")
+
+
+@router.post("/me/calendar")
+def make_calendar(here: Anybody) -> Feed:
+    """A private feed of one's appointments; an earlier one ends."""
+    here.require("book")
+    token = f"{here.practice_id.hex}.{secrets.token_urlsafe(24)}"
+    here.practitioner.calendar_hash = feeds.token_hash(token)
+    here.audit(None, "calendar feed made")
+    return Feed(token=token)
+
+
+@router.delete("/me/calendar", status_code=204)
+def end_calendar(here: Anybody) -> None:
+    """End the feed of one's appointments."""
+    here.practitioner.calendar_hash = None
+    here.audit(None, "calendar feed ended")
+
+
+@router.post("/me/leave", status_code=204)
+def leave(wanted: Leaving, here: Anybody, request: Request, response: Response) -> None:
+    """Leave the practice: the account is closed, the name stays on what one did."""
+    confirm_password(here, wanted.password, request, "leaving")
+    staff.close_account(here, here.practitioner.id, wanted.hand_over_to)
+    response.delete_cookie(cookie_name(), path="/", secure=settings().https, httponly=True, samesite="strict")

@@ -1,0 +1,152 @@
+"""What was planned and what was done, stop by stop; and the write-up of a visit as it begins, in plain sentences."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.score import PRESSED, Score, Stop
+from acuthesis.core.treat.events import reactions
+from acuthesis.core.treat.session import Session, StopRecord
+from acuthesis.core.words import POSITION_WORDS, short_id
+
+Outcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
+# A stop counts as played as planned within a tenth of its time. Source: how exactly a hand follows a clock.
+AS_PLANNED = 0.1
+
+
+class StopAccount(BaseModel):
+    """One stop: planned against done. Soreness is the first and the last that was said, and the level of the first."""
+
+    key: str
+    id: str
+    name: str
+    side: str
+    kind: str
+    outcome: Outcome
+    why: str
+    planned_s: float
+    done_s: float
+    planned_level: int
+    level: int
+    sore_first: int | None
+    sore_last: int | None
+    reactions: list[str]
+    techniques: list[str]
+
+
+class WriteUp(BaseModel):
+    """The words of a visit's record, by heading."""
+
+    asked: str = ""
+    done: str = ""
+    felt: str = ""
+    observed: str = ""
+    next: str = ""
+
+
+class Rated(BaseModel):
+    """A complaint as it was rated at the visit, 0 to 10."""
+
+    name: str
+    side: str
+    act: str
+    before: int | None
+    after: int | None
+
+
+def account(session: Session, score: Score | None) -> list[StopAccount]:
+    """What became of every stop of the score that was played, in its order; of a score not begun, nothing yet.
+
+    Parameters: session, the treatment's fold; score, the visit's own, for a treatment that has not begun.
+    Returns: one row a stop, muted ones too.
+    """
+    played = session.score or score
+    return [] if played is None else [_of_stop(stop, session.records.get(stop.key)) for stop in played.stops]
+
+
+def _of_stop(stop: Stop, record: StopRecord | None) -> StopAccount:
+    felt = record.soreness if record else []
+    outcome, why = _outcome(stop, record)
+    return StopAccount(
+        key=stop.key,
+        id=stop.id,
+        name=f"{short_id(stop.id)} {stop.name}" if stop.kind in PRESSED else stop.name,
+        side=stop.side,
+        kind=stop.kind,
+        outcome=outcome,
+        why=why,
+        planned_s=stop.duration_s,
+        done_s=record.active_s if record else 0.0,
+        planned_level=stop.level,
+        level=record.level if record else stop.level,
+        sore_first=felt[0].value if felt else None,
+        sore_last=felt[-1].value if felt else None,
+        reactions=[reactions()[kind].name for kind in (record.reactions if record else [])],
+        techniques=list(record.techniques) if record else [],
+    )
+
+
+def _outcome(stop: Stop, record: StopRecord | None) -> tuple[Outcome, str]:
+    if stop.muted:
+        return "muted", "taken out beforehand"
+    if record is None or not record.started:
+        return ("left", "left before it began") if record and record.left else ("not_reached", "not reached")
+    if record.left:
+        return "left", _why_left(record)
+    off = (record.active_s - stop.duration_s) / stop.duration_s if stop.duration_s else 0.0
+    if off < -AS_PLANNED:
+        return "shortened", "shorter than planned"
+    return ("extended", "longer than planned") if off > AS_PLANNED else ("done", "")
+
+
+def _why_left(record: StopRecord) -> str:
+    if record.reactions:
+        return reactions()[record.reactions[-1]].name.lower()
+    return f"sore, {record.soreness[-1].value}" if record.soreness else "left"
+
+
+def write_up(rated: Sequence[Rated], stops: Sequence[StopAccount], session: Session) -> WriteUp:
+    """The write-up as it begins: what was asked, done and felt, from ratings and events; the rest is the hand's.
+
+    Returns sentences that a practitioner edits; nothing in them is a judgement.
+    """
+    return WriteUp(asked=_asked(rated), done=_done(stops, session), felt=_felt(rated, stops))
+
+
+def _asked(rated: Sequence[Rated]) -> str:
+    told = []
+    for one in rated:
+        side = f", {one.side}" if one.side in ("left", "right") else ""
+        act = f" ({one.act})" if one.act else ""
+        told.append(f"{one.name}{side}{act}: " + ("not rated" if one.before is None else f"{one.before} of 10"))
+    return ". ".join(told) + "." if told else ""
+
+
+def _done(stops: Sequence[StopAccount], session: Session) -> str:
+    if session.score is None:
+        return ""
+    sounded = [one for one in stops if one.outcome != "muted"]
+    pressed = [one for one in sounded if one.outcome in ("done", "shortened", "extended")]
+    minutes = round(sum(one.done_s for one in stops) / 60)
+    where = list(dict.fromkeys(POSITION_WORDS[stop.position] for stop in session.score.stops if not stop.muted))
+    told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
+    told += [f"{one.name} {one.why}." for one in sounded if one.outcome in ("left", "not_reached")]
+    if session.status == "stopped":
+        told.append("The session was stopped early.")
+    return " ".join(told)
+
+
+def _felt(rated: Sequence[Rated], stops: Sequence[StopAccount]) -> str:
+    told = [
+        f"{one.name}: {one.before} before, {one.after} after."
+        for one in rated
+        if one.before is not None and one.after is not None
+    ]
+    for one in stops:
+        if one.sore_first is not None:
+            eased = "" if one.sore_last == one.sore_first else f", then {one.sore_last}"
+            told.append(f"{one.name} sore {one.sore_first}{eased}.")
+        if one.reactions:
+            told.append(f"{one.name}: {', '.join(name.lower() for name in dict.fromkeys(one.reactions))}.")
+    return " ".join(told)

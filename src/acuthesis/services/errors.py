@@ -1,0 +1,39 @@
+"""What a use case refuses beside what the core refuses: who may not, who must wait, what somebody else has changed."""
+
+from acuthesis.core.errors import CoreError
+
+
+class SignedOut(CoreError):
+    """Nobody is signed in, or the password is wrong."""
+
+    code = "signed_out"
+
+
+class SecondFactorNeeded(CoreError):
+    """The password is right; the code from the second factor is missing."""
+
+    code = "second_factor"
+
+
+class TooManyTries(CoreError):
+    """Tries have to wait."""
+
+    code = "too_many_tries"
+
+
+class Forbidden(CoreError):
+    """Signed in, but this is not among what this role may do."""
+
+    code = "forbidden"
+
+
+class MustEnrol(Forbidden):
+    """The practice asks for a second factor, and this account has none yet."""
+
+    code = "must_enrol"
+
+
+class LinkSpent(CoreError):
+    """A one-time link that was used, has expired, was withdrawn, or never was."""
+
+    code = "link_spent"

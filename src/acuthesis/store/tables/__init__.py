@@ -1,0 +1,1 @@
+"""The tables, by what they are about."""

@@ -1,0 +1,213 @@
+"""A person, and what is asked, measured and found of them outside a visit."""
+
+import uuid
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, func, text
+from sqlalchemy.orm import Mapped, declared_attr, mapped_column
+
+from acuthesis.store.tables.base import Base, OfPerson, person_key, practitioner_key
+
+
+class PersonRow(Base):
+    """A person who comes for treatment."""
+
+    __tablename__ = "person"
+    __table_args__ = (
+        UniqueConstraint("id", "practice_id"),
+        CheckConstraint("sex IN ('female', 'male', 'unspecified')", name="sex"),
+        CheckConstraint("height_cm BETWEEN 120 AND 220", name="height"),
+        CheckConstraint("weight_kg BETWEEN 30 AND 220", name="weight"),
+        CheckConstraint("breaths_per_minute BETWEEN 3 AND 30", name="breaths"),
+        practitioner_key("in_charge"),
+        Index(None, "in_charge"),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"), index=True)
+    version: Mapped[int] = mapped_column(server_default="1")
+    given_name: Mapped[str]
+    family_name: Mapped[str] = mapped_column(server_default="")
+    born: Mapped[date]
+    sex: Mapped[str] = mapped_column(server_default="unspecified")
+    height_cm: Mapped[float | None]
+    weight_kg: Mapped[float | None]
+    fingers: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    breaths_per_minute: Mapped[float | None]
+    in_charge: Mapped[uuid.UUID | None]  # the practitioner whose person this is
+    phone: Mapped[str] = mapped_column(server_default="")
+    email: Mapped[str] = mapped_column(server_default="")
+    address: Mapped[str] = mapped_column(server_default="")
+    doctor: Mapped[str] = mapped_column(server_default="")
+    emergency_contact: Mapped[str] = mapped_column(server_default="")
+    guardian: Mapped[str] = mapped_column(server_default="")
+    archived_at: Mapped[datetime | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ScreeningRow(OfPerson, Base):
+    """Answers of one screening; the history is kept."""
+
+    __tablename__ = "screening"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (person_key(), practitioner_key("answered_by"))
+
+    answered_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    answered_by: Mapped[uuid.UUID | None]
+    answers: Mapped[dict[str, Any]]
+
+
+class ClearanceRow(OfPerson, Base):
+    """A doctor's word that lifts a referral, or (`granted` false) the taking back of one; the newest counts."""
+
+    __tablename__ = "clearance"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("recorded_by"),
+            CheckConstraint("until >= given_on", name="until"),
+        )
+
+    flag: Mapped[str]
+    by: Mapped[str]
+    given_on: Mapped[date]
+    what_for: Mapped[str]
+    until: Mapped[date]
+    granted: Mapped[bool]
+    recorded_by: Mapped[uuid.UUID | None]
+    recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ThresholdRow(OfPerson, Base):
+    """A measured pressure-pain threshold of a body part (N/cm²); none takes back what was measured before."""
+
+    __tablename__ = "threshold"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (person_key(), CheckConstraint("n_per_cm2 > 0", name="n_per_cm2"))
+
+    part: Mapped[str]
+    n_per_cm2: Mapped[float | None]
+    taken_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ComplaintRow(OfPerson, Base):
+    """What troubles a person: kind, side, the act it hinders, since when."""
+
+    __tablename__ = "complaint"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            UniqueConstraint("id", "person_id"),
+            CheckConstraint("side IN ('left', 'right', 'both', 'midline')", name="side"),
+            Index(None, "practice_id"),
+        )
+
+    version: Mapped[int] = mapped_column(server_default="1")
+    kind: Mapped[str]
+    side: Mapped[str]
+    act: Mapped[str] = mapped_column(server_default="")
+    since: Mapped[date | None]
+    closed_on: Mapped[date | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class MeasureRow(OfPerson, Base):
+    """One length, taken once; a new one is added, the newest counts."""
+
+    __tablename__ = "measure"
+
+    name: Mapped[str]
+    value_cm: Mapped[float]
+    taken_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class FindingRow(OfPerson, Base):
+    """What a hand found at one point or area: how far beside it (mm by direction), how sore, how it felt."""
+
+    __tablename__ = "finding"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            CheckConstraint("side IN ('left', 'right')", name="side"),
+            CheckConstraint("soreness BETWEEN 0 AND 10", name="soreness"),
+        )
+
+    entry: Mapped[str]
+    side: Mapped[str]
+    offset_mm: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    soreness: Mapped[int | None]
+    texture: Mapped[str | None]
+    note: Mapped[str] = mapped_column(server_default="")
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ConsentRow(OfPerson, Base):
+    """A consent, or (`given` false) its withdrawal; the newest about a thing counts."""
+
+    __tablename__ = "consent"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("recorded_by"),
+            CheckConstraint("how IN ('in_writing', 'spoken', 'by_guardian')", name="how"),
+        )
+
+    about: Mapped[str]
+    given: Mapped[bool]
+    said: Mapped[str]
+    how: Mapped[str]
+    given_on: Mapped[date]
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class StoryRow(OfPerson, Base):
+    """A piece of a person's story, as it was told on a day. Never changed: what is told later comes after it."""
+
+    __tablename__ = "story"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (person_key(), practitioner_key("written_by"), CheckConstraint("told <> ''", name="told"))
+
+    told: Mapped[str]
+    told_on: Mapped[date]
+    written_by: Mapped[uuid.UUID | None]
+    written_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class LetterRow(OfPerson, Base):
+    """A letter to somebody about a person, and until when an answer is awaited; none, where none is."""
+
+    __tablename__ = "letter"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("sent_by"),
+            CheckConstraint("answer_due >= sent_on", name="answer_due"),
+            Index(None, "practice_id", "answer_due"),
+        )
+
+    recipient: Mapped[str]
+    about: Mapped[str]
+    sent_on: Mapped[date]
+    answer_due: Mapped[date | None]
+    answered_on: Mapped[date | None]
+    answer: Mapped[str] = mapped_column(server_default="")
+    sent_by: Mapped[uuid.UUID]
+    version: Mapped[int] = mapped_column(server_default="1")
