@@ -17,12 +17,13 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+from launch.homes import Home
 from sqlalchemy import create_engine, text
 
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 from acuthesis.store.setup import ensure_database
-from launch import commands, postgres
+from launch import homes, postgres, serving
 
 EVENTS = 5_000  # of each of the two clients
 BATCH = 40
@@ -33,9 +34,8 @@ class Machine:
     """The application and its database, each of which can be killed and comes back."""
 
     def __init__(self, folder: Path) -> None:
-        postgres.WORK = postgres.ROOT = folder
-        postgres.STATE = folder / "postgres.json"
-        self.server = postgres.start()
+        self.home = Home("killed", folder)
+        self.server = self.home.cluster.start()
         urls = [
             self.server.url(role, name) for role, name in (("postgres", "postgres"), ("acuthesis_owner", "acuthesis"))
         ]
@@ -45,8 +45,9 @@ class Machine:
         self.start_app()
 
     def start_app(self) -> None:
-        self.app = commands.start_server(self.port, commands._app_environment(self.server))
-        commands._wait_for(self.port, self.app)
+        front = serving.Front("127.0.0.1", self.port)
+        self.app = serving.start_server(self.home, front, homes.app_environment(self.server))
+        serving.wait_for(front, self.app)
 
     def kill_app(self) -> None:
         """As a power cut would."""
@@ -67,13 +68,13 @@ class Machine:
         while postgres.is_running(self.server):
             time.sleep(0.05)
         # A lock file outlives a kill; the server sees by itself that its owner is gone.
-        self.server = postgres.start()
+        self.server = self.home.cluster.start()
 
     def close(self) -> None:
         if self.app is not None:
             self.app.kill()
             self.app.wait()
-        postgres.remove()
+        self.home.cluster.remove()
 
 
 class Client(threading.Thread):

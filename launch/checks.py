@@ -9,7 +9,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from launch import machine, postgres
+from launch import homes, machine
 from launch.machine import PYTHON, VENV, WEB, Node
 from launch.steps import ROOT, WORK, CannotGoOn, run, step
 
@@ -76,9 +76,10 @@ def test(arguments: list[str]) -> int:
     node = machine.node_packages()
     machine.front_end()
     machine.body_asset()
-    was_running = postgres.running() is not None
+    cluster = homes.demo().cluster
+    was_running = cluster.running() is not None
     try:
-        server = postgres.start()
+        server = cluster.start()
         if not rest:
             with (
                 step("format, lint, types, imports, front end and its own tests, client"),
@@ -94,6 +95,6 @@ def test(arguments: list[str]) -> int:
         code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
     finally:
         if not was_running:
-            postgres.stop()
+            cluster.stop()
     print(f"tests took {time.monotonic() - begun:.0f} s in all")
     return code

@@ -1,4 +1,6 @@
-"""A PostgreSQL server of the project's own: on loopback, on a port and in a data folder of its own.
+"""PostgreSQL servers of our own: on loopback, each on a port and in a data folder of its own.
+
+The demo has one and a practice of one's own has another: whatever is done to one, the other does not notice.
 
 The server refuses to run as root; then it runs as the user that Debian's package made. Somebody else's server on 5432
 is left alone.
@@ -17,11 +19,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from launch.machine import postgres_programs
-from launch.steps import LOGS, ROOT, WORK, CannotGoOn, run, step, write_private
+from launch.steps import LOGS, CannotGoOn, run, step, write_private
 
 FIRST_PORT = 28329  # below the ports that the system gives to outgoing connections
 PORTS_TRIED = 40
-STATE = WORK / "postgres.json"
 
 
 @dataclass(frozen=True)
@@ -41,39 +42,11 @@ def _as_server_user(command: list[str]) -> list[str]:
     return ["runuser", "-u", "postgres", "--", *command] if os.geteuid() == 0 else command
 
 
-def _data_folder() -> Path:
-    """In the checkout, unless the server's user cannot get there (a checkout below a closed home folder)."""
-    inside = WORK / "postgres"
-    if os.geteuid() != 0:
-        return inside
-    reached = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(WORK)], check=False)
-    if reached.returncode == 0:
-        return inside
-    name = hashlib.sha256(str(ROOT).encode()).hexdigest()[:10]
-    return Path("/var/lib/postgresql") / f"acuthesis-{name}"
-
-
 def port_is_free(port: int) -> bool:
     """Whether nobody listens on a loopback port."""
     with socket.socket() as probe:
         probe.settimeout(0.5)
         return probe.connect_ex(("127.0.0.1", port)) != 0
-
-
-def _load() -> Server | None:
-    if not STATE.exists():
-        return None
-    try:
-        kept = json.loads(STATE.read_text())
-        return Server(Path(kept["data"]), int(kept["port"]), dict(kept["passwords"]))
-    except (ValueError, KeyError, TypeError) as error:
-        raise CannotGoOn(f"{STATE.relative_to(ROOT)} is damaged. ./acuthesis reset starts afresh.") from error
-
-
-def _save(server: Server) -> None:
-    STATE.parent.mkdir(parents=True, exist_ok=True)
-    kept = {"data": str(server.data), "port": server.port, "passwords": server.passwords}
-    write_private(STATE, json.dumps(kept, indent=2))
 
 
 def _programs() -> Path:
@@ -84,7 +57,7 @@ def _programs() -> Path:
 
 
 def is_running(server: Server) -> bool:
-    """Whether our own server runs (whatever else listens anywhere)."""
+    """Whether a server of ours runs (whatever else listens anywhere)."""
     done = subprocess.run(
         _as_server_user([str(_programs() / "pg_ctl"), "status", "-D", str(server.data)]),
         capture_output=True,
@@ -94,100 +67,138 @@ def is_running(server: Server) -> bool:
     return done.returncode == 0
 
 
-def _create() -> Server:
-    data = _data_folder()
-    passwords = {role: secrets.token_urlsafe(18) for role in ("postgres", "acuthesis_owner", "acuthesis_app")}
-    server = Server(data, FIRST_PORT, passwords)
-    with step("a new database server"):
-        data.parent.mkdir(parents=True, exist_ok=True)
-        data.mkdir(mode=0o700)
-        secret = data.parent / f".{data.name}.password"
-        secret.touch(mode=0o600)
-        secret.write_text(passwords["postgres"])
+@dataclass(frozen=True)
+class Cluster:
+    """A server and its data, below a folder. `afresh` is what to call where its data is beyond repair."""
+
+    folder: Path
+    afresh: str = "./acuthesis reset"
+
+    @property
+    def state(self) -> Path:
+        """The file that says where it is."""
+        return self.folder / "postgres.json"
+
+    def exists(self) -> bool:
+        """Whether it was ever made."""
+        return self.state.exists()
+
+    def _data_folder(self) -> Path:
+        """In the folder, unless the server's user cannot get there (a checkout below a closed home folder)."""
+        inside = self.folder / "postgres"
+        if os.geteuid() != 0:
+            return inside
+        self.folder.mkdir(parents=True, exist_ok=True)
+        reached = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(self.folder)], check=False)
+        if reached.returncode == 0:
+            return inside
+        name = hashlib.sha256(str(self.folder).encode()).hexdigest()[:10]
+        return Path("/var/lib/postgresql") / f"acuthesis-{name}"
+
+    def _load(self) -> Server | None:
+        if not self.state.exists():
+            return None
         try:
-            if os.geteuid() == 0:
-                owner = pwd.getpwnam("postgres")
-                os.chown(data, owner.pw_uid, owner.pw_gid)
-                os.chown(secret, owner.pw_uid, owner.pw_gid)
-            initdb = [str(_programs() / "initdb"), "-D", str(data), "-U", "postgres", "-E", "UTF8", "--locale=C.UTF-8"]
-            auth = ["--auth=scram-sha-256", f"--pwfile={secret}"]
-            run(_as_server_user([*initdb, *auth]), log="initdb", cwd=Path("/"))
-        except BaseException:
-            shutil.rmtree(data, ignore_errors=True)
-            raise
-        finally:
-            secret.unlink(missing_ok=True)
-        _save(server)
-    return server
+            kept = json.loads(self.state.read_text())
+            return Server(Path(kept["data"]), int(kept["port"]), dict(kept["passwords"]))
+        except (ValueError, KeyError, TypeError) as error:
+            raise CannotGoOn(f"{self.state} is damaged. {self.afresh} starts afresh.") from error
 
+    def _save(self, server: Server) -> None:
+        self.state.parent.mkdir(parents=True, exist_ok=True)
+        kept = {"data": str(server.data), "port": server.port, "passwords": server.passwords}
+        write_private(self.state, json.dumps(kept, indent=2))
 
-def start() -> Server:
-    """The running server: started, and made first if need be.
-
-    Raises: CannotGoOn if its data folder is broken or no port is free.
-    """
-    server = _load()
-    if server is not None and not (server.data / "PG_VERSION").exists():
-        raise CannotGoOn(f"the data folder {server.data} is gone or broken. ./acuthesis reset starts afresh.")
-    server = server or _create()
-    if is_running(server):
+    def _create(self) -> Server:
+        data = self._data_folder()
+        passwords = {role: secrets.token_urlsafe(18) for role in ("postgres", "acuthesis_owner", "acuthesis_app")}
+        server = Server(data, FIRST_PORT, passwords)
+        with step("a new database server"):
+            data.parent.mkdir(parents=True, exist_ok=True)
+            data.mkdir(mode=0o700)
+            secret = data.parent / f".{data.name}.password"
+            secret.touch(mode=0o600)
+            secret.write_text(passwords["postgres"])
+            try:
+                if os.geteuid() == 0:
+                    owner = pwd.getpwnam("postgres")
+                    os.chown(data, owner.pw_uid, owner.pw_gid)
+                    os.chown(secret, owner.pw_uid, owner.pw_gid)
+                initdb = [str(_programs() / "initdb"), "-D", str(data), "-U", "postgres", "-E", "UTF8"]
+                auth = ["--locale=C.UTF-8", "--auth=scram-sha-256", f"--pwfile={secret}"]
+                run(_as_server_user([*initdb, *auth]), log="initdb", cwd=Path("/"))
+            except BaseException:
+                shutil.rmtree(data, ignore_errors=True)
+                raise
+            finally:
+                secret.unlink(missing_ok=True)
+            self._save(server)
         return server
-    ports = [server.port, *range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)]
-    port = next((port for port in ports if port_is_free(port)), None)
-    if port is None:
-        raise CannotGoOn(f"no port is free between {FIRST_PORT} and {FIRST_PORT + PORTS_TRIED} for the database.")
-    server = Server(server.data, port, server.passwords)
-    _save(server)
-    with step(f"database server on port {port}"):
-        log = server.data / "server.log"
-        options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
-        command = [str(_programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
-        done = subprocess.run(
-            _as_server_user([*command, "-o", options]),
-            capture_output=True,
-            text=True,
-            check=False,
-            cwd="/",
-            start_new_session=True,  # Ctrl-C reaches the launcher, which then stops the server in good order
-        )
-        if done.returncode:
-            LOGS.mkdir(parents=True, exist_ok=True)
-            said = log.read_text(errors="replace") if log.exists() else done.stderr
-            (LOGS / "postgres.log").write_text(said)
-            last = [line for line in said.splitlines() if line.strip()][-1:] or ["no reason given"]
-            raise CannotGoOn(f"the database does not start: {last[0]} ./acuthesis reset starts afresh.")
-    return server
 
+    def start(self) -> Server:
+        """The running server: started, and made first if need be.
 
-def stop() -> bool:
-    """Stop our server if it runs. Returns whether it did."""
-    server = _load()
-    if server is None or not is_running(server):
-        return False
-    command = [str(_programs() / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(server.data)]
-    try:
-        run(_as_server_user(command), log="postgres-stop", cwd=Path("/"), timeout=60)
-    except CannotGoOn:
+        Raises: CannotGoOn if its data folder is broken or no port is free.
+        """
+        server = self._load()
+        if server is not None and not (server.data / "PG_VERSION").exists():
+            raise CannotGoOn(f"the data folder {server.data} is gone or broken. {self.afresh} starts afresh.")
+        server = server or self._create()
         if is_running(server):
-            raise
-        # Another command of ours stopped it in the same moment.
-    return True
+            return server
+        ports = [server.port, *range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)]
+        port = next((port for port in ports if port_is_free(port)), None)
+        if port is None:
+            raise CannotGoOn(f"no port is free between {FIRST_PORT} and {FIRST_PORT + PORTS_TRIED} for the database.")
+        server = Server(server.data, port, server.passwords)
+        self._save(server)
+        with step(f"database server on port {port}"):
+            log = server.data / "server.log"
+            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
+            command = [str(_programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
+            done = subprocess.run(
+                _as_server_user([*command, "-o", options]),
+                capture_output=True,
+                text=True,
+                check=False,
+                cwd="/",
+                start_new_session=True,  # Ctrl-C reaches the launcher, which then stops the server in good order
+            )
+            if done.returncode:
+                LOGS.mkdir(parents=True, exist_ok=True)
+                said = log.read_text(errors="replace") if log.exists() else done.stderr
+                (LOGS / "postgres.log").write_text(said)
+                last = [line for line in said.splitlines() if line.strip()][-1:] or ["no reason given"]
+                raise CannotGoOn(f"the database does not start: {last[0]} (all of it: .acuthesis/logs/postgres.log).")
+        return server
 
+    def stop(self) -> bool:
+        """Stop the server if it runs. Returns whether it did."""
+        server = self._load()
+        if server is None or not is_running(server):
+            return False
+        command = [str(_programs() / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(server.data)]
+        try:
+            run(_as_server_user(command), log="postgres-stop", cwd=Path("/"), timeout=60)
+        except CannotGoOn:
+            if is_running(server):
+                raise
+            # Another command of ours stopped it in the same moment.
+        return True
 
-def remove() -> None:
-    """Stop the server and remove its data."""
-    with contextlib.suppress(CannotGoOn):
-        stop()
-    folders = [WORK / "postgres"]
-    with contextlib.suppress(CannotGoOn):
-        kept = _load()
-        folders += [kept.data] if kept else []
-    for folder in folders:
-        shutil.rmtree(folder, ignore_errors=True)
-    STATE.unlink(missing_ok=True)
+    def remove(self) -> None:
+        """Stop the server and remove its data."""
+        with contextlib.suppress(CannotGoOn):
+            self.stop()
+        folders = [self.folder / "postgres"]
+        with contextlib.suppress(CannotGoOn):
+            kept = self._load()
+            folders += [kept.data] if kept else []
+        for folder in folders:
+            shutil.rmtree(folder, ignore_errors=True)
+        self.state.unlink(missing_ok=True)
 
-
-def running() -> Server | None:
-    """Our server if it runs."""
-    server = _load()
-    return server if server is not None and postgres_programs() and is_running(server) else None
+    def running(self) -> Server | None:
+        """The server if it runs."""
+        server = self._load()
+        return server if server is not None and postgres_programs() and is_running(server) else None

@@ -3,6 +3,8 @@
 import hashlib
 import os
 import subprocess
+import sys
+import threading
 import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -11,6 +13,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 WORK = ROOT / ".acuthesis"
 LOGS = WORK / "logs"
+COUNTS_FROM_S = 2.0
 
 
 class CannotGoOn(Exception):
@@ -19,15 +22,34 @@ class CannotGoOn(Exception):
 
 @contextmanager
 def step(name: str) -> Iterator[None]:
-    """Print a step's name, then the seconds it took."""
+    """Print a step's name, then the seconds it took; in a terminal, after two of them, how many it is at."""
     print(f"  {name} ...", end="", flush=True)
-    start = time.monotonic()
+    start, done = time.monotonic(), threading.Event()
+    counting = threading.Thread(target=_count, args=(name, start, done), daemon=True)
+    if sys.stdout.isatty():
+        counting.start()
     try:
         yield
     except BaseException:
+        _end_counting(counting, done)
         print(" failed", flush=True)
         raise
+    _end_counting(counting, done)
     print(f" {time.monotonic() - start:.1f} s", flush=True)
+
+
+def _count(name: str, start: float, done: threading.Event) -> None:
+    if done.wait(COUNTS_FROM_S):
+        return
+    while not done.wait(1):
+        print(f"\r  {name} ... {time.monotonic() - start:.0f} s", end="", flush=True)
+    print(f"\r  {name} ...{' ' * 8}\r  {name} ...", end="", flush=True)
+
+
+def _end_counting(counting: threading.Thread, done: threading.Event) -> None:
+    done.set()
+    if counting.is_alive():
+        counting.join()
 
 
 def run(

@@ -15,10 +15,8 @@ from launch.steps import CannotGoOn
 from sqlalchemy import create_engine, text
 
 from acuthesis.settings import ROOT
-from acuthesis.store.setup import ensure_database
-from launch import commands, machine, postgres, steps
+from launch import backup, commands, homes, machine, postgres, serving, steps
 
-OWNER_AND_APP = ("acuthesis_owner", "acuthesis_app")
 DUMPS = Path(__file__).parent / "dumps"  # a small one of each released version, in its schema
 NEWEST = max(path.name[:4] for path in (ROOT / "src/acuthesis/store/migrations/versions").glob("0*.py"))
 
@@ -26,15 +24,12 @@ NEWEST = max(path.name[:4] for path in (ROOT / "src/acuthesis/store/migrations/v
 @pytest.fixture
 def workshop(tmp_path, monkeypatch):
     """A working folder of the test's own, so that the checkout's server is not touched."""
-    for module in (steps, postgres, machine, commands):
+    for module in (steps, machine, commands, homes):
         if hasattr(module, "WORK"):
             monkeypatch.setattr(module, "WORK", tmp_path)
-    monkeypatch.setattr(steps, "LOGS", tmp_path / "logs")
-    monkeypatch.setattr(postgres, "LOGS", tmp_path / "logs")
+    for module in (steps, postgres):
+        monkeypatch.setattr(module, "LOGS", tmp_path / "logs")
     monkeypatch.setattr(steps, "ROOT", tmp_path)
-    monkeypatch.setattr(postgres, "ROOT", tmp_path)
-    monkeypatch.setattr(postgres, "STATE", tmp_path / "postgres.json")
-    monkeypatch.setattr(commands, "SERVE_STATE", tmp_path / "serve.json")
     return tmp_path
 
 
@@ -75,59 +70,86 @@ def test_a_taken_port_is_said_with_another_one(workshop):
         with pytest.raises(
             CannotGoOn, match=f"port {port} is taken by another program. Choose one: ./acuthesis demo --port {port + 1}"
         ):
-            commands.demo(["--port", str(port)])
+            serving.demo(["--port", str(port)])
     assert postgres.port_is_free(port)
     with pytest.raises(CannotGoOn, match="not between 1024 and 65535"):
-        commands.demo(["--port", "80"])
+        serving.demo(["--port", "80"])
 
 
 def test_a_damaged_state_or_data_folder_leads_to_reset(workshop):
-    postgres.STATE.write_text("{ not json")
-    with pytest.raises(CannotGoOn, match="is damaged"):
-        postgres.start()
+    cluster = homes.demo().cluster
+    cluster.state.write_text("{ not json")
+    with pytest.raises(CannotGoOn, match=r"is damaged. ./acuthesis reset --of demo"):
+        cluster.start()
     gone = {"data": str(workshop / "gone"), "port": 54999, "passwords": {}}
-    postgres.STATE.write_text(json.dumps(gone))
+    cluster.state.write_text(json.dumps(gone))
     with pytest.raises(CannotGoOn, match="is gone or broken"):
-        postgres.start()
-    postgres.remove()
-    assert not postgres.STATE.exists()
+        cluster.start()
+    cluster.remove()
+    assert not cluster.exists()
 
 
 def test_reset_asks_and_touches_nothing_without_a_yes(workshop, monkeypatch):
     monkeypatch.setattr(sys, "stdin", open("/dev/null"))  # noqa: SIM115, PTH123
-    postgres.STATE.write_text("{}")
-    with pytest.raises(CannotGoOn, match="nothing was touched"):
-        commands.reset([])
-    assert postgres.STATE.exists()
+    for home in (homes.demo(), homes.practice()):
+        home.folder.mkdir(exist_ok=True)
+        home.cluster.state.write_text("{}")
+        with pytest.raises(CannotGoOn, match="nothing was touched"):
+            commands.reset(["--of", home.name])
+        assert home.exists()
 
 
 def test_status_of_nothing(workshop, capsys):
-    commands.SERVE_STATE.write_text(json.dumps({"port": 1, "pid": 2**22 + 1}))
-    assert commands.status([]) == 0
-    assert capsys.readouterr().out == "server:   not running\ndatabase: not running\n"
+    homes.demo().state_file.write_text(json.dumps({"host": "127.0.0.1", "port": 1, "pid": 2**22 + 1}))
+    assert serving.status([]) == 0
+    assert capsys.readouterr().out == "nothing here yet\n  server:   not running\n  database: not running\n"
+
+
+def test_where_there_are_two_a_command_must_be_told_which(workshop):
+    for command in (backup.dump, backup.restore):
+        with pytest.raises(CannotGoOn, match=r"there is no such file|there is nothing here yet"):
+            command(["all.dump"])
+    for home in (homes.demo(), homes.practice()):
+        home.folder.mkdir(exist_ok=True)
+        home.cluster.state.write_text("{}")
+    for command in (backup.dump, backup.restore):
+        with pytest.raises(CannotGoOn, match="--of demo, or --of practice"):
+            command(["all.dump"])
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--host", "0.0.0.0"], "over the network unencrypted"),
+        (["--host", "192.0.2.7"], "over the network unencrypted"),
+        (["--host", "0.0.0.0", "--plain-http"], "needs the name or address"),
+        (["--https"], "--https needs the name"),
+        (["--port", "80"], "is not between 1024 and 65535"),
+    ],
+)
+def test_health_records_do_not_go_over_a_network_in_the_clear_by_mistake(workshop, arguments, says):
+    with pytest.raises(CannotGoOn, match=says):
+        serving.serve(arguments)
+    assert not homes.practice().exists()
 
 
 def test_restore_of_a_file_that_is_not_there(workshop):
     with pytest.raises(CannotGoOn, match="there is no such file"):
-        commands.restore([str(workshop / "nothing.dump")])
-    with pytest.raises(CannotGoOn, match="takes one file"):
-        commands.dump([])
+        backup.restore([str(workshop / "nothing.dump")])
 
 
 @pytest.fixture
 def server_of_its_own(tmp_path, monkeypatch):
-    """A PostgreSQL server of the test's own, with the newest schema in it."""
-    monkeypatch.setattr(postgres, "WORK", tmp_path)
-    monkeypatch.setattr(postgres, "ROOT", tmp_path)
-    monkeypatch.setattr(postgres, "STATE", tmp_path / "postgres.json")
-    monkeypatch.setattr(commands, "SERVE_STATE", tmp_path / "serve.json")
+    """A PostgreSQL server of the test's own, for a practice."""
+    monkeypatch.setattr(homes, "WORK", tmp_path)
     yield tmp_path
-    postgres.remove()
+    for home in (homes.practice(), homes.demo()):
+        home.cluster.remove()
 
 
 def as_superuser(statement, **values):
     """Rows of a statement, past every wall."""
-    found = create_engine(postgres.start().url("postgres", commands.DATABASE))
+    found = create_engine(homes.practice().cluster.start().url("postgres", homes.DATABASE))
     with found.begin() as connection:
         done = connection.execute(text(statement), values)
         rows = [tuple(row) for row in done] if done.returns_rows else []
@@ -136,10 +158,8 @@ def as_superuser(statement, **values):
 
 
 def ready():
-    server = postgres.start()
-    ensure_database(
-        server.url("postgres", "postgres"), *(server.url(role, commands.DATABASE) for role in OWNER_AND_APP)
-    )
+    server = homes.practice().cluster.start()
+    backup.ensure(server)
     return server
 
 
@@ -149,15 +169,15 @@ def test_a_dump_outlives_the_database(server_of_its_own):
     practice = (str(uuid.uuid4()), "Harbour room")
     server = ready()
     as_superuser("INSERT INTO practice (id, name) VALUES (:id, :name)", id=practice[0], name=practice[1])
-    assert commands.dump([str(file)]) == 0
-    for private in (file, postgres.STATE):
+    assert backup.dump([str(file)]) == 0
+    for private in (file, homes.practice().cluster.state):
         assert private.stat().st_mode & 0o777 == 0o600, private
     file.chmod(0o644)
-    assert commands.dump([str(file)]) == 0
+    assert backup.dump([str(file)]) == 0
     assert file.stat().st_mode & 0o777 == 0o600, "also over a file that was readable"
-    assert commands.reset(["--yes"]) == 0
+    assert commands.reset(["--yes", "--of", "practice"]) == 0
     assert not server.data.exists()
-    assert commands.restore([str(file)]) == 0
+    assert backup.restore([str(file)]) == 0
     assert as_superuser("SELECT id::text, name FROM practice") == [practice]
     forced = "SELECT relrowsecurity AND relforcerowsecurity FROM pg_class WHERE relname = 'person'"
     assert as_superuser(forced) == [(True,)]
@@ -170,7 +190,7 @@ def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     found = sorted(DUMPS.glob("*.dump"))
     assert [file.stem for file in found] == ["0.1.0", "0.2.0", "0.3.0", "0.4.0"]
     for file in found:
-        assert commands.restore([str(file)]) == 0, file.stem
+        assert backup.restore([str(file)]) == 0, file.stem
         assert as_superuser("SELECT name, time_zone FROM practice") == [("Harbour room", "UTC")], file.stem
         assert as_superuser("SELECT treatment, felt FROM visit") == [("over", [])], file.stem
         assert as_superuser("SELECT count(*), count(disputed) FROM treatment_event") == [(2, 0)]
@@ -181,7 +201,7 @@ def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     broken = server_of_its_own / "broken.dump"
     broken.write_bytes(found[0].read_bytes()[:9_000])
     with pytest.raises(CannotGoOn, match="pg_restore failed"):
-        commands.restore([str(broken)])
+        backup.restore([str(broken)])
     assert as_superuser("SELECT name FROM practice") == [("Harbour room",)], "what was there is there still"
 
 
@@ -191,11 +211,12 @@ def test_the_web_process_knows_the_applications_address_and_no_other(server_of_i
     for name in ("OWNER", "ADMIN"):
         monkeypatch.setenv(f"ACUTHESIS_{name}_URL", server.url("postgres", "postgres"))
     port = next(port for port in range(21_000, 29_000) if postgres.port_is_free(port))
-    process = commands.start_server(port, commands._app_environment(server))
+    front = serving.Front("127.0.0.1", port)
+    process = serving.start_server(homes.practice(), front, homes.app_environment(server))
     try:
-        commands._wait_for(port, process)
+        serving.wait_for(front, process)
         environment = Path(f"/proc/{process.pid}/environ").read_bytes().decode()
-        assert server.url("acuthesis_app", commands.DATABASE) in environment
+        assert server.url("acuthesis_app", homes.DATABASE) in environment
         for role in ("postgres", "acuthesis_owner"):
             assert server.passwords[role] not in environment, role
     finally:
@@ -275,10 +296,11 @@ def test_stopping_waits_until_what_it_stops_has_ended(workshop, monkeypatch):
     with socket.socket() as listening:
         listening.bind(("127.0.0.1", 0))
         listening.listen()
-        ending = subprocess.Popen([sys.executable, "-c", slow, str(commands.SERVE_STATE)])
-        commands.SERVE_STATE.write_text(json.dumps({"port": listening.getsockname()[1], "pid": ending.pid}))
+        ending = subprocess.Popen([sys.executable, "-c", slow, str(homes.demo().state_file)])
+        state = {"host": "127.0.0.1", "port": listening.getsockname()[1], "pid": ending.pid}
+        homes.demo().state_file.write_text(json.dumps(state))
         reaper = threading.Thread(target=ending.wait)  # its parent, as a shell would be
         reaper.start()
-        assert commands.stop([]) == 0
+        assert serving.stop([]) == 0
         reaper.join(timeout=0.2)
         assert ending.poll() is not None
