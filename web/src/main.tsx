@@ -1,6 +1,7 @@
 /** Starts the application. */
 import "@mantine/core/styles.layer.css";
 import "@mantine/notifications/styles.layer.css";
+import "@mantine/spotlight/styles.layer.css";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@fontsource-variable/atkinson-hyperlegible-mono/wght.css";
 import "./shared/tokens.css";

@@ -4,6 +4,7 @@ import {
   createRootRouteWithContext,
   createRoute,
   createRouter,
+  isRedirect,
   lazyRouteComponent,
   Outlet,
   redirect,
@@ -14,6 +15,7 @@ import { DayScreen } from "./screens/day/DayScreen";
 import { OverviewScreen } from "./screens/person/OverviewScreen";
 import { PersonFrame } from "./screens/person/PersonFrame";
 import { SignInScreen } from "./screens/sign-in/SignInScreen";
+import { isDay } from "./shared/days";
 import { Lock } from "./shared/Lock";
 import { Trouble, Waiting } from "./shared/parts";
 import { Shell } from "./shared/Shell";
@@ -29,6 +31,10 @@ type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
 type AuditSearch = { person?: string; who?: string; day?: string };
 /** For which moment complaints are rated, where whoever leads there knows. */
 type ComplaintsSearch = { moment?: "after" };
+/** Which day is shown, and which week; today's without it. */
+type DaySearch = { on?: string };
+type WeekSearch = { of?: string };
+const ACCOUNT = "/account";
 type Context = { queries: QueryClient };
 
 const root = createRootRouteWithContext<Context>()({ component: Outlet });
@@ -42,6 +48,22 @@ const signIn = createRoute({
   component: SignInScreen,
 });
 
+const setUp = createRoute({
+  getParentRoute: () => root,
+  path: "/set-up",
+  component: lazyRouteComponent(() => import("./screens/welcome/SetUpScreen"), "SetUpScreen"),
+});
+const join = createRoute({
+  getParentRoute: () => root,
+  path: "/join",
+  component: lazyRouteComponent(() => import("./screens/welcome/JoinScreen"), "JoinScreen"),
+});
+const newPassword = createRoute({
+  getParentRoute: () => root,
+  path: "/new-password",
+  component: lazyRouteComponent(() => import("./screens/welcome/NewPasswordScreen"), "NewPasswordScreen"),
+});
+
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
@@ -51,8 +73,10 @@ const inside = createRoute({
       throw redirect({ to: "/sign-in", search: { next: undefined } });
     }
     try {
-      await context.queries.ensureQueryData(meQuery);
+      const me = await context.queries.ensureQueryData(meQuery);
+      if (me.must_enrol && location.pathname !== ACCOUNT) throw redirect({ to: ACCOUNT });
     } catch (error) {
+      if (isRedirect(error)) throw error;
       // With the server away, what is kept here can still be worked with, by whoever is signed in on this device.
       if (error instanceof ApiError && error.away && (await owner())) return;
       throw redirect({ to: "/sign-in", search: { next: location.href } });
@@ -65,7 +89,33 @@ const inside = createRoute({
   ),
 });
 
-const day = createRoute({ getParentRoute: () => inside, path: "/", component: DayScreen });
+const day = createRoute({
+  getParentRoute: () => inside,
+  path: "/",
+  validateSearch: (search: Record<string, unknown>): DaySearch => ({ on: isDay(search.on) ? search.on : undefined }),
+  component: DayScreen,
+});
+const week = createRoute({
+  getParentRoute: () => inside,
+  path: "/week",
+  validateSearch: (search: Record<string, unknown>): WeekSearch => ({ of: isDay(search.of) ? search.of : undefined }),
+  component: lazyRouteComponent(() => import("./screens/week/WeekScreen"), "WeekScreen"),
+});
+const visit = createRoute({
+  getParentRoute: () => inside,
+  path: "/visits/$visitId",
+  component: lazyRouteComponent(() => import("./screens/visit/VisitScreen"), "VisitScreen"),
+});
+const practice = createRoute({
+  getParentRoute: () => inside,
+  path: "/practice",
+  component: lazyRouteComponent(() => import("./screens/practice/PracticeScreen"), "PracticeScreen"),
+});
+const account = createRoute({
+  getParentRoute: () => inside,
+  path: ACCOUNT,
+  component: lazyRouteComponent(() => import("./screens/account/AccountScreen"), "AccountScreen"),
+});
 const people = createRoute({
   getParentRoute: () => inside,
   path: "/people",
@@ -140,6 +190,11 @@ const takeAway = createRoute({
   path: "/take-away",
   component: lazyRouteComponent(() => import("./screens/take-away/TakeAwayScreen"), "TakeAwayScreen"),
 });
+const file = createRoute({
+  getParentRoute: () => person,
+  path: "/file",
+  component: lazyRouteComponent(() => import("./screens/file/FileScreen"), "FileScreen"),
+});
 const Treat = lazyRouteComponent(() => import("./screens/treat/TreatScreen"), "TreatScreen");
 const treat = createRoute({
   getParentRoute: () => root,
@@ -156,14 +211,21 @@ const treat = createRoute({
 
 const tree = root.addChildren([
   signIn,
+  setUp,
+  join,
+  newPassword,
   treat,
   inside.addChildren([
     day,
+    week,
+    visit,
+    practice,
+    account,
     people,
     safety,
     audit,
     catalogue,
-    person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway]),
+    person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway, file]),
   ]),
 ]);
 

@@ -108,7 +108,7 @@ class Archive(_In):
     archived: bool
 
 
-class Join(_In):
+class JoinWith(_In):
     """The other record of the same person; its first name is typed once more."""
 
     other_id: uuid.UUID
@@ -209,6 +209,6 @@ def archive_person(person_id: uuid.UUID, wanted: Archive, here: SignedIn) -> Per
 
 
 @router.post("/people/{person_id}/join")
-def join_persons(person_id: uuid.UUID, wanted: Join, here: SignedIn) -> PersonOut:
+def join_persons(person_id: uuid.UUID, wanted: JoinWith, here: SignedIn) -> PersonOut:
     """Join the other record of the same person to this one: both histories are kept, the other record is gone."""
     return person_out(here.person(service.join_records(here, person_id, wanted.other_id, wanted.given_name)))

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import Booking, Me, Owner, Password, let_in, same_origin
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
+from acuthesis.core.compose.layer import shipped
 from acuthesis.core.errors import NotAllowed
 from acuthesis.services import staff
 from acuthesis.services.clock import now
@@ -104,6 +105,7 @@ class LinkIsFor(BaseModel):
     name: str
     email: str
     role: Role | None
+    schools: dict[str, str]  # names by id, of which a practice that is set up chooses
 
 
 class Join(Token):
@@ -207,7 +209,8 @@ def close_account(practitioner_id: uuid.UUID, wanted: Closing, here: Owner) -> S
 def look_at_link(wanted: Token) -> LinkIsFor:
     """What a one-time link is for, as long as it holds."""
     row, practice = staff.look_at_link(wanted.token)
-    return LinkIsFor(kind=row.kind, practice=practice, name=row.name, email=row.email, role=row.role)
+    schools = {id: school.name for id, school in shipped().schools.items()} if row.kind == "set_up" else {}
+    return LinkIsFor(kind=row.kind, practice=practice, name=row.name, email=row.email, role=row.role, schools=schools)
 
 
 @router.post("/links/join", dependencies=[Depends(same_origin)])

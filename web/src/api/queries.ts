@@ -14,6 +14,8 @@ export async function enter(me: Schema["Me"]): Promise<void> {
   void flush();
 }
 
+const person_id = (id: string) => ({ params: { path: { person_id: id } } });
+
 export const meQuery = queryOptions({
   queryKey: ["me"],
   queryFn: async () => {
@@ -24,17 +26,48 @@ export const meQuery = queryOptions({
   staleTime: 60_000,
 });
 
-export const dayQuery = queryOptions({
-  queryKey: ["day"],
-  queryFn: () => take(api.GET("/api/day")),
-});
+export const dayQuery = (on: string) =>
+  queryOptions({
+    queryKey: ["day", on],
+    queryFn: () => take(api.GET("/api/day", { params: { query: { on } } })),
+  });
 
 export const peopleQuery = queryOptions({
   queryKey: ["people"],
   queryFn: () => take(api.GET("/api/people")),
 });
 
-const person_id = (id: string) => ({ params: { path: { person_id: id } } });
+/** Whoever may be meant by what is typed; the last answer stays while the next is on its way. */
+export const findPeople = (q: string, archived = false) =>
+  queryOptions({
+    queryKey: ["people", q, archived],
+    queryFn: () => take(api.GET("/api/people", { params: { query: { q, archived } } })),
+    placeholderData: keepPreviousData,
+  });
+
+export const contactQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "contact"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/contact", person_id(id))),
+  });
+
+export const storyQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "story"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/story", person_id(id))),
+  });
+
+export const consentsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "consents"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/consents", person_id(id))),
+  });
+
+export const lettersQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "letters"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/letters", person_id(id))),
+  });
 
 export const personQuery = (id: string) =>
   queryOptions({

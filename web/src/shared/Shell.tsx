@@ -1,15 +1,16 @@
 /** The frame around every screen at the desk: the mark, the day, people, the display, who is signed in. */
 import { Modal, UnstyledButton } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
-import { IconBulb, IconBulbOff, IconKeyboard } from "@tabler/icons-react";
+import { IconBulb, IconBulbOff, IconKeyboard, IconSearch } from "@tabler/icons-react";
 import { useIsFetching, useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { useMay } from "../api/practice";
 import { useMe } from "../api/queries";
 import { leave } from "../treatment/leave";
+import { Anything, openAnything } from "./Anything";
 import { useDim } from "./dim";
 import { KeyList } from "./KeyList";
 import { useKeys } from "./keys";
-import { Settings } from "./Settings";
 import css from "./Shell.module.css";
 
 export function Shell() {
@@ -19,7 +20,8 @@ export function Shell() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [keysShown, keys] = useDisclosure();
-  const [settingsShown, settings] = useDisclosure();
+  const reads = useMay("read_health");
+  const manages = useMay("manage");
   const signOut = useMutation({
     mutationFn: () => leave(),
     onSettled: () => {
@@ -41,26 +43,32 @@ export function Shell() {
           <img src="/mark.svg" alt="" width="26" height="26" /> Acuthesis
         </Link>
         <nav aria-label="Main" className={css.nav}>
-          <Link to="/" activeOptions={{ exact: true }}>
+          <Link to="/" activeOptions={{ exact: true }} search={{ on: undefined }}>
             Day
+          </Link>
+          <Link to="/week" search={{ of: undefined }}>
+            Week
           </Link>
           <Link to="/people" activeOptions={{ exact: true }}>
             People
           </Link>
-          <Link to="/catalogue">Catalogue</Link>
-          <Link to="/safety">Safety</Link>
-          <Link to="/audit">Audit</Link>
+          {reads && <Link to="/catalogue">Catalogue</Link>}
+          {reads && <Link to="/safety">Safety</Link>}
+          {manages ? <Link to="/practice">Practice</Link> : reads && <Link to="/audit">Audit</Link>}
         </nav>
         <div className={css.right}>
+          <UnstyledButton className={css.icon} onClick={openAnything} aria-label="Search anything" title="Ctrl K">
+            <IconSearch size={20} />
+          </UnstyledButton>
           <UnstyledButton className={css.icon} onClick={keys.open} aria-label="Keys">
             <IconKeyboard size={20} />
           </UnstyledButton>
           <UnstyledButton className={css.icon} onClick={toggle} aria-pressed={dim} aria-label="Dim room">
             {dim ? <IconBulb size={20} /> : <IconBulbOff size={20} />}
           </UnstyledButton>
-          <UnstyledButton className={css.who} onClick={settings.open} aria-haspopup="dialog">
+          <Link to="/account" className={css.who}>
             {me.data?.name}
-          </UnstyledButton>
+          </Link>
           <UnstyledButton className={css.out} onClick={() => signOut.mutate()}>
             Sign out
           </UnstyledButton>
@@ -69,9 +77,7 @@ export function Shell() {
       <main className={css.main}>
         <Outlet />
       </main>
-      <Modal opened={settingsShown} onClose={settings.close} title="Your settings">
-        {me.data && <Settings me={me.data} />}
-      </Modal>
+      <Anything />
       <Modal opened={keysShown} onClose={keys.close} title="Keys">
         <KeyList />
       </Modal>

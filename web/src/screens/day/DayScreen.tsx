@@ -1,51 +1,135 @@
-/** The day: who comes, what changed, what is due, and the next step in one tap. */
-import { Button } from "@mantine/core";
+/** The day: who comes, what changed, what is due, and the next step in one tap; other days by arrows, keys or a date. */
+import { Button, TextInput } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
-import { IconPlus } from "@tabler/icons-react";
+import { IconCalendarPlus, IconChevronLeft, IconChevronRight, IconPlus } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
 import type { Schema } from "../../api/client";
+import { useMay } from "../../api/practice";
 import { dayQuery, useMe } from "../../api/queries";
+import { Booking, type Wanted } from "../../shared/booking/Booking";
+import { daysOn } from "../../shared/days";
+import { useKeys } from "../../shared/keys";
 import { Empty, LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
-import { clock, weekdayOf } from "../../shared/words";
+import { clock, isoDay, weekdayOf } from "../../shared/words";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
+import { Appointments } from "./Appointments";
 import css from "./DayScreen.module.css";
+import { DueList } from "./DueList";
 import { NewPerson } from "./NewPerson";
 
 type DayVisit = Schema["DayVisit"];
 
 export function DayScreen() {
-  const day = useQuery(dayQuery);
+  const { on } = useSearch({ from: "/inside/" });
   const me = useMe();
+  const today = isoDay(new Date());
+  const day = on ?? today;
+  const navigate = useNavigate();
+  const reads = useMay("read_health");
+  const books = useMay("book");
   const [adding, add] = useDisclosure();
-  const next = day.data?.find((visit) => !visit.done);
+  const [wanted, setWanted] = useState<Wanted>();
+  const go = (to: string) => void navigate({ to: "/", search: { on: to === today ? undefined : to } });
+  useKeys((event) => {
+    if (adding || wanted) return;
+    if (event.key === "ArrowLeft") go(daysOn(day, -1));
+    else if (event.key === "ArrowRight") go(daysOn(day, 1));
+    else if (event.key === "t" || event.key === "T") go(today);
+    else if ((event.key === "b" || event.key === "B") && books) setWanted({});
+    else return;
+    return true;
+  });
   return (
     <div className={css.page}>
       <div className={css.head}>
         <div>
-          <h1>{weekdayOf(new Date().toISOString())}</h1>
+          <h1>{weekdayOf(day)}</h1>
           <p className={css.place}>
             {me.data?.practice}
-            {day.data && ` · ${day.data.length} visits, ${day.data.filter((visit) => visit.done).length} done`}
+            {day === today ? ", today" : ""}
           </p>
         </div>
-        <Button leftSection={<IconPlus size={18} />} onClick={add.open}>
-          New person
-        </Button>
+        <div className={css.days}>
+          <Button variant="default" aria-label="Day before" onClick={() => go(daysOn(day, -1))}>
+            <IconChevronLeft size={18} />
+          </Button>
+          <TextInput
+            type="date"
+            aria-label="Day"
+            value={day}
+            onChange={(event) => event.currentTarget.value && go(event.currentTarget.value)}
+          />
+          <Button variant="default" aria-label="Next day" onClick={() => go(daysOn(day, 1))}>
+            <IconChevronRight size={18} />
+          </Button>
+          {day !== today && (
+            <Button variant="default" onClick={() => go(today)}>
+              Today
+            </Button>
+          )}
+          {books && (
+            <>
+              <Button variant="default" leftSection={<IconCalendarPlus size={18} />} onClick={() => setWanted({})}>
+                Book
+              </Button>
+              <Button leftSection={<IconPlus size={18} />} onClick={add.open}>
+                New person
+              </Button>
+            </>
+          )}
+        </div>
       </div>
       <WaitingEntries />
-      {day.isPending && <Waiting for="Loading the day" />}
-      {day.isError && <Trouble error={day.error} retry={() => void day.refetch()} />}
-      {day.data?.length === 0 && <Empty>No appointments today. Add a person, or open one under People.</Empty>}
+      {reads ? (
+        <Visits day={day} isToday={day === today} />
+      ) : (
+        <Appointments day={day} onOpen={(one) => setWanted({ appointment: one })} />
+      )}
+      {reads && day === today && <DueList onBook={setWanted} />}
+      {me.data?.local_rules && <p className={css.rules}>{me.data.local_rules}</p>}
+      <NewPerson opened={adding} onClose={add.close} />
+      {wanted && <Booking wanted={wanted} onClose={() => setWanted(undefined)} />}
+    </div>
+  );
+}
+
+function Visits({ day, isToday }: { day: string; isToday: boolean }) {
+  const visits = useQuery(dayQuery(day));
+  const next = isToday ? visits.data?.find((visit) => !visit.done) : undefined;
+  return (
+    <>
+      {visits.isPending && <Waiting for="Loading the day" />}
+      {visits.isError && <Trouble error={visits.error} retry={() => void visits.refetch()} />}
+      {visits.data?.length === 0 && <NothingYet isToday={isToday} />}
       <ol className={css.list}>
-        {day.data?.map((visit) => (
+        {visits.data?.map((visit) => (
           <VisitLine key={visit.visit_id} visit={visit} isNext={visit === next} />
         ))}
       </ol>
-      {me.data?.local_rules && <p className={css.rules}>{me.data.local_rules}</p>}
-      <NewPerson opened={adding} onClose={add.close} />
-    </div>
+    </>
+  );
+}
+
+/** An empty day says what to do; in a new practice that is the first person. */
+function NothingYet({ isToday }: { isToday: boolean }) {
+  const manages = useMay("manage");
+  if (!isToday) return <Empty>No appointments on this day. B books one.</Empty>;
+  return (
+    <Empty>
+      <p>No appointments today.</p>
+      <p>
+        <b>New person</b> adds somebody who is here now or will come. <b>Book</b> makes an appointment for somebody you
+        know.{" "}
+        {manages && (
+          <>
+            Under <Link to="/practice">Practice</Link> you add places, set your hours and invite colleagues.
+          </>
+        )}
+      </p>
+    </Empty>
   );
 }
 

@@ -1,28 +1,50 @@
-/** Taking in a new person: a name and a birthday are enough to begin. */
-import { Button, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
+/** Adding a person: a name and a birthday are enough to begin. Whoever may be meant and is here already is shown. */
+import { Button, Modal, NativeSelect, Switch, Textarea, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { refresh } from "../../api/queries";
+import { useMay } from "../../api/practice";
+import { findPeople, refresh, useMe } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import css from "./NewPerson.module.css";
 
 type New = Schema["NewPerson"];
-const EMPTY: New = { given_name: "", family_name: "", born: "", sex: "unspecified", story: "", minutes: 45 };
+const EMPTY: New = {
+  given_name: "",
+  family_name: "",
+  born: "",
+  sex: "unspecified",
+  phone: "",
+  email: "",
+  story: "",
+  minutes: null,
+};
 
 export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () => void }) {
   const [person, setPerson] = useState<New>(EMPTY);
+  const [isHere, setIsHere] = useState(true);
+  const me = useMe();
+  const writes = useMay("write_health");
+  const [name] = useDebouncedValue(`${person.given_name} ${person.family_name}`.trim(), 250);
+  const alike = useQuery({ ...findPeople(name), enabled: opened && name.length > 2 });
   const queries = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
-    mutationFn: () => take(api.POST("/api/people", { body: person })),
+    mutationFn: () => {
+      const minutes = isHere ? (me.data?.usual_minutes ?? 45) : null;
+      return take(api.POST("/api/people", { body: { ...person, minutes } }));
+    },
     onSuccess: (added) => {
       void refresh(queries, ["day"]);
       void refresh(queries, ["people"]);
       setPerson(EMPTY);
       onClose();
-      void navigate({ to: "/people/$personId/story", params: { personId: added.id } });
+      void navigate({
+        to: isHere && writes ? "/people/$personId/story" : "/people/$personId",
+        params: { personId: added.id },
+      });
     },
   });
   const set = (change: Partial<New>) => setPerson({ ...person, ...change });
@@ -54,6 +76,22 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
           value={person.born}
           onChange={(event) => set({ born: event.currentTarget.value })}
         />
+        {alike.data && alike.data.length > 0 && (
+          <p role="status">
+            Already here?{" "}
+            {alike.data.slice(0, 3).map((one) => (
+              <Link key={one.id} to="/people/$personId" params={{ personId: one.id }} onClick={onClose}>
+                {one.given_name} {one.family_name}, {one.age}{" "}
+              </Link>
+            ))}
+          </p>
+        )}
+        <TextInput
+          label="Telephone"
+          type="tel"
+          value={person.phone}
+          onChange={(event) => set({ phone: event.currentTarget.value })}
+        />
         <NativeSelect
           label="Figure"
           description="Which average the figure starts from"
@@ -65,16 +103,24 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
             { value: "male", label: "male" },
           ]}
         />
-        <Textarea
-          label="Story"
-          description="In their words"
-          rows={3}
-          value={person.story}
-          onChange={(event) => set({ story: event.currentTarget.value })}
+        {writes && (
+          <Textarea
+            label="Story"
+            description="In their words"
+            rows={3}
+            value={person.story}
+            onChange={(event) => set({ story: event.currentTarget.value })}
+          />
+        )}
+        <Switch
+          label="They are here now"
+          description="Otherwise book a visit afterwards"
+          checked={isHere}
+          onChange={(event) => setIsHere(event.currentTarget.checked)}
         />
         {add.isError && <Trouble error={add.error} />}
         <Button type="submit" loading={add.isPending}>
-          Take in
+          Add person
         </Button>
       </form>
     </Modal>

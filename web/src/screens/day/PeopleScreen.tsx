@@ -1,12 +1,16 @@
 /** Everybody of the practice, and the way in for an exported record. */
-import { Button, FileButton, TextInput } from "@mantine/core";
+import { Button, FileButton, Switch, TextInput } from "@mantine/core";
+import { useDebouncedValue, useDisclosure } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
+import { IconPlus } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
-import { peopleQuery, refresh } from "../../api/queries";
+import { useMay } from "../../api/practice";
+import { findPeople, refresh } from "../../api/queries";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { NewPerson } from "./NewPerson";
 import css from "./PeopleScreen.module.css";
 
 async function parse(file: File): Promise<Schema["PersonRecord"]> {
@@ -19,45 +23,59 @@ async function parse(file: File): Promise<Schema["PersonRecord"]> {
 }
 
 export function PeopleScreen() {
-  const people = useQuery(peopleQuery);
-  const [wanted, setWanted] = useState("");
+  const [q, setQ] = useState("");
+  const [archived, setArchived] = useState(false);
+  const [wanted] = useDebouncedValue(q, 120);
+  const people = useQuery(findPeople(wanted, archived));
+  const writes = useMay("write_health");
+  const books = useMay("book");
+  const [adding, add] = useDisclosure();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const takeIn = useMutation({
     mutationFn: async (file: File) => take(api.POST("/api/records", { body: await parse(file) })),
     onSuccess: (person) => {
       void refresh(queries, ["people"]);
-      notifications.show({ message: `${person.given_name} is here, with everything in the record.` });
+      notifications.show({ message: `${person.given_name} is imported, with everything in the record.` });
       void navigate({ to: "/people/$personId", params: { personId: person.id } });
     },
   });
-  const shown = people.data?.filter((person) =>
-    `${person.given_name} ${person.family_name}`.toLowerCase().includes(wanted.toLowerCase()),
-  );
   return (
     <div className={css.page}>
       <div className={css.head}>
         <h1>People</h1>
         <TextInput
           aria-label="Search people"
-          placeholder="Name"
-          value={wanted}
-          onChange={(event) => setWanted(event.currentTarget.value)}
+          placeholder="Name, telephone or email"
+          value={q}
+          onChange={(event) => setQ(event.currentTarget.value)}
         />
-        <FileButton onChange={(file) => file && takeIn.mutate(file)} accept="application/json">
-          {(props) => (
-            <Button variant="default" loading={takeIn.isPending} {...props}>
-              Take in a record
-            </Button>
-          )}
-        </FileButton>
+        <Switch label="Archived" checked={archived} onChange={(event) => setArchived(event.currentTarget.checked)} />
+        {writes && (
+          <FileButton onChange={(file) => file && takeIn.mutate(file)} accept="application/json">
+            {(props) => (
+              <Button variant="default" loading={takeIn.isPending} {...props}>
+                Import a record
+              </Button>
+            )}
+          </FileButton>
+        )}
+        {books && (
+          <Button leftSection={<IconPlus size={18} />} onClick={add.open}>
+            New person
+          </Button>
+        )}
       </div>
       {takeIn.isError && <Trouble error={takeIn.error} />}
       {people.isPending && <Waiting for="Loading people" />}
       {people.isError && <Trouble error={people.error} retry={() => void people.refetch()} />}
-      {shown?.length === 0 && <Empty>Nobody by that name. Take in a new person from the day.</Empty>}
+      {people.data?.length === 0 && (
+        <Empty>
+          {archived ? "Nobody is archived." : q ? "Nobody by that name." : "No people yet. Add the first one."}
+        </Empty>
+      )}
       <ul className={css.list}>
-        {shown?.map((person) => (
+        {people.data?.map((person) => (
           <li key={person.id}>
             <Link to="/people/$personId" params={{ personId: person.id }}>
               <strong>{person.given_name}</strong> {person.family_name}
@@ -66,6 +84,7 @@ export function PeopleScreen() {
           </li>
         ))}
       </ul>
+      <NewPerson opened={adding} onClose={add.close} />
     </div>
   );
 }

@@ -1,12 +1,19 @@
 /** The frame around one person: who, what holds for them, the stations in the order of the work. */
 import { Button } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
-import { personQuery, todayQuery } from "../../api/queries";
+import { appointmentsChanged } from "../../api/booking";
+import { api, take } from "../../api/client";
+import { useMay } from "../../api/practice";
+import { contactQuery, personQuery, todayQuery } from "../../api/queries";
 import { useDimFor } from "../../shared/dim";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
+import { dateOf } from "../../shared/words";
+import { ContactForm } from "./ContactForm";
 import css from "./PersonFrame.module.css";
+import { Visits } from "./Visits";
 
 const STATIONS = [
   ["story", "Story"],
@@ -15,11 +22,17 @@ const STATIONS = [
   ["find", "Find"],
   ["compose", "Compose"],
   ["follow", "Follow"],
-  ["take-away", "Take away"],
+  ["take-away", "Documents"],
+  ["file", "File"],
 ] as const;
 
 export function PersonFrame() {
+  const reads = useMay("read_health");
   const { personId } = useParams({ from: "/inside/people/$personId" });
+  return reads ? <Frame personId={personId} /> : <ForBooking personId={personId} />;
+}
+
+function Frame({ personId }: { personId: string }) {
   const person = useQuery(personQuery(personId));
   const today = useQuery(todayQuery(personId));
   const navigate = useNavigate();
@@ -32,12 +45,17 @@ export function PersonFrame() {
     <div className={css.frame}>
       <header className={css.head}>
         <div className={css.name}>
-          <h1>{person.data.given_name}</h1>
+          <h1>
+            <Link to="/people/$personId" params={{ personId }}>
+              {person.data.given_name}
+            </Link>
+          </h1>
           <span>
             {person.data.family_name}, {person.data.age}
           </span>
         </div>
         <LimitStrip limits={person.data.limits} />
+        {person.data.archived_at && <span>Archived on {dateOf(person.data.archived_at)}</span>}
         {visit && (
           <Button
             className={css.next}
@@ -46,6 +64,7 @@ export function PersonFrame() {
             Next: {visit.next.label}
           </Button>
         )}
+        {today.data === null && <StartNow personId={personId} />}
       </header>
       {stopped && (
         <div className={css.stopped} role="alert" data-decision={person.data.verdict.decision}>
@@ -63,6 +82,49 @@ export function PersonFrame() {
       </nav>
       <div className={css.content}>
         <Outlet />
+      </div>
+    </div>
+  );
+}
+
+/** Somebody is here without an appointment. */
+function StartNow({ personId }: { personId: string }) {
+  const queries = useQueryClient();
+  const books = useMay("book");
+  const start = useMutation({
+    mutationFn: () =>
+      take(api.POST("/api/people/{person_id}/walk-in", { params: { path: { person_id: personId } }, body: {} })),
+    onSuccess: async (visit) => {
+      await appointmentsChanged(queries, personId);
+      for (const clash of visit.clashes) notifications.show({ message: `Clash: ${clash.words}.` });
+    },
+    onError: (error) => notifications.show({ message: error.message }),
+  });
+  if (!books) return null;
+  return (
+    <Button className={css.next} loading={start.isPending} onClick={() => start.mutate()}>
+      Start a visit now
+    </Button>
+  );
+}
+
+/** A person for whoever books and sees no health record. */
+function ForBooking({ personId }: { personId: string }) {
+  const contact = useQuery(contactQuery(personId));
+  if (contact.isPending) return <Waiting for="Loading" />;
+  if (contact.isError) return <Trouble error={contact.error} retry={() => void contact.refetch()} />;
+  return (
+    <div className={css.frame}>
+      <header className={css.head}>
+        <div className={css.name}>
+          <h1>{contact.data.given_name}</h1>
+          <span>{contact.data.family_name}</span>
+        </div>
+        <StartNow personId={personId} />
+      </header>
+      <div className={css.booking}>
+        <ContactForm contact={contact.data} key={contact.data.version} />
+        <Visits personId={personId} />
       </div>
     </div>
   );

@@ -3,7 +3,7 @@ import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { api, take } from "../../api/client";
+import { ApiError, api, take } from "../../api/client";
 import { enter } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import { arrived } from "../../treatment/leave";
@@ -13,11 +13,12 @@ import css from "./SignInScreen.module.css";
 export function SignInScreen() {
   const [email, setEmail] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const { next } = useSearch({ from: "/sign-in" });
   const navigate = useNavigate();
   const queries = useQueryClient();
   const signIn = useMutation({
-    mutationFn: () => take(api.POST("/api/sign-in", { body: { email, password } })),
+    mutationFn: () => take(api.POST("/api/sign-in", { body: { email, password, code: code.trim() || null } })),
     onSuccess: async (me) => {
       arrived();
       await enter(me);
@@ -25,6 +26,9 @@ export function SignInScreen() {
       void navigate({ href: next?.startsWith("/") ? next : "/" });
     },
   });
+  const failed = signIn.error instanceof ApiError ? signIn.error.problem : undefined;
+  const [asked, setAsked] = useState(false);
+  if (failed?.code === "second_factor" && !asked) setAsked(true);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     signIn.mutate();
@@ -55,7 +59,19 @@ export function SignInScreen() {
           withAsterisk={false}
           size="md"
         />
-        {signIn.isError && <Trouble error={signIn.error} />}
+        {asked && (
+          <TextInput
+            label="Code"
+            description="From your authenticator, or a recovery code"
+            autoComplete="one-time-code"
+            data-autofocus
+            autoFocus
+            value={code}
+            onChange={(event) => setCode(event.currentTarget.value)}
+            size="md"
+          />
+        )}
+        {signIn.isError && failed?.code !== "second_factor" && <Trouble error={signIn.error} />}
         <Button type="submit" size="md" loading={signIn.isPending}>
           Sign in
         </Button>

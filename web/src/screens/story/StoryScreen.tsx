@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { personQuery, refresh, safetyQuery, screeningsQuery } from "../../api/queries";
+import { refresh, safetyQuery, screeningsQuery, storyQuery } from "../../api/queries";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { dayOf } from "../../shared/words";
 import { Ask } from "./Ask";
@@ -37,7 +37,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
     const { cleared: _, ...said } = last?.answers ?? {};
     return said;
   });
-  const person = useQuery(personQuery(personId));
+  const story = useQuery(storyQuery(personId));
   const queries = useQueryClient();
   const navigate = useNavigate();
   const keep = useMutation({
@@ -66,7 +66,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
   return (
     <div className={css.page}>
       <div className={css.questions}>
-        {person.data?.story && <p className={css.story}>{person.data.story}</p>}
+        {story.data?.at(-1) && <p className={css.story}>{story.data.at(-1)?.told}</p>}
         {groups.map((group) => (
           <fieldset key={group.group} className={css.group} data-group={group.group}>
             <legend>{group.title}</legend>

@@ -5,7 +5,6 @@ import { api, take } from "../../api/client";
 import { personQuery, todayQuery, treatmentQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
-import { Erase } from "./Erase";
 import css from "./TakeAwayScreen.module.css";
 
 /** What happened at the visit and could not be applied, before it is printed. */
@@ -71,13 +70,6 @@ export function TakeAwayScreen() {
         <a href={`/api/people/${personId}/record`} download={`${name}.acuthesis.json`}>
           Save as a file
         </a>
-      </li>
-      <li>
-        <div>
-          <h2>Erasure</h2>
-          <p>Everything that is kept of {name}, for good. That it was erased, by whom and why, stays in the audit.</p>
-        </div>
-        <Erase personId={personId} name={name} />
       </li>
     </ul>
   );

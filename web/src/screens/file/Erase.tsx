@@ -5,8 +5,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
+import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
-import css from "./TakeAwayScreen.module.css";
 
 export function Erase({ personId, name }: { personId: string; name: string }) {
   const [opened, modal] = useDisclosure();
@@ -33,11 +33,14 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
   };
   return (
     <>
-      <button type="button" className={css.erase} onClick={modal.open}>
-        Erase
-      </button>
+      <p>Erase everything that is kept of {name}, for good. That it was erased, by whom and why, stays in the audit.</p>
+      <div className={desk.buttons}>
+        <Button variant="default" onClick={modal.open}>
+          Erase the record
+        </Button>
+      </div>
       <Modal opened={opened} onClose={modal.close} title={`Erase the record of ${name}`}>
-        <form onSubmit={submit} className={css.form}>
+        <form onSubmit={submit} className={desk.form}>
           <p>Everything that is kept of {name} goes, for good. Save the record as a file first if it may be needed.</p>
           <TextInput
             label={`Type ${name} to confirm`}

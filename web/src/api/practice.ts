@@ -1,0 +1,36 @@
+/** Server state of the practice itself: who works here, its places and hours, one's own account. */
+import { queryOptions, useQuery } from "@tanstack/react-query";
+import { api, type Schema, take } from "./client";
+import { useMe } from "./queries";
+
+export type Power = Schema["Me"]["powers"][number];
+export type Role = Schema["Me"]["role"];
+
+export const roleWords: Record<Role, string> = {
+  owner: "Owner",
+  practitioner: "Practitioner",
+  helper: "Helper",
+  reader: "Reader",
+};
+export const roleMeans: Record<Role, string> = {
+  owner: "treats, and manages the practice and the people in it",
+  practitioner: "treats: health records, appointments",
+  helper: "books and moves appointments, sees no health record",
+  reader: "reads health records, changes nothing",
+};
+
+/** Whether whoever is signed in may do a thing. What they may not is not offered; the server refuses it in any case. */
+export const useMay = (power: Power) => useMe().data?.powers.includes(power) ?? false;
+
+export const practiceQuery = queryOptions({
+  queryKey: ["practice"],
+  queryFn: () => take(api.GET("/api/practice")),
+  staleTime: 60_000,
+});
+export const usePractice = () => useQuery(practiceQuery);
+
+export const staffQuery = queryOptions({ queryKey: ["staff"], queryFn: () => take(api.GET("/api/staff")) });
+export const sessionsQuery = queryOptions({
+  queryKey: ["me", "sessions"],
+  queryFn: () => take(api.GET("/api/me/sessions")),
+});
