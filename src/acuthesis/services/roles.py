@@ -15,7 +15,7 @@ POWERS: dict[Role, frozenset[Power]] = {
 }
 REFUSED: dict[Power, str] = {
     "read_health": "Your role does not include health records. An owner of the practice can change it.",
-    "write_health": "Your role reads records and does not change them. An owner of the practice can change it.",
+    "write_health": "Your role does not change health records. An owner of the practice can change it.",
     "book": "Your role does not include appointments. An owner of the practice can change it.",
     "manage": "Only an owner of the practice can do this.",
 }
