@@ -8,7 +8,7 @@ import { useMay } from "../api/practice";
 import { useMe } from "../api/queries";
 import { leave } from "../treatment/leave";
 import { Anything, openAnything } from "./Anything";
-import { useDim } from "./dim";
+import { useDim, useDimByDefault } from "./dim";
 import { KeyList } from "./KeyList";
 import { useKeys } from "./keys";
 import css from "./Shell.module.css";
@@ -17,6 +17,7 @@ export function Shell() {
   const me = useMe();
   const fetching = useIsFetching() + useIsMutating();
   const { dim, toggle } = useDim();
+  useDimByDefault(me.data?.theme);
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [keysShown, keys] = useDisclosure();

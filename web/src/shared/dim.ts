@@ -11,6 +11,16 @@ export function useDim() {
   };
 }
 
+/** Begin as a practitioner wants it by default, once they are known; the hand may switch at any time. */
+export function useDimByDefault(theme: "auto" | "light" | "dim" | undefined) {
+  const { setColorScheme } = useMantineColorScheme();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the default itself decides, and only when it is new
+  useEffect(() => {
+    if (theme === "dim") setColorScheme("dark");
+    else if (theme === "light") setColorScheme("light");
+  }, [theme]);
+}
+
 /** Go dim while a person who cannot bear light is on the screen, and back afterwards. */
 export function useDimFor(sensitive: boolean | undefined) {
   const { colorScheme, setColorScheme } = useMantineColorScheme();

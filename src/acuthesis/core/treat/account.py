@@ -11,8 +11,8 @@ from acuthesis.core.treat.session import Session, StopRecord
 from acuthesis.core.words import POSITION_WORDS, short_id
 
 Outcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
-# A stop counts as played as planned within a tenth of its time. Source: how exactly a hand follows a clock.
-AS_PLANNED = 0.1
+# A stop counts as played as planned within a tenth of its time, or ten seconds. Source: how exactly hands follow a clock.
+AS_PLANNED, AS_PLANNED_S = 0.1, 10.0
 
 
 class StopAccount(BaseModel):
@@ -94,10 +94,10 @@ def _outcome(stop: Stop, record: StopRecord | None) -> tuple[Outcome, str]:
         return ("left", "left before it began") if record and record.left else ("not_reached", "not reached")
     if record.left:
         return "left", _why_left(record)
-    off = (record.active_s - stop.duration_s) / stop.duration_s if stop.duration_s else 0.0
-    if off < -AS_PLANNED:
-        return "shortened", "shorter than planned"
-    return ("extended", "longer than planned") if off > AS_PLANNED else ("done", "")
+    off = record.active_s - stop.duration_s
+    if abs(off) <= max(AS_PLANNED * stop.duration_s, AS_PLANNED_S):
+        return "done", ""
+    return ("shortened", "shorter than planned") if off < 0 else ("extended", "longer than planned")
 
 
 def _why_left(record: StopRecord) -> str:

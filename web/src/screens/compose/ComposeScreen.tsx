@@ -4,7 +4,15 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
-import { catalogueQuery, complaintsQuery, figureQuery, placeQuery, STANDING, todayQuery } from "../../api/queries";
+import {
+  catalogueQuery,
+  complaintsQuery,
+  figureQuery,
+  placeQuery,
+  STANDING,
+  todayQuery,
+  useMe,
+} from "../../api/queries";
 import { askWhatIsHere, type Here, HerePanel } from "../../body/HerePanel";
 import { Overview } from "../../score/Overview";
 import { ScoreView } from "../../score/ScoreView";
@@ -23,7 +31,7 @@ import { StopEditor } from "./StopEditor";
 import { useScore, type Wish } from "./useScore";
 import { WhatIf } from "./WhatIf";
 import { WishBar } from "./WishBar";
-import { firstWish } from "./wish";
+import { beginsWith, firstWish, ownFirst } from "./wish";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
 /** From here on a score is looked at through a window, with the whole of it in a strip below. */
@@ -43,7 +51,7 @@ export function ComposeScreen() {
   if (!today.data) {
     return (
       <div className={css.alone}>
-        <Empty>There is no visit today, so there is nothing to compose for.</Empty>
+        <Empty>No visit today. Start one now, above, or book one on the overview.</Empty>
       </div>
     );
   }
@@ -66,7 +74,10 @@ function Composer({ personId, today, complaints, catalogue }: Props) {
   const figure = useQuery(figureQuery(personId));
   const navigate = useNavigate();
   const made = score.visit.data?.score;
-  const [wish, setWish] = useState<Wish>(() => firstWish(complaints, today.minutes, "channel_acupressure"));
+  const own = useMe().data?.schools ?? [];
+  const [wish, setWish] = useState<Wish>(() =>
+    firstWish(complaints, today.minutes, beginsWith(own, catalogue.schools)),
+  );
   const [chosen, setChosen] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
   const [asking, setAsking] = useState(false);
@@ -125,7 +136,7 @@ function Composer({ personId, today, complaints, catalogue }: Props) {
             Add a complaint first
           </Link>
         )}
-        <WishBar complaints={complaints} schools={catalogue.schools} wish={wish} onWish={setWish} />
+        <WishBar complaints={complaints} schools={ownFirst(own, catalogue.schools)} wish={wish} onWish={setWish} />
         <Button
           disabled={wish.complaint_ids.length === 0}
           loading={score.compose.isPending}

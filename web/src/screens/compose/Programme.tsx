@@ -1,12 +1,56 @@
 /** A programme of several visits from this one on, with sets that alternate, and the home sets in between. */
-import { Modal } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
-import { api, take } from "../../api/client";
+import { Button, Modal } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { appointmentsChanged } from "../../api/booking";
+import { api, type Schema, take } from "../../api/client";
+import { visitQuery } from "../../api/queries";
 import { isPressed } from "../../score/shapes";
 import { Trouble, Waiting } from "../../shared/parts";
-import { minutesAndSeconds, shortId } from "../../shared/words";
+import { isoDay, minutesAndSeconds, shortId } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import type { Wish } from "./useScore";
+
+/** The visits after this one, planned: each due on its day, with what it is for; booked one by one, or from the day. */
+function PlanSeries({ visitId, plan, minutes }: { visitId: string; plan: Schema["Programme"]; minutes: number }) {
+  const queries = useQueryClient();
+  const visit = useQuery(visitQuery(visitId));
+  const personId = visit.data?.person_id;
+  const save = useMutation({
+    mutationFn: () => {
+      const first = isoDay(new Date(visit.data?.starts_at ?? Date.now()));
+      const coming = plan.visits.slice(1);
+      const visits = coming.map((one) => ({
+        after_days: one.day,
+        purpose: `visit ${one.number}, set ${one.set}${one.day === plan.judge_on_day ? ", judge the plan" : ""}`,
+      }));
+      const path = { person_id: personId ?? "" };
+      return take(api.POST("/api/people/{person_id}/series", { params: { path }, body: { first, minutes, visits } }));
+    },
+    onSuccess: async () => {
+      if (personId) await appointmentsChanged(queries, personId);
+    },
+  });
+  const coming = plan.visits.length - 1;
+  if (!personId || coming < 1) return null;
+  return (
+    <div className={css.plan}>
+      <Button loading={save.isPending} disabled={save.isSuccess} onClick={() => save.mutate()}>
+        Plan these {coming} visits
+      </Button>
+      {save.isSuccess && (
+        <span role="status">
+          Planned. Book them under{" "}
+          <Link to="/people/$personId" params={{ personId }}>
+            visits
+          </Link>
+          , or from the day when they fall due.
+        </span>
+      )}
+      {save.isError && <Trouble error={save.error} />}
+    </div>
+  );
+}
 
 type Props = { visitId: string; wish: Wish; onClose: () => void };
 
@@ -29,6 +73,7 @@ export function Programme({ visitId, wish, onClose }: Props) {
       {plan.data && (
         <>
           <p>{plan.data.words}</p>
+          <PlanSeries visitId={visitId} plan={plan.data} minutes={wish.minutes} />
           <table className={css.visits}>
             <thead>
               <tr>

@@ -19,6 +19,16 @@ export const firstWish = (complaints: Schema["ComplaintOut"][], minutes: number,
   seed: 0,
 });
 
+/** The school a practitioner begins with: the first of theirs, in the order of the catalogue. */
+export const beginsWith = (own: readonly string[], schools: readonly Schema["SchoolPage"][]): string =>
+  (own.length > 0 ? ownFirst(own, schools)[0]?.school.id : undefined) ?? "channel_acupressure";
+
+/** Schools with the practitioner's own before the others. */
+export const ownFirst = (own: readonly string[], schools: readonly Schema["SchoolPage"][]) => [
+  ...schools.filter((one) => own.includes(one.school.id)),
+  ...schools.filter((one) => !own.includes(one.school.id)),
+];
+
 export const toggled = <T>(list: T[], one: T): T[] =>
   list.includes(one) ? list.filter((other) => other !== one) : [...list, one];
 

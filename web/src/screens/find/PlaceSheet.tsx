@@ -3,6 +3,7 @@ import { Button, HoverCard } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schema } from "../../api/client";
 import { safetyQuery, useMe } from "../../api/queries";
+import { useShownNames } from "../../shared/languages";
 import { Figure } from "../../shared/parts";
 import { shortId } from "../../shared/words";
 import { FeltIt } from "./FeltIt";
@@ -27,15 +28,17 @@ type Props = {
 
 export function PlaceSheet(props: Props) {
   const { located, personId } = props;
+  const shown = useShownNames();
   return (
     <div className={css.sheet}>
       <header>
         <h2>
-          {shortId(located.point)} <span lang="zh-Hant">{located.characters}</span>
+          {shortId(located.point)} {shown("characters") && <span lang="zh-Hant">{located.characters}</span>}
         </h2>
         <p className={css.romanised}>
-          {located.romanised && `${located.romanised} · `}
-          {located.name} · {located.region}
+          {[shown("romanised") && located.romanised, shown("english") && located.name, located.region]
+            .filter(Boolean)
+            .join(" · ")}
         </p>
       </header>
       {located.refused && <p className={css.refused}>Left out: {located.refused.text}</p>}

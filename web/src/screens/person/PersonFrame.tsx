@@ -6,7 +6,7 @@ import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { appointmentsChanged } from "../../api/booking";
 import { api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
-import { contactQuery, personQuery, todayQuery } from "../../api/queries";
+import { contactQuery, personQuery, todayQuery, useMe } from "../../api/queries";
 import { useDimFor } from "../../shared/dim";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
@@ -35,6 +35,7 @@ export function PersonFrame() {
 function Frame({ personId }: { personId: string }) {
   const person = useQuery(personQuery(personId));
   const today = useQuery(todayQuery(personId));
+  const me = useMe();
   const navigate = useNavigate();
   useDimFor(person.data?.light_sensitive);
   if (person.isPending) return <Waiting for="Loading" />;
@@ -71,6 +72,7 @@ function Frame({ personId }: { personId: string }) {
           {person.data.verdict.reasons.map((reason) => (
             <p key={reason.rule}>{reason.text}</p>
           ))}
+          {me.data?.emergency && <p>{me.data.emergency}</p>}
         </div>
       )}
       <nav className={css.stations} aria-label="Stations">

@@ -2,6 +2,7 @@
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import type { ApiError, Schema } from "../../api/client";
+import { useMe } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
 import { LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
@@ -118,12 +119,14 @@ export function feltOf(session: Session) {
 
 export function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
   const { person, unsent, away } = treatment;
+  const me = useMe();
   if (!person || !session.score) return null;
   const sore = Object.values(session.records).filter((record) => record.soreness.length > 0);
   return (
     <main className={css.begin}>
       <h1>{session.status === "finished" ? "Done" : "Stopped"}</h1>
       <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
+      {session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
       <ScoreView score={session.score} felt={feltOf(session)} />
       <p>
         {sore.length} places were rated; {Object.values(session.records).filter((record) => record.left).length} left

@@ -1,5 +1,6 @@
 /** Every stop: planned against done, in time and level, with soreness first and last and what was seen. */
 import type { Schema } from "../../api/client";
+import { isPressed } from "../../score/shapes";
 import desk from "../../shared/desk.module.css";
 import { SoreRing } from "../../shared/parts";
 import { minutesAndSeconds, type Side, sideWords } from "../../shared/words";
@@ -23,7 +24,7 @@ export function StopTable({ stops, begun }: { stops: readonly Stop[]; begun: boo
         {stops.map((stop) => (
           <tr key={stop.key} data-outcome={begun ? stop.outcome : undefined} className={css.stop}>
             <td>
-              {stop.name} <span className={desk.small}>{sideWords[stop.side as Side]}</span>
+              {stop.name} {isPressed(stop) && <span className={desk.small}>{sideWords[stop.side as Side]}</span>}
             </td>
             <td className={desk.figures}>
               {minutesAndSeconds(stop.planned_s)}

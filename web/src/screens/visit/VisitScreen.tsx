@@ -45,7 +45,7 @@ function Page({ record }: { record: VisitRecord }) {
       <div className={desk.head}>
         <div>
           <h1>
-            <Link to="/people/$personId" params={{ personId: one.person_id }}>
+            <Link className={css.name} to="/people/$personId" params={{ personId: one.person_id }}>
               {one.given_name} {one.family_name}
             </Link>
           </h1>
