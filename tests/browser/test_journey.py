@@ -18,7 +18,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_label("Born").fill("1988-03-14")
     page.get_by_label("Figure").select_option("female")
     page.get_by_label("Story").fill("Paints the flats; neck and head ache after long days.")
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Add person").click()
 
     # 3. Screening: an emergency stops with reasons, then the true answers become limits.
     expect(page.get_by_role("heading", name=NAME)).to_be_visible()
@@ -160,7 +160,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page.get_by_role("table")).to_contain_text("6→4")
 
     # 10. Take away: papers, and the record out and refused the second time.
-    page.get_by_role("link", name="Take away").click()
+    page.get_by_role("link", name="Documents").click()
     for name in ("The visit", "For home"):
         link = page.get_by_role("listitem").filter(has_text=name).get_by_role("link")
         answer = page.request.get(f"{server.url}{link.get_attribute('href')}")

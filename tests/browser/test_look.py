@@ -12,7 +12,7 @@ AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 # View → (whose, address, what tells that it is there, whether the body is drawn in it).
 VIEWS = {
     "day": (None, "/", "The prop van", False),
-    "people": (None, "/people", "Take in a record", False),
+    "people": (None, "/people", "Import a record", False),
     "audit": (None, "/audit", "Whose record", False),
     "safety": (None, "/safety", "Levels of pressure", False),
     "catalogue": (None, "/catalogue", "Stop and refer", False),

@@ -13,7 +13,7 @@ def person(at_work):
     page.get_by_role("button", name="New person").click()
     page.get_by_label("First name").fill("Linden")
     page.get_by_label("Born").fill("1979-05-02")
-    page.get_by_role("button", name="Take in").click()
+    page.get_by_role("button", name="Add person").click()
     page.get_by_role("checkbox", name="New numbness or weakness").check()
     page.get_by_role("button", name="Keep the answers").click()
     expect(page.get_by_role("alert")).to_contain_text("New numbness")

@@ -254,8 +254,8 @@ def test_the_audit_is_read_by_person_and_day(at_work):
 def test_a_record_is_erased_by_its_name(at_work):
     page = at_work.page
     person = at_work.takes_in("Erased")
-    at_work.goes(f"/people/{person.id}/take-away")
-    page.get_by_role("button", name="Erase", exact=True).click()
+    at_work.goes(f"/people/{person.id}/file")
+    page.get_by_role("button", name="Erase the record").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Reason").fill("Asked for it")
     expect(dialog.get_by_role("button", name="Erase for good")).to_be_disabled()

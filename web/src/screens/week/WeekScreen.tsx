@@ -1,7 +1,7 @@
 /** A week on one screen: appointments are dragged, or moved with the arrow keys; an empty hour books one. */
 import "@mantine/dates/styles.layer.css";
 import "@mantine/schedule/styles.layer.css";
-import { Button, NativeSelect } from "@mantine/core";
+import { Button, NativeSelect, UnstyledButton } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { type ScheduleEventData, WeekView } from "@mantine/schedule";
 import { IconChevronLeft, IconChevronRight, IconPlus } from "@tabler/icons-react";
@@ -208,7 +208,7 @@ type EventProps = React.ComponentPropsWithoutRef<"button"> & {
 /** An appointment in the week: its time, its person; arrow keys move it by a quarter of an hour or a day. */
 function EventButton({ one, zone, onMove, children: _, ...props }: EventProps) {
   const button = useRef<HTMLButtonElement>(null);
-  if (!one) return <button {...props} />;
+  if (!one) return <UnstyledButton {...props} />;
   const onKeyDown = (event: KeyboardEvent) => {
     const by = { ArrowUp: -STEP_MIN, ArrowDown: STEP_MIN }[event.key];
     const days = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
@@ -224,7 +224,7 @@ function EventButton({ one, zone, onMove, children: _, ...props }: EventProps) {
     onMove(one, new Date(at.getTime() + (by ?? 0) * 60_000).toISOString());
   };
   return (
-    <button
+    <UnstyledButton
       {...props}
       ref={button}
       data-appointment={one.visit_id}
@@ -246,6 +246,6 @@ function EventButton({ one, zone, onMove, children: _, ...props }: EventProps) {
         {one.clashes.length > 0 && " · clash"}
         {one.attendance === "expected" && one.purpose && ` · ${one.purpose}`}
       </small>
-    </button>
+    </UnstyledButton>
   );
 }
