@@ -26,7 +26,7 @@ def event(kind, minutes, **more):
 def treated(ode):
     """Somebody whose treatment is over: one stop played, one sore and left, the others not reached."""
     person = Newcomer(ode)
-    complaint = person.complain("knee_pain", side="left", act="stairs down")
+    complaint = person.complain("knee_pain", side="left", acts=["stairs down"])
     person.screen()
     person.rate(complaint, 7)
     score = person.compose(complaint, minutes=20).json()

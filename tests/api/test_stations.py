@@ -46,7 +46,7 @@ def test_a_first_visit_goes_from_step_to_step(newcomer):
     assert step() == "screening"
     assert newcomer.screen().status_code == 201
     assert step() == "complaints"
-    complaint = newcomer.complain(side="left", act="reading")
+    complaint = newcomer.complain("migraine", side="left", acts=["reading"])
     assert step() == "rate_before"
     newcomer.rate(complaint, 7)
     assert step() == "measures"
@@ -93,9 +93,9 @@ def test_measures_are_checked_added_and_versioned(newcomer):
 def test_a_second_window_does_not_overwrite_the_first(newcomer, ode):
     seen = newcomer.version
     change = lambda **what: ode.patch(f"/api/people/{newcomer.id}", json={"version": seen, **what})  # noqa: E731
-    assert change(story="first window").status_code == 200
-    problem(change(story="second window"), 409, "changed in another window")
-    assert newcomer.get().json()["story"] == "first window"
+    assert change(breaths_per_minute=12).status_code == 200
+    problem(change(breaths_per_minute=14), 409, "changed in another window")
+    assert newcomer.get().json()["breaths_per_minute"] == 12
     complaint = newcomer.complain()
     newcomer.screen()
     stops = newcomer.compose(complaint).json()["score"]["stops"]

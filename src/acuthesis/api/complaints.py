@@ -1,27 +1,37 @@
-"""Complaints and their ratings."""
+"""Complaints: heard, taken up with their questions, asked again, rated with their acts; their episodes."""
 
 import uuid
+from collections import Counter
+from collections.abc import Sequence
 from datetime import date, datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter
-from pydantic import BaseModel, ConfigDict, Field
+from fastapi import APIRouter, Query
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.text import Day, LineOrNone
+from acuthesis.api.text import Day, Line, LineOrNone
+from acuthesis.core.compose.asked import MOST_ACTS, Answers, changed
 from acuthesis.core.compose.knowledge import ComplaintKind
-from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.compose.said import Heard, can_be_one_sided, heard, regions
+from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.change import Change
+from acuthesis.core.follow.told import MOST as MOST_TOLD
+from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.safety.rules import StopSide
+from acuthesis.core.safety.screening import questions as all_questions
+from acuthesis.services import complaints as service
 from acuthesis.services.clock import now
+from acuthesis.services.complaints import Confirmed, Episode
 from acuthesis.services.day import judged
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.services.write_up import require_open
+from acuthesis.store import complaints as asked
 from acuthesis.store import people as store
 from acuthesis.store import visits
-from acuthesis.store.model import ComplaintRow, RatingRow
+from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ComplaintRow, EpisodeRow, RatingRow
 from acuthesis.store.people import RatingRead
 
 router = APIRouter(route_class=StrictRoute, tags=["complaints"])
@@ -38,30 +48,181 @@ class RatingOut(BaseModel):
     rated_at: datetime
 
 
+class ActOut(BaseModel):
+    """Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible)."""
+
+    id: uuid.UUID
+    words: str
+    ratings: list[RatingOut]
+
+
+class AskedOut(BaseModel):
+    """Answers about a complaint as they were given on a day, and what was different from the time before."""
+
+    answers: Answers
+    asked_at: datetime
+    changed: dict[str, tuple[str, str]]
+
+
+class ConfirmedOut(BaseModel):
+    """A doctor's look that a complaint calls for; `stale` where it is too long ago to rely on."""
+
+    by: str
+    seen_on: date
+    stale: bool
+
+
 class ComplaintOut(BaseModel):
-    """A complaint with its ratings and what they say."""
+    """A complaint with its ratings and what they say, its acts, and what was answered about it, newest first."""
 
     id: uuid.UUID
     version: int
     kind: str
     name: str
+    one_sided: bool
     side: StopSide
     act: str
+    acts: list[ActOut]
     since: date | None
     closed_on: date | None
     ratings: list[RatingOut]
     change: Change
+    asked: list[AskedOut]
+    checked: str
+    confirmed: ConfirmedOut | None
+    episodes: int
+
+
+class ConfirmedIn(BaseModel):
+    """Who has looked, and when."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    by: Line
+    seen_on: Day
 
 
 class NewComplaint(BaseModel):
-    """A new complaint: which, where, what it hinders, since when."""
+    """A new complaint: which, where, what it hinders, since when, and what is answered about it.
+
+    `red_flags`: answers to those that it asks; one with yes goes into the screening.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     kind: str = Field(max_length=60)
     side: StopSide = "both"
-    act: LineOrNone = ""
+    acts: Annotated[list[Line], Field(max_length=MOST_ACTS)] = []
     since: Day | None = None
+    answers: Answers = Answers()
+    confirmed: ConfirmedIn | None = None
+    red_flags: Annotated[dict[str, bool], Field(max_length=20)] = {}
+
+
+class ComplaintChange(BaseModel):
+    """Changes to a complaint; `version` is the one that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    side: StopSide | None = None
+    acts: Annotated[list[Line], Field(max_length=MOST_ACTS)] | None = None
+    since: Day | None = None
+    closed: bool | None = None
+
+
+class AskedAgain(BaseModel):
+    """New answers, and the doctor's look where it was asked about again."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    answers: Answers
+    confirmed: ConfirmedIn | None = None
+
+
+class Question(BaseModel):
+    """A red flag that a complaint asks, by the id of the screening's question."""
+
+    id: str
+    text: str
+
+
+class ToAsk(BaseModel):
+    """What a complaint is asked when it is taken up."""
+
+    id: str
+    name: str
+    one_sided: bool
+    checked: str
+    questions: list[str]
+    red_flags: list[Question]
+    acts: list[str]
+    measure: str
+
+
+class EpisodeIn(BaseModel):
+    """An episode: when it began and ended, or that it goes on; how strong; what set it off, what helped.
+
+    `day_only`: the day was told and not the hour. `day_said` false: only the time that it lies in was told.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    started_at: AwareDatetime
+    ended_at: AwareDatetime | None = None
+    goes_on: bool = False
+    day_only: bool = False
+    day_said: bool = True
+    strength: Annotated[int, Field(ge=0, le=10)] | None = None
+    trigger: LineOrNone = ""
+    helped: LineOrNone = ""
+    medicine: LineOrNone = ""
+
+    def told(self) -> Episode:
+        """The episode as the use case takes it."""
+        return Episode(**self.model_dump())
+
+
+class EpisodeOut(BaseModel):
+    """An episode as kept."""
+
+    id: uuid.UUID
+    version: int
+    started_at: datetime
+    ended_at: datetime | None
+    goes_on: bool
+    day_only: bool
+    day_said: bool
+    strength: int | None
+    trigger: str
+    helped: str
+    medicine: str
+
+
+class NewEpisodes(BaseModel):
+    """Episodes to keep: all of them or none."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    episodes: Annotated[list[EpisodeIn], Field(min_length=1, max_length=MOST_TOLD)]
+
+
+class EpisodeChange(BaseModel):
+    """A changed episode, or that it was noted by mistake; `version` is the one that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    episode: EpisodeIn | None = None
+    dropped: bool = False
+
+
+class Sentence(BaseModel):
+    """Episodes in a sentence, as people tell them."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: LineOrNone
 
 
 class NewRating(BaseModel):
@@ -76,32 +237,71 @@ class NewRating(BaseModel):
 
 
 def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
-    """A person's complaints as the API gives them, with their ratings and what these say."""
-    return [_out(here, row, known.ratings_of[row.id]) for row in known.complaints]
+    """A person's complaints as the API gives them: ratings and what these say, acts, answers."""
+    return _shown(here, known, known.complaints)
 
 
-def _out(here: Here, row: ComplaintRow, ratings: list[RatingRead]) -> ComplaintOut:
-    name = here.knowledge.name_of(row.kind)
-    return ComplaintOut(
-        id=row.id,
-        version=row.version,
-        kind=row.kind,
-        name=name,
-        side=row.side,
-        act=row.act,
-        since=row.since,
-        closed_on=row.closed_on,
-        ratings=[
-            RatingOut(id=r.id, visit_id=r.visit_id, moment=r.moment, value=r.value, rated_at=r.rated_at)
-            for r in ratings
-        ],
-        change=judged(here, ratings, name),
-    )
+def _shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[ComplaintOut]:
+    ids = [row.id for row in rows]
+    answers, noted = asked.answers(here.session, ids), asked.confirmations(here.session, ids)
+    acts = service.by_complaint(asked.act_ratings(here.session, ids))
+    counted = Counter(one.complaint_id for one in asked.episodes(here.session, ids))
+    found = []
+    for row in rows:
+        kind = here.knowledge.complaints.get(row.kind)
+        ratings = known.ratings_of[row.id]
+        name = here.knowledge.name_of(row.kind)
+        by_act = acts.get(row.id, [])
+        confirmed = noted.get(row.id)
+        found.append(
+            ComplaintOut(
+                id=row.id,
+                version=row.version,
+                kind=row.kind,
+                name=name,
+                one_sided=kind is not None and can_be_one_sided(kind),
+                side=row.side,
+                act=row.act,
+                acts=[
+                    ActOut(
+                        id=act["id"],
+                        words=act["words"],
+                        ratings=[_rating(one) for one in by_act if str(one.act_id) == act["id"]],
+                    )
+                    for act in row.acts
+                ],
+                since=row.since,
+                closed_on=row.closed_on,
+                ratings=[_rating(one) for one in ratings],
+                change=judged(here, ratings, name),
+                asked=_asked(answers.get(row.id, [])),
+                checked=kind.checked if kind else "",
+                confirmed=confirmed
+                and ConfirmedOut(
+                    by=confirmed.by, seen_on=confirmed.seen_on, stale=service.is_stale(confirmed, here.today)
+                ),
+                episodes=counted[row.id],
+            )
+        )
+    return found
+
+
+def _rating(row: RatingRead | ActRatingRow) -> RatingOut:
+    return RatingOut(id=row.id, visit_id=row.visit_id, moment=row.moment, value=row.value, rated_at=row.rated_at)
+
+
+def _asked(rows: Sequence[ComplaintAnswersRow]) -> list[AskedOut]:
+    read = [Answers.model_validate(row.answers) for row in rows]
+    before = [*read[1:], None][: len(read)]
+    return [
+        AskedOut(answers=now, asked_at=row.asked_at, changed=changed(old, now) if old is not None else {})
+        for row, now, old in zip(rows, read, before, strict=True)
+    ]
 
 
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
     here.forget(row.person_id)
-    return _out(here, row, here.person(row.person_id).ratings_of[row.id])
+    return _shown(here, here.person(row.person_id), [row])[0]
 
 
 @router.get("/complaint-kinds")
@@ -110,34 +310,102 @@ def list_kinds(here: SignedIn) -> list[ComplaintKind]:
     return list(here.knowledge.complaints.values())
 
 
+@router.get("/complaint-kinds/heard")
+def hear(
+    here: SignedIn,
+    text: Annotated[str, Query(max_length=200)] = "",
+    where: Annotated[list[str] | None, Query(max_length=20)] = None,
+) -> Heard:
+    """The complaints that fit what somebody says and where they point, the best first, with why."""
+    for region in where or ():
+        if region not in regions():
+            raise UnknownId(f"there is no region '{region}'; there are {', '.join(regions())}", where="where")
+    return heard(text, where or (), here.knowledge.complaints)
+
+
+@router.get("/complaint-kinds/{kind}")
+def read_kind(kind: str, here: SignedIn) -> ToAsk:
+    """What a complaint is asked when it is taken up."""
+    found = here.knowledge.complaint(kind)
+    flags = all_questions()
+    return ToAsk(
+        id=found.id,
+        name=found.name,
+        one_sided=can_be_one_sided(found),
+        checked=found.checked,
+        questions=list(found.ask),
+        red_flags=[Question(id=flag, text=flags[flag].ask) for flag in found.red_flags if flag in flags],
+        acts=list(found.acts),
+        measure=found.measure,
+    )
+
+
 @router.get("/people/{person_id}/complaints")
 def list_complaints(person_id: uuid.UUID, here: SignedIn) -> list[ComplaintOut]:
-    """A person's complaints with their ratings."""
+    """A person's complaints with their ratings, acts and answers."""
     return complaints_out(here, here.person(person_id, "complaints"))
 
 
 @router.post("/people/{person_id}/complaints", status_code=201)
 def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> ComplaintOut:
-    """Add a complaint."""
-    person = here.person(person_id).row
-    here.knowledge.complaint(new.kind)
-    if new.since is not None and new.since > here.today:
-        raise OutOfRange(f"{new.since} has not come yet", where="since")
-    row = ComplaintRow(
-        id=uuid.uuid4(),
-        practice_id=here.practice_id,
-        person_id=person.id,
-        version=1,
-        kind=new.kind,
-        side=new.side,
-        act=new.act,
-        since=new.since,
-        created_at=now(),
+    """Take a complaint up. A red flag that is answered with yes goes into the screening, where it stops the work."""
+    confirmed = Confirmed(by=new.confirmed.by, seen_on=new.confirmed.seen_on) if new.confirmed else None
+    row = service.take_up(
+        here, person_id, new.kind, new.side, new.acts, new.since, new.answers, confirmed, new.red_flags
     )
-    here.session.add(row)
-    here.audit(person.id, "complaint added")
-    here.session.flush()
     return _one(here, row)
+
+
+@router.patch("/complaints/{complaint_id}")
+def change_complaint(complaint_id: uuid.UUID, change: ComplaintChange, here: SignedIn) -> ComplaintOut:
+    """Change a complaint, close it, or open it again. An act that keeps its words keeps its ratings."""
+    row = service.change(here, complaint_id, change.version, change.side, change.acts, change.since, change.closed)
+    return _one(here, row)
+
+
+@router.post("/complaints/{complaint_id}/answers", status_code=201)
+def ask_again(complaint_id: uuid.UUID, told: AskedAgain, here: SignedIn) -> ComplaintOut:
+    """Keep new answers; those of before stay beside them."""
+    confirmed = Confirmed(by=told.confirmed.by, seen_on=told.confirmed.seen_on) if told.confirmed else None
+    return _one(here, service.ask_again(here, complaint_id, told.answers, confirmed))
+
+
+@router.post("/complaints/{complaint_id}/acts/{act_id}/ratings", status_code=201)
+def rate_act(complaint_id: uuid.UUID, act_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
+    """Keep a rating of an act."""
+    row = service.rate_act(here, complaint_id, act_id, new.id, new.value, new.moment, new.visit_id)
+    return _one(here, row)
+
+
+@router.get("/complaints/{complaint_id}/episodes")
+def list_episodes(complaint_id: uuid.UUID, here: SignedIn) -> list[EpisodeOut]:
+    """Episodes of a complaint, in order of time."""
+    row = store.complaint(here.session, complaint_id)
+    here.reads(row.person_id, "episodes")
+    return [_episode(one) for one in asked.episodes(here.session, [row.id])]
+
+
+@router.post("/episodes/read")
+def read_sentence(told: Sentence, here: SignedIn) -> list[ToldEpisode]:
+    """Episodes out of a sentence such as "three last week, the worst on Thursday"; nothing is kept yet."""
+    return episodes_told(told.text, here.today)
+
+
+@router.post("/complaints/{complaint_id}/episodes", status_code=201)
+def add_episodes(complaint_id: uuid.UUID, new: NewEpisodes, here: SignedIn) -> list[EpisodeOut]:
+    """Keep episodes, one or many."""
+    return [_episode(row) for row in service.add_episodes(here, complaint_id, [one.told() for one in new.episodes])]
+
+
+@router.patch("/episodes/{episode_id}")
+def change_episode(episode_id: uuid.UUID, change: EpisodeChange, here: SignedIn) -> EpisodeOut:
+    """Change an episode, such as when it ended, or drop one that was noted by mistake."""
+    told = change.episode.told() if change.episode else None
+    return _episode(service.change_episode(here, episode_id, change.version, told, change.dropped))
+
+
+def _episode(row: EpisodeRow) -> EpisodeOut:
+    return EpisodeOut(**{name: getattr(row, name) for name in EpisodeOut.model_fields})
 
 
 @router.post("/complaints/{complaint_id}/ratings", status_code=201)

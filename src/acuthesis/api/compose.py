@@ -33,6 +33,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.complaints import require_confirmed
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.store import compose as kept
@@ -163,13 +164,15 @@ def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
 def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
     """A wish as the core's request: complaints as they are rated now, and what helped at earlier visits."""
     known = here.person(row.person_id)
-    complaints = []
+    complaints, taken = [], []
     for complaint_id in dict.fromkeys(wish.complaint_ids):
         complaint = store.complaint(here.session, complaint_id)
         if complaint.person_id != row.person_id:
             raise CoreError("this complaint is another person's", where="complaint_ids")
+        taken.append(complaint)
         course = [r.value for r in known.ratings if r.complaint_id == complaint_id and r.moment != "after"]
         complaints.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))
+    require_confirmed(here, taken)
     joined: dict[str, ComplaintNow] = {}
     for one in complaints:  # the same complaint on two sides is one on both
         before = joined.get(one.id)

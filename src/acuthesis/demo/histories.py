@@ -242,7 +242,7 @@ class _Grower:
                 version=1,
                 kind=trouble.kind,
                 side=trouble.side,
-                act=trouble.act,
+                acts=[{"id": str(event_id(self.more)), "words": trouble.act}] if trouble.act else [],
                 since=(self.now - timedelta(weeks=trouble.weeks)).date(),
                 created_at=began,
                 **self.home,

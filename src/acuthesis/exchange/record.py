@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validato
 
 from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
+from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score import Score, check_score
@@ -138,16 +139,81 @@ class ThresholdPart(_Part):
     taken_at: AwareDatetime
 
 
+class ActPart(_Part):
+    """Something that a complaint stops the person doing."""
+
+    id: uuid.UUID
+    words: str = Field(min_length=1, max_length=120)
+
+
 class ComplaintPart(_Part):
     """One complaint."""
 
     id: uuid.UUID
     kind: str
     side: StopSide
-    act: str = Field("", max_length=120)
+    act: str = Field("", max_length=120, description="of earlier versions, which had one; now see `acts`")
+    acts: list[ActPart] = Field([], max_length=MOST_ACTS)
     since: date | None
     closed_on: date | None
     created_at: AwareDatetime
+
+
+class AnswersPart(_Part):
+    """What was answered about a complaint, once."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    answers: Answers
+    asked_by: uuid.UUID
+    asked_at: AwareDatetime
+
+
+class ConfirmationPart(_Part):
+    """That a doctor has looked at what a complaint calls for."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    by: str = Field(min_length=1, max_length=120)
+    seen_on: date
+    recorded_by: uuid.UUID
+    recorded_at: AwareDatetime
+
+
+class ActRatingPart(_Part):
+    """One rating of an act."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    act_id: uuid.UUID
+    visit_id: uuid.UUID | None
+    moment: Literal["before", "after", "home"]
+    value: int = Field(ge=0, le=10)
+    rated_at: AwareDatetime
+
+
+class EpisodePart(_Part):
+    """An episode of a complaint."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    started_at: AwareDatetime
+    ended_at: AwareDatetime | None = None
+    goes_on: bool = False
+    day_only: bool = False
+    day_said: bool = True
+    strength: int | None = Field(None, ge=0, le=10)
+    trigger: str = Field("", max_length=120)
+    helped: str = Field("", max_length=120)
+    medicine: str = Field("", max_length=120)
+    recorded_by: uuid.UUID
+    recorded_at: AwareDatetime
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "EpisodePart":
+        if self.ended_at is not None and (self.ended_at < self.started_at or self.goes_on):
+            raise ValueError("an episode ends after it began, or still goes on")
+        return self
 
 
 class MeasurePart(_Part):
@@ -259,6 +325,10 @@ class PersonRecord(_Part):
     clearances: list[ClearancePart] = Field([], max_length=MOST_ROWS)
     thresholds: list[ThresholdPart] = Field([], max_length=MOST_ROWS)
     complaints: list[ComplaintPart] = Field([], max_length=MOST_ROWS)
+    answers: list[AnswersPart] = Field([], max_length=MOST_ROWS)
+    confirmations: list[ConfirmationPart] = Field([], max_length=MOST_ROWS)
+    act_ratings: list[ActRatingPart] = Field([], max_length=MOST_ROWS)
+    episodes: list[EpisodePart] = Field([], max_length=MOST_ROWS)
     measures: list[MeasurePart] = Field([], max_length=MOST_ROWS)
     visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
     ratings: list[RatingPart] = Field([], max_length=MOST_ROWS)
@@ -304,6 +374,17 @@ class PersonRecord(_Part):
         for draft in self.drafts:
             if draft.visit_id not in own_visits:
                 raise ValueError(f"drafts: {draft.id} mentions a visit that is not in the record")
+        for part in ("answers", "confirmations", "act_ratings", "episodes"):
+            for row in getattr(self, part):
+                if row.complaint_id not in complaints:
+                    raise ValueError(f"{part}: {row.id} mentions a complaint that is not in the record")
+        acts = {act.id: row.id for row in self.complaints for act in row.acts}
+        for row in self.act_ratings:
+            if row.visit_id not in {*own_visits, None} or (row.moment == "home") != (row.visit_id is None):
+                raise ValueError(f"act_ratings: {row.id} is from '{row.moment}', which does not fit its visit")
+            # An act that was dropped since keeps its ratings; one of another complaint never does.
+            if acts.get(row.act_id, row.complaint_id) != row.complaint_id:
+                raise ValueError(f"act_ratings: {row.id} mentions another complaint's act")
         for planned in self.planned:
             if planned.visit_id not in {*own_visits, None}:
                 raise ValueError(f"planned: {planned.id} mentions a visit that is not in the record")
@@ -333,6 +414,9 @@ class PersonRecord(_Part):
             *(row.recorded_by for row in self.consents),
             *(row.sent_by for row in self.letters),
             *(row.planned_by for row in self.planned),
+            *(row.asked_by for row in self.answers),
+            *(row.recorded_by for row in self.confirmations),
+            *(row.recorded_by for row in self.episodes),
             *(row.closed_by for row in self.visits),
             *(one.added_by for row in self.visits for one in row.addenda),
         ]
@@ -360,6 +444,10 @@ def check_dates(record: PersonRecord, now: datetime) -> None:
         "drafts": [row.kept_at for row in record.drafts],
         "stories": [row.written_at for row in record.stories],
         "consents": [row.recorded_at for row in record.consents],
+        "answers": [row.asked_at for row in record.answers],
+        "confirmations": [row.recorded_at for row in record.confirmations],
+        "act_ratings": [row.rated_at for row in record.act_ratings],
+        "episodes": [row.started_at for row in record.episodes],
         "planned": [row.planned_at for row in record.planned],
         "addenda": [one.added_at for visit in record.visits for one in visit.addenda],
         "closed": [visit.closed_at for visit in record.visits if visit.closed_at is not None],

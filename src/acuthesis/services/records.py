@@ -11,12 +11,17 @@ from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.session import fold
 from acuthesis.exchange.record import (
+    ActPart,
+    ActRatingPart,
     AddendumPart,
+    AnswersPart,
     ClearancePart,
     ComplaintPart,
+    ConfirmationPart,
     ConsentPart,
     DisputedPart,
     DraftPart,
+    EpisodePart,
     FindingPart,
     LetterPart,
     MeasurePart,
@@ -36,13 +41,17 @@ from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.known import clearance_from
 from acuthesis.services.treating import laid_out
-from acuthesis.store import access, atlas, booking, compose, people, visits
+from acuthesis.store import access, atlas, booking, complaints, compose, people, visits
 from acuthesis.store.model import (
+    ActRatingRow,
     AddendumRow,
     ClearanceRow,
+    ComplaintAnswersRow,
     ComplaintRow,
+    ConfirmationRow,
     ConsentRow,
     DraftRow,
+    EpisodeRow,
     FindingRow,
     LetterRow,
     MeasureRow,
@@ -60,7 +69,18 @@ from acuthesis.store.model import (
 
 CONTACT = ("phone", "email", "address", "doctor", "emergency_contact", "guardian", "in_charge", "archived_at")
 BOOKED = ("purpose", "came", "attendance", "attendance_reason", "closed_at", "closed_by")
-SomePart = TypeVar("SomePart", StoryPart, ConsentPart, LetterPart, PlannedPart, AddendumPart)
+SomePart = TypeVar(
+    "SomePart",
+    StoryPart,
+    ConsentPart,
+    LetterPart,
+    PlannedPart,
+    AddendumPart,
+    AnswersPart,
+    ConfirmationPart,
+    ActRatingPart,
+    EpisodePart,
+)
 
 
 def _part(kind: type[SomePart], row: object) -> SomePart:
@@ -75,6 +95,9 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
     events = visits.events_of(session, [visit.id for visit in own])
     names = {row.id: row.name for row in access.practitioners(session)}
     places = {place.id: place.name for place in booking.places(session)}
+    troubles = people.complaints(session, [person_id])
+    ids = [row.id for row in troubles]
+    answers = complaints.answers(session, ids)
     record = PersonRecord(
         practitioners=[PractitionerPart(id=id, name=name) for id, name in names.items()],
         person=PersonPart(
@@ -111,13 +134,17 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 id=c.id,
                 kind=c.kind,
                 side=c.side,
-                act=c.act,
+                acts=[ActPart.model_validate(act) for act in c.acts],
                 since=c.since,
                 closed_on=c.closed_on,
                 created_at=c.created_at,
             )
-            for c in people.complaints(session, [person_id])
+            for c in troubles
         ],
+        answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
+        confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(session, ids)],
+        act_ratings=[_part(ActRatingPart, one) for one in complaints.act_ratings(session, ids)],
+        episodes=[_part(EpisodePart, one) for one in complaints.episodes(session, ids)],
         measures=[
             MeasurePart(id=m.id, name=m.name, value_cm=m.value_cm, taken_at=m.taken_at)
             for m in people.measures(session, [person_id])
@@ -228,7 +255,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
         plain = clearance.model_dump(exclude={"recorded_by"})
         session.add(ClearanceRow(**plain, recorded_by=who.get(clearance.recorded_by), **of_person))
     session.add_all(ThresholdRow(**part.model_dump(), **of_person) for part in record.thresholds)
-    session.add_all(ComplaintRow(**part.model_dump(), version=1, **of_person) for part in record.complaints)
+    session.add_all(_complaint_row(part, of_person) for part in record.complaints)
     session.add_all(MeasureRow(**part.model_dump(), **of_person) for part in record.measures)
     held = {part.id: _visit_row(part, who.get(part.held_by, here.practitioner.id), of_person) for part in record.visits}
     session.add_all(held.values())
@@ -236,6 +263,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     for part in record.visits:
         _keep_events(here, held[part.id], part, who)
     _keep_planned(here, record, who, of_person)
+    _keep_asked(here, record, who, of_person)
     session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
     for draft in record.drafts:
         plain = draft.model_dump(exclude={"score", "kept_by"})
@@ -275,6 +303,34 @@ def _keep_file(
         add(ConsentRow(**said.model_dump(exclude={"recorded_by"}), recorded_by=who[said.recorded_by], **of_person))
     for sent in record.letters:
         add(LetterRow(**sent.model_dump(exclude={"sent_by"}), sent_by=who[sent.sent_by], version=1, **of_person))
+
+
+def _complaint_row(part: ComplaintPart, of_person: dict[str, Any]) -> ComplaintRow:
+    """A complaint; the one act of earlier versions becomes the first of its acts."""
+    acts = [act.model_dump(mode="json") for act in part.acts]
+    if part.act and not acts:
+        acts = [{"id": str(uuid.uuid4()), "words": part.act}]
+    return ComplaintRow(**part.model_dump(exclude={"act", "acts"}), acts=acts, version=1, **of_person)
+
+
+def _keep_asked(
+    here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
+) -> None:
+    """What was answered about complaints, doctors' looks, ratings of acts, episodes."""
+    add = here.session.add
+    for said in record.answers:
+        plain = said.model_dump(mode="json", include={"answers"})
+        row = ComplaintAnswersRow(
+            id=said.id, complaint_id=said.complaint_id, asked_at=said.asked_at, **plain, **of_person
+        )
+        row.asked_by = who[said.asked_by]
+        add(row)
+    for seen in record.confirmations:
+        add(ConfirmationRow(**seen.model_dump(exclude={"recorded_by"}), recorded_by=who[seen.recorded_by], **of_person))
+    here.session.add_all(ActRatingRow(**part.model_dump(), **of_person) for part in record.act_ratings)
+    for one in record.episodes:
+        plain = one.model_dump(exclude={"recorded_by"})
+        add(EpisodeRow(**plain, recorded_by=who[one.recorded_by], version=1, **of_person))
 
 
 def _keep_planned(

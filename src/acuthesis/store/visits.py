@@ -77,9 +77,11 @@ def visits_of(session: Session, person_id: uuid.UUID, scores: bool = False) -> l
     return list(session.scalars(query.options(undefer(VisitRow.score)) if scores else query))
 
 
-def felt_at(session: Session, person_id: uuid.UUID) -> list[tuple[datetime, list[Sore]]]:
-    """When a person's visits were, in order, and what was sore at each."""
-    query = select(VisitRow.starts_at, VisitRow.felt).where(VisitRow.person_id == person_id)
+def felt_at(session: Session, person_id: uuid.UUID, until: datetime) -> list[tuple[datetime, list[Sore]]]:
+    """When a person's visits were, in order and up to a moment, and what was sore at each. Missed ones were none."""
+    query = select(VisitRow.starts_at, VisitRow.felt).where(
+        VisitRow.person_id == person_id, VisitRow.starts_at < until, VisitRow.attendance == "expected"
+    )
     rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
     return [(starts_at, [Sore.model_validate(one) for one in felt or ()]) for starts_at, felt in rows]
 

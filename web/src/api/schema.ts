@@ -344,6 +344,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/complaint-kinds/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hear
+         * @description The complaints that fit what somebody says and where they point, the best first, with why.
+         */
+        get: operations["hear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/complaint-kinds/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Kind
+         * @description What a complaint is asked when it is taken up.
+         */
+        get: operations["read_kind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/complaints/{complaint_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Complaint
+         * @description Change a complaint, close it, or open it again. An act that keeps its words keeps its ratings.
+         */
+        patch: operations["change_complaint"];
+        trace?: never;
+    };
+    "/api/complaints/{complaint_id}/acts/{act_id}/ratings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rate Act
+         * @description Keep a rating of an act.
+         */
+        post: operations["rate_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/complaints/{complaint_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Again
+         * @description Keep new answers; those of before stay beside them.
+         */
+        post: operations["ask_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/complaints/{complaint_id}/episodes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Episodes
+         * @description Episodes of a complaint, in order of time.
+         */
+        get: operations["list_episodes"];
+        put?: never;
+        /**
+         * Add Episodes
+         * @description Keep episodes, one or many.
+         */
+        post: operations["add_episodes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/complaints/{complaint_id}/ratings": {
         parameters: {
             query?: never;
@@ -442,6 +566,46 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Sentence
+         * @description Episodes out of a sentence such as "three last week, the worst on Thursday"; nothing is kept yet.
+         */
+        post: operations["read_sentence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/episodes/{episode_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Episode
+         * @description Change an episode, such as when it ended, or drop one that was noted by mistake.
+         */
+        patch: operations["change_episode"];
         trace?: never;
     };
     "/api/gaps": {
@@ -973,13 +1137,13 @@ export interface paths {
         };
         /**
          * List Complaints
-         * @description A person's complaints with their ratings.
+         * @description A person's complaints with their ratings, acts and answers.
          */
         get: operations["list_complaints"];
         put?: never;
         /**
          * Add Complaint
-         * @description Add a complaint.
+         * @description Take a complaint up. A red flag that is answered with yes goes into the screening, where it stops the work.
          */
         post: operations["add_complaint"];
         delete?: never;
@@ -2401,6 +2565,69 @@ export interface components {
             segment: string;
         };
         /**
+         * ActOut
+         * @description Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible).
+         */
+        ActOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Ratings */
+            ratings: components["schemas"]["RatingOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ActPart
+         * @description Something that a complaint stops the person doing.
+         */
+        ActPart: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ActRatingPart
+         * @description One rating of an act.
+         */
+        ActRatingPart: {
+            /**
+             * Act Id
+             * Format: uuid
+             */
+            act_id: string;
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Moment
+             * @enum {string}
+             */
+            moment: "before" | "after" | "home";
+            /**
+             * Rated At
+             * Format: date-time
+             */
+            rated_at: string;
+            /** Value */
+            value: number;
+            /** Visit Id */
+            visit_id: string | null;
+        };
+        /**
          * Addendum
          * @description What was added after the record was closed.
          */
@@ -2473,13 +2700,62 @@ export interface components {
         };
         /**
          * Answers
-         * @description Answers in their open form: one key a question (see `person.json` in the guide).
+         * @description Answers about a complaint. `own`: to its own questions, by the question as it was asked.
          */
-        Answers: {
-            /** Answers */
-            answers: {
-                [key: string]: unknown;
+        "Answers-Output": {
+            /**
+             * Brings On
+             * @default
+             */
+            brings_on: string;
+            /**
+             * Eases
+             * @default
+             */
+            eases: string;
+            /** Medicines Per Week */
+            medicines_per_week?: number | null;
+            /**
+             * Own
+             * @default {}
+             */
+            own: {
+                [key: string]: string;
             };
+            /** Pattern */
+            pattern?: ("constant" | "waves" | "episodes") | null;
+            /**
+             * Quality
+             * @default []
+             */
+            quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
+        };
+        /**
+         * AnswersPart
+         * @description What was answered about a complaint, once.
+         */
+        AnswersPart: {
+            answers: components["schemas"]["Answers-Output"];
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /**
+             * Asked By
+             * Format: uuid
+             */
+            asked_by: string;
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /**
          * ApplyProtocol
@@ -2701,6 +2977,33 @@ export interface components {
             of: string;
             /** Span */
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
+         * AskedAgain
+         * @description New answers, and the doctor's look where it was asked about again.
+         */
+        AskedAgain: {
+            answers: components["schemas"]["acuthesis__core__compose__asked__Answers"];
+            confirmed?: components["schemas"]["ConfirmedIn"] | null;
+        };
+        /**
+         * AskedOut
+         * @description Answers about a complaint as they were given on a day, and what was different from the time before.
+         */
+        AskedOut: {
+            answers: components["schemas"]["Answers-Output"];
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Changed */
+            changed: {
+                [key: string]: [
+                    string,
+                    string
+                ];
+            };
         };
         /**
          * AtlasPack
@@ -3143,7 +3446,7 @@ export interface components {
          * ComplaintChange
          * @description What a practice does otherwise for a complaint.
          */
-        ComplaintChange: {
+        "ComplaintChange-Output": {
             /**
              * Add
              * @default []
@@ -3208,14 +3511,23 @@ export interface components {
         };
         /**
          * ComplaintOut
-         * @description A complaint with its ratings and what they say.
+         * @description A complaint with its ratings and what they say, its acts, and what was answered about it, newest first.
          */
         ComplaintOut: {
             /** Act */
             act: string;
+            /** Acts */
+            acts: components["schemas"]["ActOut"][];
+            /** Asked */
+            asked: components["schemas"]["AskedOut"][];
             change: components["schemas"]["Change"];
+            /** Checked */
+            checked: string;
             /** Closed On */
             closed_on: string | null;
+            confirmed: components["schemas"]["ConfirmedOut"] | null;
+            /** Episodes */
+            episodes: number;
             /**
              * Id
              * Format: uuid
@@ -3225,6 +3537,8 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            /** One Sided */
+            one_sided: boolean;
             /** Ratings */
             ratings: components["schemas"]["RatingOut"][];
             /**
@@ -3259,9 +3573,15 @@ export interface components {
         ComplaintPart: {
             /**
              * Act
+             * @description of earlier versions, which had one; now see `acts`
              * @default
              */
             act: string;
+            /**
+             * Acts
+             * @default []
+             */
+            acts: components["schemas"]["ActPart"][];
             /** Closed On */
             closed_on: string | null;
             /**
@@ -3372,12 +3692,73 @@ export interface components {
             ] | null;
         };
         /**
+         * ConfirmationPart
+         * @description That a doctor has looked at what a complaint calls for.
+         */
+        ConfirmationPart: {
+            /** By */
+            by: string;
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Recorded By
+             * Format: uuid
+             */
+            recorded_by: string;
+            /**
+             * Seen On
+             * Format: date
+             */
+            seen_on: string;
+        };
+        /**
          * Confirmed
          * @description The password, for what should not happen to a screen that was left alone.
          */
         Confirmed: {
             /** Password */
             password: string;
+        };
+        /**
+         * ConfirmedIn
+         * @description Who has looked, and when.
+         */
+        ConfirmedIn: {
+            /** By */
+            by: string;
+            /**
+             * Seen On
+             * Format: date
+             */
+            seen_on: string;
+        };
+        /**
+         * ConfirmedOut
+         * @description A doctor's look that a complaint calls for; `stale` where it is too long ago to rely on.
+         */
+        ConfirmedOut: {
+            /** By */
+            by: string;
+            /**
+             * Seen On
+             * Format: date
+             */
+            seen_on: string;
+            /** Stale */
+            stale: boolean;
         };
         /**
          * ConsentOut
@@ -3903,6 +4284,166 @@ export interface components {
             reason: "finished" | "stopped";
         };
         /**
+         * EpisodeChange
+         * @description A changed episode, or that it was noted by mistake; `version` is the one that was seen.
+         */
+        EpisodeChange: {
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            episode?: components["schemas"]["EpisodeIn"] | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * EpisodeIn
+         * @description An episode: when it began and ended, or that it goes on; how strong; what set it off, what helped.
+         *
+         *     `day_only`: the day was told and not the hour. `day_said` false: only the time that it lies in was told.
+         */
+        EpisodeIn: {
+            /**
+             * Day Only
+             * @default false
+             */
+            day_only: boolean;
+            /**
+             * Day Said
+             * @default true
+             */
+            day_said: boolean;
+            /** Ended At */
+            ended_at?: string | null;
+            /**
+             * Goes On
+             * @default false
+             */
+            goes_on: boolean;
+            /**
+             * Helped
+             * @default
+             */
+            helped: string;
+            /**
+             * Medicine
+             * @default
+             */
+            medicine: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Strength */
+            strength?: number | null;
+            /**
+             * Trigger
+             * @default
+             */
+            trigger: string;
+        };
+        /**
+         * EpisodeOut
+         * @description An episode as kept.
+         */
+        EpisodeOut: {
+            /** Day Only */
+            day_only: boolean;
+            /** Day Said */
+            day_said: boolean;
+            /** Ended At */
+            ended_at: string | null;
+            /** Goes On */
+            goes_on: boolean;
+            /** Helped */
+            helped: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Medicine */
+            medicine: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Strength */
+            strength: number | null;
+            /** Trigger */
+            trigger: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * EpisodePart
+         * @description An episode of a complaint.
+         */
+        EpisodePart: {
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Day Only
+             * @default false
+             */
+            day_only: boolean;
+            /**
+             * Day Said
+             * @default true
+             */
+            day_said: boolean;
+            /** Ended At */
+            ended_at?: string | null;
+            /**
+             * Goes On
+             * @default false
+             */
+            goes_on: boolean;
+            /**
+             * Helped
+             * @default
+             */
+            helped: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Medicine
+             * @default
+             */
+            medicine: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /**
+             * Recorded By
+             * Format: uuid
+             */
+            recorded_by: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Strength */
+            strength?: number | null;
+            /**
+             * Trigger
+             * @default
+             */
+            trigger: string;
+        };
+        /**
          * Erasure
          * @description Why a record is erased. The name is typed once more, so that nobody is erased by a slip.
          */
@@ -4129,6 +4670,20 @@ export interface components {
             two_fingers?: number | null;
         };
         /**
+         * Fit
+         * @description A complaint that fits what was said: how well (1 is a whole phrase of it), and why, in words.
+         */
+        Fit: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Score */
+            score: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * FoundOut
          * @description A finding with its place on the figure of today, and in words.
          */
@@ -4231,6 +4786,16 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Heard
+         * @description What was understood: complaints that fit, the best first, and the side that was named, if one was.
+         */
+        Heard: {
+            /** Fits */
+            fits: components["schemas"]["Fit"][];
+            /** Side */
+            side: ("left" | "right" | "both") | null;
         };
         /**
          * Hold
@@ -4442,7 +5007,7 @@ export interface components {
              * @default {}
              */
             complaints: {
-                [key: string]: components["schemas"]["ComplaintChange"];
+                [key: string]: components["schemas"]["ComplaintChange-Output"];
             };
             /**
              * Doses
@@ -5084,16 +5649,35 @@ export interface components {
         };
         /**
          * NewComplaint
-         * @description A new complaint: which, where, what it hinders, since when.
+         * @description A new complaint: which, where, what it hinders, since when, and what is answered about it.
+         *
+         *     `red_flags`: answers to those that it asks; one with yes goes into the screening.
          */
         NewComplaint: {
             /**
-             * Act
-             * @default
+             * Acts
+             * @default []
              */
-            act: string;
+            acts: string[];
+            /**
+             * @default {
+             *       "brings_on": "",
+             *       "eases": "",
+             *       "own": {},
+             *       "quality": []
+             *     }
+             */
+            answers: components["schemas"]["acuthesis__core__compose__asked__Answers"];
+            confirmed?: components["schemas"]["ConfirmedIn"] | null;
             /** Kind */
             kind: string;
+            /**
+             * Red Flags
+             * @default {}
+             */
+            red_flags: {
+                [key: string]: boolean;
+            };
             /**
              * Side
              * @default both
@@ -5132,6 +5716,14 @@ export interface components {
         NewDraft: {
             /** Label */
             label: string;
+        };
+        /**
+         * NewEpisodes
+         * @description Episodes to keep: all of them or none.
+         */
+        NewEpisodes: {
+            /** Episodes */
+            episodes: components["schemas"]["EpisodeIn"][];
         };
         /**
          * NewLetter
@@ -5717,6 +6309,16 @@ export interface components {
          */
         PersonRecord: {
             /**
+             * Act Ratings
+             * @default []
+             */
+            act_ratings: components["schemas"]["ActRatingPart"][];
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["AnswersPart"][];
+            /**
              * Clearances
              * @default []
              */
@@ -5727,6 +6329,11 @@ export interface components {
              */
             complaints: components["schemas"]["ComplaintPart"][];
             /**
+             * Confirmations
+             * @default []
+             */
+            confirmations: components["schemas"]["ConfirmationPart"][];
+            /**
              * Consents
              * @default []
              */
@@ -5736,6 +6343,11 @@ export interface components {
              * @default []
              */
             drafts: components["schemas"]["DraftPart"][];
+            /**
+             * Episodes
+             * @default []
+             */
+            episodes: components["schemas"]["EpisodePart"][];
             /**
              * Findings
              * @default []
@@ -6414,36 +7026,6 @@ export interface components {
             together: boolean;
         };
         /**
-         * Question
-         * @description One question of the screening.
-         */
-        Question: {
-            /** Ask */
-            ask: string;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
-            /**
-             * Say
-             * @default
-             */
-            say: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "emergency" | "refer" | "context";
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "first_aid" | "tradition" | "manual";
-        };
-        /**
          * QuestionGroup
          * @description Questions that are asked together.
          */
@@ -6453,7 +7035,7 @@ export interface components {
             /** Lead */
             lead: string;
             /** Questions */
-            questions: components["schemas"]["Question"][];
+            questions: components["schemas"]["acuthesis__core__safety__screening__Question"][];
             /** Title */
             title: string;
         };
@@ -7062,6 +7644,14 @@ export interface components {
             ][];
             /** To */
             to: string;
+        };
+        /**
+         * Sentence
+         * @description Episodes in a sentence, as people tell them.
+         */
+        Sentence: {
+            /** Text */
+            text: string;
         };
         /**
          * Session
@@ -7759,12 +8349,51 @@ export interface components {
             taken_at: string;
         };
         /**
+         * ToAsk
+         * @description What a complaint is asked when it is taken up.
+         */
+        ToAsk: {
+            /** Acts */
+            acts: string[];
+            /** Checked */
+            checked: string;
+            /** Id */
+            id: string;
+            /** Measure */
+            measure: string;
+            /** Name */
+            name: string;
+            /** One Sided */
+            one_sided: boolean;
+            /** Questions */
+            questions: string[];
+            /** Red Flags */
+            red_flags: components["schemas"]["acuthesis__api__complaints__Question"][];
+        };
+        /**
          * Token
          * @description The token of a one-time link.
          */
         Token: {
             /** Token */
             token: string;
+        };
+        /**
+         * ToldEpisode
+         * @description An episode as it was told: its day, whether the day was said or only lies in the time that was, how strong.
+         */
+        ToldEpisode: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Day Said */
+            day_said: boolean;
+            /** Strength */
+            strength: number | null;
+            /** Worst */
+            worst: boolean;
         };
         /**
          * Touches
@@ -8309,6 +8938,129 @@ export interface components {
              * @default
              */
             observed: string;
+        };
+        /**
+         * ComplaintChange
+         * @description Changes to a complaint; `version` is the one that was seen.
+         */
+        acuthesis__api__complaints__ComplaintChange: {
+            /** Acts */
+            acts?: string[] | null;
+            /** Closed */
+            closed?: boolean | null;
+            /** Side */
+            side?: ("left" | "right" | "both" | "midline") | null;
+            /** Since */
+            since?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * Question
+         * @description A red flag that a complaint asks, by the id of the screening's question.
+         */
+        acuthesis__api__complaints__Question: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Answers
+         * @description Answers in their open form: one key a question (see `person.json` in the guide).
+         */
+        acuthesis__api__screening__Answers: {
+            /** Answers */
+            answers: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Answers
+         * @description Answers about a complaint. `own`: to its own questions, by the question as it was asked.
+         */
+        acuthesis__core__compose__asked__Answers: {
+            /**
+             * Brings On
+             * @default
+             */
+            brings_on: string;
+            /**
+             * Eases
+             * @default
+             */
+            eases: string;
+            /** Medicines Per Week */
+            medicines_per_week?: number | null;
+            /**
+             * Own
+             * @default {}
+             */
+            own: {
+                [key: string]: string;
+            };
+            /** Pattern */
+            pattern?: ("constant" | "waves" | "episodes") | null;
+            /**
+             * Quality
+             * @default []
+             */
+            quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
+        };
+        /**
+         * ComplaintChange
+         * @description What a practice does otherwise for a complaint.
+         */
+        acuthesis__core__compose__layer__ComplaintChange: {
+            /**
+             * Add
+             * @default []
+             */
+            add: components["schemas"]["Use"][];
+            /** Home */
+            home?: string[] | null;
+            /**
+             * Remove
+             * @default []
+             */
+            remove: string[];
+            /**
+             * Weights
+             * @default {}
+             */
+            weights: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * Question
+         * @description One question of the screening.
+         */
+        acuthesis__core__safety__screening__Question: {
+            /** Ask */
+            ask: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "emergency" | "refer" | "context";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "first_aid" | "tradition" | "manual";
         };
     };
     responses: never;
@@ -10488,6 +11240,745 @@ export interface operations {
             };
         };
     };
+    hear: {
+        parameters: {
+            query?: {
+                text?: string;
+                where?: string[] | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heard"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_kind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToAsk"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_complaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["acuthesis__api__complaints__ComplaintChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplaintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rate_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+                act_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRating"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplaintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedAgain"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplaintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_episodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EpisodeOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_episodes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEpisodes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EpisodeOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_rating: {
         parameters: {
             query?: never;
@@ -10927,6 +12418,218 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Due"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sentence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sentence"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToldEpisode"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_episode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                episode_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EpisodeChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EpisodeOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -16989,7 +18692,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Answers"];
+                "application/json": components["schemas"]["acuthesis__api__screening__Answers"];
             };
         };
         responses: {

@@ -11,7 +11,7 @@ from acuthesis.core.treat.session import Session, StopRecord
 from acuthesis.core.words import POSITION_WORDS, short_id
 
 Outcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
-# A stop counts as played as planned within a tenth of its time, or ten seconds. Source: how exactly hands follow a clock.
+# A stop was played as planned within a tenth of its time, or ten seconds. Source: how exactly hands follow a clock.
 AS_PLANNED, AS_PLANNED_S = 0.1, 10.0
 
 

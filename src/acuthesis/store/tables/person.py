@@ -5,9 +5,10 @@ from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, func, text
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, declared_attr, mapped_column
 
-from acuthesis.store.tables.base import Base, OfPerson, person_key, practitioner_key
+from acuthesis.store.tables.base import Base, OfPerson, of_same_person, person_key, practitioner_key
 
 
 class PersonRow(Base):
@@ -114,10 +115,120 @@ class ComplaintRow(OfPerson, Base):
     version: Mapped[int] = mapped_column(server_default="1")
     kind: Mapped[str]
     side: Mapped[str]
-    act: Mapped[str] = mapped_column(server_default="")
+    # Up to three things it stops the person doing, each `{"id", "words"}`: what is rated beside the complaint itself.
+    acts: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     since: Mapped[date | None]
     closed_on: Mapped[date | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+    @property
+    def act(self) -> str:
+        """The first act in words, which lists and papers show."""
+        return str(self.acts[0]["words"]) if self.acts else ""
+
+
+class ComplaintAnswersRow(OfPerson, Base):
+    """What was answered about a complaint, as often as it was asked; the newest counts (rows of `Answers`)."""
+
+    __tablename__ = "complaint_answers"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("asked_by"),
+            of_same_person("complaint_id", "complaint"),
+            Index(None, "complaint_id"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    answers: Mapped[dict[str, Any]]
+    asked_by: Mapped[uuid.UUID]
+    asked_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ConfirmationRow(OfPerson, Base):
+    """That a doctor has looked at what a complaint calls for: who, and when; the newest counts."""
+
+    __tablename__ = "confirmation"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("recorded_by"),
+            of_same_person("complaint_id", "complaint"),
+            CheckConstraint("by <> ''", name="by"),
+            Index(None, "complaint_id"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    by: Mapped[str]
+    seen_on: Mapped[date]
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ActRatingRow(OfPerson, Base):
+    """One rating of an act, 0 (not hindered) to 10 (not possible): before or after a visit, or from home."""
+
+    __tablename__ = "act_rating"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            of_same_person("complaint_id", "complaint"),
+            of_same_person("visit_id", "visit"),
+            CheckConstraint("value BETWEEN 0 AND 10", name="value"),
+            CheckConstraint("moment IN ('before', 'after', 'home')", name="moment"),
+            CheckConstraint("(moment = 'home') = (visit_id IS NULL)", name="visit"),
+            Index(None, "complaint_id", "rated_at"),
+            Index(None, "visit_id"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    act_id: Mapped[uuid.UUID]
+    visit_id: Mapped[uuid.UUID | None]
+    moment: Mapped[str]
+    value: Mapped[int]
+    rated_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class EpisodeRow(OfPerson, Base):
+    """An episode of a complaint: when it began and ended (neither, while it goes on), how strong, what helped.
+
+    `day_only`: people told the day and not the hour. `day_said` false: only the time that it lies in was told.
+    """
+
+    __tablename__ = "episode"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("recorded_by"),
+            of_same_person("complaint_id", "complaint"),
+            CheckConstraint("strength BETWEEN 0 AND 10", name="strength"),
+            CheckConstraint("ended_at >= started_at", name="ended"),
+            CheckConstraint("NOT (goes_on AND ended_at IS NOT NULL)", name="goes_on"),
+            Index(None, "complaint_id", "started_at"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    version: Mapped[int] = mapped_column(server_default="1")
+    started_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
+    goes_on: Mapped[bool] = mapped_column(server_default=text("false"))
+    day_only: Mapped[bool] = mapped_column(server_default=text("false"))
+    day_said: Mapped[bool] = mapped_column(server_default=text("true"))
+    strength: Mapped[int | None]
+    trigger: Mapped[str] = mapped_column(server_default="")
+    helped: Mapped[str] = mapped_column(server_default="")
+    medicine: Mapped[str] = mapped_column(server_default="")
+    dropped_at: Mapped[datetime | None]  # written down by mistake: in no list, and not gone
+    recorded_by: Mapped[uuid.UUID]
+    recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class MeasureRow(OfPerson, Base):

@@ -3,7 +3,7 @@ of a visit, and the person's contact, consents, story and letters."""
 
 from alembic import op
 
-from acuthesis.store.migrations.rights import app_role, grant, guard
+from acuthesis.store.migrations.rights import app_role, erase_and_join, erase_person, grant, guard
 
 revision = "0006"
 down_revision = "0005"
@@ -224,46 +224,6 @@ GONE = (
     "finding", "threshold", "clearance", "screening", "measure", "visit", "complaint",
 )  # fmt: skip
 
-ERASE = """
-CREATE OR REPLACE FUNCTION erase_person(wanted uuid, by uuid, reason varchar) RETURNS void
-    LANGUAGE plpgsql SECURITY DEFINER SET search_path = pg_catalog, public
-    AS $$
-DECLARE here uuid := nullif(current_setting('acuthesis.practice', true), '')::uuid;
-BEGIN
-    IF length(btrim(reason)) < 3 THEN
-        RAISE EXCEPTION 'erasing a person needs a reason' USING ERRCODE = 'check_violation';
-    END IF;
-    IF NOT EXISTS (SELECT FROM public.person WHERE id = wanted AND practice_id = here) THEN
-        RAISE EXCEPTION 'there is no such person in this practice' USING ERRCODE = 'no_data_found';
-    END IF;
-    {deletes}
-    DELETE FROM public.person WHERE id = wanted;
-    INSERT INTO public.audit (practice_id, practitioner_id, person_id, action)
-        VALUES (here, by, wanted, 'record erased: ' || reason);
-END $$;
-"""
-
-# Two records of one person become one: every row of the second moves to the first, and nothing of it is lost. Keys that
-# name a person wait until all of it has moved.
-JOIN = """
-CREATE FUNCTION join_persons(kept uuid, other uuid, by uuid) RETURNS void
-    LANGUAGE plpgsql SECURITY DEFINER SET search_path = pg_catalog, public
-    AS $$
-DECLARE here uuid := nullif(current_setting('acuthesis.practice', true), '')::uuid;
-BEGIN
-    IF kept = other OR (SELECT count(*) FROM public.person WHERE id IN (kept, other) AND practice_id = here) <> 2 THEN
-        RAISE EXCEPTION 'there are no such two people in this practice' USING ERRCODE = 'no_data_found';
-    END IF;
-    SET CONSTRAINTS ALL DEFERRED;
-    {moves}
-    UPDATE public.audit SET person_id = kept WHERE person_id = other AND practice_id = here;
-    DELETE FROM public.person WHERE id = other;
-    INSERT INTO public.audit (practice_id, practitioner_id, person_id, action)
-        VALUES (here, by, kept, 'records joined');
-END $$;
-REVOKE ALL ON FUNCTION join_persons(uuid, uuid, uuid) FROM PUBLIC;
-"""
-
 DEFERRABLE = """
 DO $$
 DECLARE key record;
@@ -323,10 +283,7 @@ def upgrade() -> None:
     for table, writes in NEW.items():
         guard(table, writes)
     grant("UPDATE", "auth_session")
-    deletes = "\n    ".join(f"DELETE FROM public.{table} WHERE person_id = wanted;" for table in GONE)
-    moves = "\n    ".join(f"UPDATE public.{table} SET person_id = kept WHERE person_id = other;" for table in GONE)
-    op.execute(ERASE.replace("{deletes}", deletes))
-    op.execute(JOIN.replace("{moves}", moves))
+    erase_and_join(GONE)
     grant("EXECUTE", "FUNCTION join_persons(uuid, uuid, uuid)")
 
 
@@ -334,9 +291,7 @@ def downgrade() -> None:
     op.execute("DROP FUNCTION join_persons(uuid, uuid, uuid)")
     op.execute("DROP TRIGGER closed_visits_stay ON visit")
     op.execute("DROP FUNCTION closed_visits_stay()")
-    before = [table for table in GONE if table not in NEW]
-    deletes = "\n    ".join(f"DELETE FROM public.{table} WHERE person_id = wanted;" for table in before)
-    op.execute(ERASE.replace("{deletes}", deletes))
+    erase_person([table for table in GONE if table not in NEW])
     op.execute(f"REVOKE UPDATE ON auth_session FROM {app_role()}")
     _forced(False)
     op.execute(DEFERRABLE.replace("{how}", "NOT DEFERRABLE"))

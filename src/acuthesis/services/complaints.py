@@ -1,0 +1,315 @@
+"""What troubles a person: taken up with its questions and red flags, asked again, its acts rated, its episodes kept."""
+
+import uuid
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from datetime import date, datetime, timedelta
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.asked import CHECKED_HOLDS_DAYS, MOST_ACTS, Answers
+from acuthesis.core.compose.said import can_be_one_sided
+from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
+from acuthesis.services.clock import now
+from acuthesis.services.here import Here
+from acuthesis.services.treating import person_changed
+from acuthesis.services.write_up import require_open
+from acuthesis.store import complaints as store
+from acuthesis.store import people, visits
+from acuthesis.store.model import (
+    ActRatingRow,
+    ComplaintAnswersRow,
+    ComplaintRow,
+    ConfirmationRow,
+    EpisodeRow,
+    PersonRow,
+)
+from acuthesis.store.people import check_version
+
+
+class Confirmed(BaseModel):
+    """That a doctor has looked at what a complaint calls for: who, and when."""
+
+    by: str
+    seen_on: date
+
+
+class Episode(BaseModel):
+    """An episode to keep, with moments by the clock of whoever tells it."""
+
+    started_at: datetime
+    ended_at: datetime | None
+    goes_on: bool
+    day_only: bool
+    day_said: bool
+    strength: int | None
+    trigger: str
+    helped: str
+    medicine: str
+
+
+def take_up(
+    here: Here,
+    person_id: uuid.UUID,
+    kind_id: str,
+    side: str,
+    acts: Sequence[str],
+    since: date | None,
+    answers: Answers,
+    confirmed: Confirmed | None,
+    red_flags: Mapping[str, bool],
+) -> ComplaintRow:
+    """Take a complaint up. Red flags that are answered with yes go into the screening, where they stop the work.
+
+    Raises: NotFound; UnknownId for a complaint, or a red flag that it does not ask; CoreError for a side where it has
+    none, and where the doctor's look that it calls for is not said; OutOfRange for a day to come.
+    """
+    person = here.person(person_id).row
+    kind = here.knowledge.complaint(kind_id)
+    if side in ("left", "right") and not can_be_one_sided(kind):
+        raise CoreError(f"{kind.name} has no side.", where="side")
+    if since is not None and since > here.today:
+        raise OutOfRange(f"{since} has not come yet", where="since")
+    if kind.checked and confirmed is None:
+        raise CoreError(f"{kind.checked} Say who, and when.", where="confirmed")
+    for flag in red_flags:
+        if flag not in kind.red_flags:
+            raise UnknownId(f"{kind.name} does not ask '{flag}'", where="red_flags")
+    row = ComplaintRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        person_id=person.id,
+        version=1,
+        kind=kind_id,
+        side=side,
+        acts=_acts(acts, []),
+        since=since,
+        created_at=now(),
+    )
+    here.session.add(row)
+    here.session.flush()
+    here.audit(person.id, "complaint added")
+    if answers != Answers():
+        _keep_answers(here, row, answers)
+    if confirmed is not None:
+        confirm(here, row, confirmed)
+    raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
+    if raised:
+        _raise_flags(here, person, raised)
+    here.session.flush()
+    here.forget(person.id)
+    return row
+
+
+def change(
+    here: Here,
+    complaint_id: uuid.UUID,
+    version: int,
+    side: str | None,
+    acts: Sequence[str] | None,
+    since: date | None,
+    closed: bool | None,
+) -> ComplaintRow:
+    """Change a complaint, close it or open it again. An act that keeps its words keeps its ratings.
+
+    Raises: NotFound, Conflict, CoreError, OutOfRange.
+    """
+    row = people.complaint(here.session, complaint_id)
+    kind = here.knowledge.complaints.get(row.kind)
+    if side in ("left", "right") and kind is not None and not can_be_one_sided(kind):
+        raise CoreError(f"{kind.name} has no side.", where="side")
+    if since is not None and since > here.today:
+        raise OutOfRange(f"{since} has not come yet", where="since")
+    check_version(row, version, "This complaint")
+    row.side = side or row.side
+    row.since = since or row.since
+    if acts is not None:
+        row.acts = _acts(acts, row.acts)
+    if closed is not None:
+        row.closed_on = here.today if closed else None
+    here.audit(row.person_id, "complaint changed")
+    here.session.flush()
+    here.forget(row.person_id)
+    return row
+
+
+def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: Confirmed | None) -> ComplaintRow:
+    """Keep new answers; what was answered before stays beside them. Raises: NotFound, OutOfRange."""
+    row = people.complaint(here.session, complaint_id)
+    _keep_answers(here, row, answers)
+    if confirmed is not None:
+        confirm(here, row, confirmed)
+    here.session.flush()
+    here.forget(row.person_id)
+    return row
+
+
+def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
+    """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
+    if said.seen_on > here.today:
+        raise OutOfRange(f"{said.seen_on} has not come yet", where="confirmed.seen_on")
+    here.session.add(
+        ConfirmationRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            by=said.by,
+            seen_on=said.seen_on,
+            recorded_by=here.practitioner.id,
+            recorded_at=now(),
+        )
+    )
+    here.audit(row.person_id, "doctor's look noted")
+
+
+def is_stale(confirmed: ConfirmationRow, today: date) -> bool:
+    """Whether a doctor's look is too long ago to rely on."""
+    return today > confirmed.seen_on + timedelta(days=CHECKED_HOLDS_DAYS)
+
+
+def require_confirmed(here: Here, rows: Sequence[ComplaintRow]) -> None:
+    """Raises: NotAllowed where a complaint calls for a doctor's look that is not noted, or too long ago."""
+    calling = [row for row in rows if (kind := here.knowledge.complaints.get(row.kind)) and kind.checked]
+    if not calling:
+        return
+    noted = store.confirmations(here.session, [row.id for row in calling])
+    missing = []
+    for row in calling:
+        kind = here.knowledge.complaints[row.kind]
+        newest = noted.get(row.id)
+        if newest is None:
+            missing.append(
+                (f"complaints.{row.kind}", f"{kind.name}: {kind.checked} Note who and when, under Complaints.")
+            )
+        elif is_stale(newest, here.today):
+            told = f"{kind.name}: the doctor's look is of {newest.seen_on:%-d %B %Y}. Ask whether it still holds."
+            missing.append((f"complaints.{row.kind}", told))
+    if missing:
+        raise NotAllowed(missing[0][1], where=missing[0][0], details=missing)
+
+
+def rate_act(
+    here: Here,
+    complaint_id: uuid.UUID,
+    act_id: uuid.UUID,
+    id: uuid.UUID,
+    value: int,
+    moment: str,
+    visit_id: uuid.UUID | None,
+) -> ComplaintRow:
+    """Keep a rating of an act; sending it twice changes nothing. Raises: NotFound, CoreError, NotAllowed."""
+    row = people.complaint(here.session, complaint_id)
+    if str(act_id) not in {act["id"] for act in row.acts}:
+        raise people.NotFound("there is no such act in this complaint", where="act_id")
+    if (moment == "home") != (visit_id is None):
+        raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
+    if visit_id is not None:
+        visit = visits.visit(here.session, visit_id)
+        if visit.person_id != row.person_id:
+            raise CoreError("this visit is another person's", where="visit_id")
+        require_open(visit)
+    if here.session.get(ActRatingRow, id) is None:
+        here.session.add(
+            ActRatingRow(
+                id=id,
+                practice_id=row.practice_id,
+                person_id=row.person_id,
+                complaint_id=row.id,
+                act_id=act_id,
+                visit_id=visit_id,
+                moment=moment,
+                value=value,
+                rated_at=now(),
+            )
+        )
+        here.audit(row.person_id, "act rated")
+        here.session.flush()
+    return row
+
+
+def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -> list[EpisodeRow]:
+    """Keep episodes, all of them or none. Raises: NotFound; OutOfRange for times that cannot be."""
+    row = people.complaint(here.session, complaint_id)
+    for rank, one in enumerate(told):
+        _check_times(one, f"episodes.{rank}")
+    kept = [
+        EpisodeRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            version=1,
+            recorded_by=here.practitioner.id,
+            recorded_at=now(),
+            **one.model_dump(),
+        )
+        for one in told
+    ]
+    here.session.add_all(kept)
+    here.audit(row.person_id, "episodes noted")
+    here.session.flush()
+    return kept
+
+
+def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episode | None, dropped: bool) -> EpisodeRow:
+    """Change an episode, or drop one that was noted by mistake. Raises: NotFound, Conflict, OutOfRange."""
+    row = store.episode(here.session, episode_id)
+    if told is not None:
+        _check_times(told, "episode")
+    check_version(row, version, "This episode")
+    if told is not None:
+        for name, value in told.model_dump().items():
+            setattr(row, name, value)
+    row.dropped_at = (row.dropped_at or now()) if dropped else None
+    here.audit(row.person_id, "episode dropped" if dropped else "episode changed")
+    here.session.flush()
+    return row
+
+
+def _check_times(one: Episode, where: str) -> None:
+    latest = now() + timedelta(hours=26)  # a day that was told ends in the evening, wherever the practice is
+    if one.started_at > latest or (one.ended_at is not None and one.ended_at > latest):
+        raise OutOfRange("An episode cannot begin or end in the future.", where=f"{where}.started_at")
+    if one.ended_at is not None and (one.ended_at < one.started_at or one.goes_on):
+        raise OutOfRange("An episode ends after it began, or still goes on.", where=f"{where}.ended_at")
+
+
+def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
+    said = list(dict.fromkeys(one.strip() for one in words if one.strip()))
+    if len(said) > MOST_ACTS:
+        raise CoreError(f"Up to {MOST_ACTS} acts are rated. Choose those that matter most.", where="acts")
+    ids = {act["words"]: act["id"] for act in before}
+    return [{"id": ids.get(one, str(uuid.uuid4())), "words": one} for one in said]
+
+
+def _keep_answers(here: Here, row: ComplaintRow, answers: Answers) -> None:
+    here.session.add(
+        ComplaintAnswersRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            answers=answers.model_dump(mode="json"),
+            asked_by=here.practitioner.id,
+            asked_at=now(),
+        )
+    )
+    here.audit(row.person_id, "complaint asked about")
+
+
+def _raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
+    """A red flag is an answer of the screening, wherever it was asked: the newest answers with these added."""
+    newest = here.person(person.id).answered
+    answers = {**(newest.answers if newest else {}), **dict.fromkeys(flags, True)}
+    people.add_screening(here.session, person, answers, here.practitioner.id, now())
+    here.audit(person.id, "red flag raised")
+    person_changed(here, person.id)
+
+
+def by_complaint(rows: Sequence[ActRatingRow]) -> Mapping[uuid.UUID, list[ActRatingRow]]:
+    """Ratings of acts by their complaint, in order of time."""
+    found: dict[uuid.UUID, list[ActRatingRow]] = defaultdict(list)
+    for row in rows:
+        found[row.complaint_id].append(row)
+    return found
