@@ -68,7 +68,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     expect(page.get_by_role("checkbox", name="Ringing ears, left")).to_be_checked()
     expect(page.get_by_role("checkbox", name="Tight jaw, left")).to_be_checked()
     page.get_by_role("button", name="Compose", exact=True).click()
-    expect(page.get_by_text(re.compile("none better|at most"))).to_be_visible()
+    expect(page.get_by_text(re.compile("proven best|of the best"))).to_be_visible()
     for complaint in ("Ringing ears", "Tight jaw"):
         expect(page.get_by_role("region", name="Left out")).to_contain_text(f"{complaint} at the place, far, calm")
     expect(page.get_by_role("region", name="Left out")).to_contain_text("it is not turned or stretched")
@@ -93,7 +93,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     assert len(score.blocks()) == len(composed) + 1
     score.press(key, "m")
     assert score.block(key).count() == 0
-    page.get_by_role("button", name=re.compile("sound again")).click()
+    page.get_by_role("button", name=re.compile("Unmute")).click()
     expect(score.block(key)).to_have_count(1)
     score.press(key, "Delete")
     assert score.block(key).count() == 0
@@ -110,7 +110,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Drafts: keep, compare").click()
     page.get_by_label("Label of the draft").fill("as it came")
-    page.get_by_role("button", name="Keep this score").click()
+    page.get_by_role("button", name="Save this score").click()
     expect(page.get_by_text("as it came")).to_be_visible()
     page.keyboard.press("Escape")
 
@@ -146,7 +146,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     page.get_by_role("button", name="Compare").click()
     comparison = page.get_by_role("region", name="Comparison")
     expect(comparison.get_by_role("toolbar")).to_have_count(2)
-    expect(comparison).to_contain_text("comes in")
+    expect(comparison).to_contain_text("added")
     expect(comparison).to_contain_text("KI1")
     at_work.pictures("compare")
     page.keyboard.press("Escape")
@@ -159,7 +159,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     page.get_by_role("button", name="More").click()
     page.get_by_role("menuitem", name="Protocols: keep, share, apply").click()
     page.get_by_label("Name of the protocol").fill("After mixing")
-    page.get_by_role("button", name="Keep this score").click()
+    page.get_by_role("button", name="Save this score").click()
     expect(page.get_by_text("After mixing")).to_be_visible()
     with page.expect_download() as shared:
         page.get_by_role("link", name="File of After mixing").click()
@@ -187,11 +187,11 @@ def test_what_if_is_asked_and_taken(at_work, score):
     page.get_by_role("button", name="What if").click()
     page.get_by_role("button", name="10 minutes less").click()
     answer = page.get_by_role("region", name="What if")
-    expect(answer).to_contain_text("otherwise")
+    expect(answer).to_contain_text("changed")
     expect(answer).to_contain_text("30:00")
     assert score.blocks() == before, "asking changes nothing"
     page.get_by_role("button", name="Foot and hand reflexes").click()
-    expect(answer.get_by_text("comes in")).to_be_visible()
+    expect(answer.get_by_text("added")).to_be_visible()
     page.get_by_role("button", name="Take it").click()
     expect(page.get_by_label("School")).to_have_value("foot_hand_reflex")
     expect(page.get_by_role("toolbar").locator("[data-kind='area']").first).to_be_visible()

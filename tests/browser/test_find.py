@@ -29,7 +29,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     page.keyboard.press("n")
     expect(way.locator("[aria-current=step]")).to_contain_text("parts of the inner lower leg")
     # Which way to trust, and how exact it is.
-    expect(sheet.get_by_text("trust this")).to_be_visible()
+    expect(sheet.get_by_text("most reliable")).to_be_visible()
     expect(sheet.get_by_text(re.compile(r"^±\d\.\d cm$")).first).to_be_visible()
     # Bones fade in and are named under the pointer.
     page.keyboard.press("g")
@@ -61,7 +61,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     expect(sheet.get_by_text("mm from the rule’s place")).to_be_visible()
     sheet.get_by_role("radiogroup", name="Soreness, 0 to 10").get_by_role("radio", name="5", exact=True).click()
     sheet.get_by_label("It feels like").select_option("knot")
-    sheet.get_by_role("button", name="Keep what was found").click()
+    sheet.get_by_role("button", name="Save finding").click()
     expect(sheet.get_by_text("Last time")).to_be_visible()
     page.reload()
     expect(sheet.get_by_text("Last time")).to_be_visible()
@@ -117,11 +117,11 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
     parts = sheet.get_by_label("Parts, of 16")
     parts.fill("30")
     expect(sheet.get_by_role("alert")).to_contain_text("level 30 is not on the outer lower leg, which has 16 parts")
-    expect(sheet.get_by_role("button", name="Keep this point")).to_be_disabled()
+    expect(sheet.get_by_role("button", name="Save point")).to_be_disabled()
     parts.fill("6")
     expect(sheet.get_by_text(re.compile("6 of the 16 parts"))).to_be_visible()
     at_work.pictures("find-own")
-    sheet.get_by_role("button", name="Keep this point").click()
+    sheet.get_by_role("button", name="Save point").click()
     expect(sheet.get_by_role("heading", name="shin hollow")).to_be_visible()
     sheet.get_by_role("button", name="What is near").click()
     expect(page.get_by_role("region", name="What is here")).to_contain_text("shin hollow")
@@ -152,7 +152,7 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
     sheet.get_by_role("button", name="Change its rule").click()
     expect(sheet.get_by_label("Rule")).to_have_value("as it is")
     sheet.get_by_label("What the finger meets").fill("A dip.")
-    sheet.get_by_role("button", name="Keep this point").click()
+    sheet.get_by_role("button", name="Save point").click()
     expect(sheet.get_by_role("button", name="Change its rule")).to_be_visible()
     kept = at_work.asks("/api/atlas/own")[0]["row"]
     assert kept == {**pack["entries"][0], "feel": "A dip."}

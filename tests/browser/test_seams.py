@@ -109,7 +109,7 @@ def test_a_start_refused_too_late_keeps_what_happened_to_be_settled(at_table):
     expect(entries).to_contain_text("The start was refused: Chest pain")
     line = entries.get_by_role("listitem").filter(has_text="soreness 7")
     line.get_by_label(re.compile("Note on soreness 7")).fill("Before we knew.")
-    line.get_by_role("button", name="Keep in the write-up").click()
+    line.get_by_role("button", name="Include in the record").click()
     expect(line).to_contain_text("In the write-up. Before we knew.")
     told = {one["words"].split(",")[0]: one for one in person.treatment()["disputed"]}
     assert told["soreness 7"]["settled"] == "happened" and told["the start of the treatment"]["settled"] is None

@@ -188,7 +188,7 @@ def export_atlas(here: SignedIn, response: Response, own: bool = False) -> Atlas
 
 @router.post("/atlas/file", status_code=201)
 def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
-    """Take in a file of own points and areas: all of it, or nothing and the first place that cannot be used."""
+    """Import a file of own points and areas: all of it, or nothing and the first place that cannot be used."""
     known = {row.entry: row.version for row in store.own_rows(here.session)}
     seen: set[str] = set()
     for rank, row in enumerate(pack.entries):

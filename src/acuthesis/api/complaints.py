@@ -119,7 +119,7 @@ class NewComplaint(BaseModel):
     red_flags: Annotated[dict[str, bool], Field(max_length=20)] = {}
 
 
-class ComplaintChange(BaseModel):
+class ChangedComplaint(BaseModel):
     """Changes to a complaint; `version` is the one that was seen."""
 
     model_config = ConfigDict(extra="forbid")
@@ -140,7 +140,7 @@ class AskedAgain(BaseModel):
     confirmed: ConfirmedIn | None = None
 
 
-class Question(BaseModel):
+class RedFlag(BaseModel):
     """A red flag that a complaint asks, by the id of the screening's question."""
 
     id: str
@@ -155,7 +155,7 @@ class ToAsk(BaseModel):
     one_sided: bool
     checked: str
     questions: list[str]
-    red_flags: list[Question]
+    red_flags: list[RedFlag]
     acts: list[str]
     measure: str
 
@@ -334,7 +334,7 @@ def read_kind(kind: str, here: SignedIn) -> ToAsk:
         one_sided=can_be_one_sided(found),
         checked=found.checked,
         questions=list(found.ask),
-        red_flags=[Question(id=flag, text=flags[flag].ask) for flag in found.red_flags if flag in flags],
+        red_flags=[RedFlag(id=flag, text=flags[flag].ask) for flag in found.red_flags if flag in flags],
         acts=list(found.acts),
         measure=found.measure,
     )
@@ -357,7 +357,7 @@ def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> Co
 
 
 @router.patch("/complaints/{complaint_id}")
-def change_complaint(complaint_id: uuid.UUID, change: ComplaintChange, here: SignedIn) -> ComplaintOut:
+def change_complaint(complaint_id: uuid.UUID, change: ChangedComplaint, here: SignedIn) -> ComplaintOut:
     """Change a complaint, close it, or open it again. An act that keeps its words keeps its ratings."""
     row = service.change(here, complaint_id, change.version, change.side, change.acts, change.since, change.closed)
     return _one(here, row)

@@ -38,7 +38,7 @@ api.use(withCsrf);
 
 const AWAY: Problem = {
   code: "away",
-  message: "The server does not answer. What you did is kept here.",
+  message: "The server does not answer. What you did is saved on this device.",
   where: "",
   details: [],
 };

@@ -3273,6 +3273,22 @@ export interface components {
             technique: "ease" | "rim";
         };
         /**
+         * ChangedComplaint
+         * @description Changes to a complaint; `version` is the one that was seen.
+         */
+        ChangedComplaint: {
+            /** Acts */
+            acts?: string[] | null;
+            /** Closed */
+            closed?: boolean | null;
+            /** Side */
+            side?: ("left" | "right" | "both" | "midline") | null;
+            /** Since */
+            since?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
          * Circles
          * @description So many circles one way, then as many the other.
          */
@@ -3446,7 +3462,7 @@ export interface components {
          * ComplaintChange
          * @description What a practice does otherwise for a complaint.
          */
-        "ComplaintChange-Output": {
+        ComplaintChange: {
             /**
              * Add
              * @default []
@@ -5007,7 +5023,7 @@ export interface components {
              * @default {}
              */
             complaints: {
-                [key: string]: components["schemas"]["ComplaintChange-Output"];
+                [key: string]: components["schemas"]["ComplaintChange"];
             };
             /**
              * Doses
@@ -7026,6 +7042,36 @@ export interface components {
             together: boolean;
         };
         /**
+         * Question
+         * @description One question of the screening.
+         */
+        Question: {
+            /** Ask */
+            ask: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "emergency" | "refer" | "context";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "first_aid" | "tradition" | "manual";
+        };
+        /**
          * QuestionGroup
          * @description Questions that are asked together.
          */
@@ -7035,7 +7081,7 @@ export interface components {
             /** Lead */
             lead: string;
             /** Questions */
-            questions: components["schemas"]["acuthesis__core__safety__screening__Question"][];
+            questions: components["schemas"]["Question"][];
             /** Title */
             title: string;
         };
@@ -7202,6 +7248,16 @@ export interface components {
         RecoveryCodes: {
             /** Codes */
             codes: string[];
+        };
+        /**
+         * RedFlag
+         * @description A red flag that a complaint asks, by the id of the screening's question.
+         */
+        RedFlag: {
+            /** Id */
+            id: string;
+            /** Text */
+            text: string;
         };
         /**
          * Reset
@@ -8368,7 +8424,7 @@ export interface components {
             /** Questions */
             questions: string[];
             /** Red Flags */
-            red_flags: components["schemas"]["acuthesis__api__complaints__Question"][];
+            red_flags: components["schemas"]["RedFlag"][];
         };
         /**
          * Token
@@ -8940,32 +8996,6 @@ export interface components {
             observed: string;
         };
         /**
-         * ComplaintChange
-         * @description Changes to a complaint; `version` is the one that was seen.
-         */
-        acuthesis__api__complaints__ComplaintChange: {
-            /** Acts */
-            acts?: string[] | null;
-            /** Closed */
-            closed?: boolean | null;
-            /** Side */
-            side?: ("left" | "right" | "both" | "midline") | null;
-            /** Since */
-            since?: string | null;
-            /** Version */
-            version: number;
-        };
-        /**
-         * Question
-         * @description A red flag that a complaint asks, by the id of the screening's question.
-         */
-        acuthesis__api__complaints__Question: {
-            /** Id */
-            id: string;
-            /** Text */
-            text: string;
-        };
-        /**
          * Answers
          * @description Answers in their open form: one key a question (see `person.json` in the guide).
          */
@@ -9006,61 +9036,6 @@ export interface components {
              * @default []
              */
             quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
-        };
-        /**
-         * ComplaintChange
-         * @description What a practice does otherwise for a complaint.
-         */
-        acuthesis__core__compose__layer__ComplaintChange: {
-            /**
-             * Add
-             * @default []
-             */
-            add: components["schemas"]["Use"][];
-            /** Home */
-            home?: string[] | null;
-            /**
-             * Remove
-             * @default []
-             */
-            remove: string[];
-            /**
-             * Weights
-             * @default {}
-             */
-            weights: {
-                [key: string]: number;
-            };
-        };
-        /**
-         * Question
-         * @description One question of the screening.
-         */
-        acuthesis__core__safety__screening__Question: {
-            /** Ask */
-            ask: string;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
-            /**
-             * Say
-             * @default
-             */
-            say: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "emergency" | "refer" | "context";
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "first_aid" | "tradition" | "manual";
         };
     };
     responses: never;
@@ -11458,7 +11433,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["acuthesis__api__complaints__ComplaintChange"];
+                "application/json": components["schemas"]["ChangedComplaint"];
             };
         };
         responses: {

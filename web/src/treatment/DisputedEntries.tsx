@@ -57,7 +57,7 @@ function Line({ entry, settle }: { entry: Entry; settle: Settle }) {
             onChange={(event) => setNote(event.currentTarget.value)}
           />
           <Button size="sm" variant="default" onClick={() => settling.mutate("happened")}>
-            Keep in the write-up
+            Include in the record
           </Button>
           <Button size="sm" variant="default" onClick={() => settling.mutate("set_aside")}>
             Set aside

@@ -70,7 +70,7 @@ def _due(now: Standing) -> tuple[str, ...]:
     elif now.screening_stale:
         due.append("screening is out of date")
     elif not now.allowed:
-        due.append("screening stops the work")
+        due.append("screening rules out a session")
     if not now.complaints:
         due.append("no complaint yet")
     if not now.measured:

@@ -65,7 +65,7 @@ export function OwnComplaint({ begun, onKeep }: { begun?: Own; onKeep: (own: Own
         onChange={(event) => setOwn({ ...own, measure: event.currentTarget.value })}
       />
       <Button type="submit" disabled={own.name.trim() === "" || own.measure.trim() === ""}>
-        Keep the complaint
+        Save complaint
       </Button>
     </form>
   );

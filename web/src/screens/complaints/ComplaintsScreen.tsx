@@ -1,16 +1,22 @@
-/** Complaints: what troubles the person, where, what it hinders; rated before, after and from home. */
-import { Button, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
+/** Complaints: what troubles the person, heard in their words, asked in full, rated before, after and from home. */
+import { Button, SegmentedControl } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { complaintsQuery, kindsQuery, refresh, todayQuery } from "../../api/queries";
+import { useMay } from "../../api/practice";
+import { complaintsQuery, refresh, todayQuery } from "../../api/queries";
+import desk from "../../shared/desk.module.css";
 import { Empty, Scale, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
-import { dayOf, newId, type Side, sideWords } from "../../shared/words";
+import { dateOf, newId, sideWords } from "../../shared/words";
+import { AskAgain } from "./AskAgain";
 import css from "./ComplaintsScreen.module.css";
+import { Episodes } from "./Episodes";
+import { TakeUp } from "./TakeUp";
 
-type Complaint = Schema["ComplaintOut"];
+export type Complaint = Schema["ComplaintOut"];
+type Rating = Complaint["ratings"][number];
 type Moment = "before" | "after" | "home";
 const MOMENTS: { value: Moment; label: string }[] = [
   { value: "before", label: "Before today" },
@@ -24,12 +30,15 @@ export function ComplaintsScreen() {
   const today = useQuery(todayQuery(personId));
   const { moment: asked } = useSearch({ from: "/inside/people/$personId/complaints" });
   const [chosen, setChosen] = useState<Moment | null>(asked ?? null);
+  const writes = useMay("write_health");
   const navigate = useNavigate();
   if (complaints.isPending || today.isPending) return <Waiting for="Loading complaints" />;
   if (complaints.isError) return <Trouble error={complaints.error} retry={() => void complaints.refetch()} />;
   const visit = today.data ?? undefined;
   const moment: Moment = chosen ?? (!visit ? "home" : visit.next.station === "rate_after" ? "after" : "before");
-  const rated = complaints.data.every((c) => ratingAt(c, moment, visit?.visit_id) !== null);
+  const open = complaints.data.filter((complaint) => !complaint.closed_on);
+  const closed = complaints.data.filter((complaint) => complaint.closed_on);
+  const rated = open.every((c) => ratingAt(c.ratings, moment, visit?.visit_id) !== null);
   const onward = visit && !["complaints", "rate_before", "rate_after"].includes(visit.next.station);
   return (
     <div className={css.page}>
@@ -43,17 +52,11 @@ export function ComplaintsScreen() {
             onChange={(value) => setChosen(value as Moment)}
           />
         </div>
-        {complaints.data.length === 0 && <Empty>No complaint yet. Add the first one on the right.</Empty>}
-        {complaints.data.map((complaint) => (
-          <Rate
-            key={complaint.id}
-            complaint={complaint}
-            moment={moment}
-            visitId={visit?.visit_id}
-            personId={personId}
-          />
+        {open.length === 0 && <Empty>No complaint yet. Type what they say, on the right.</Empty>}
+        {open.map((complaint) => (
+          <One key={complaint.id} complaint={complaint} moment={moment} visitId={visit?.visit_id} personId={personId} />
         ))}
-        {visit && onward && rated && complaints.data.length > 0 && (
+        {visit && onward && rated && open.length > 0 && (
           <Button
             size="md"
             className={css.onward}
@@ -62,129 +65,198 @@ export function ComplaintsScreen() {
             Next: {visit.next.label}
           </Button>
         )}
+        {closed.length > 0 && (
+          <section className={desk.section}>
+            <h2>Closed</h2>
+            {closed.map((complaint) => (
+              <Closed key={complaint.id} complaint={complaint} personId={personId} />
+            ))}
+          </section>
+        )}
       </div>
-      <AddComplaint personId={personId} />
+      {writes && <TakeUp personId={personId} taken={open.map((one) => one.kind)} />}
     </div>
   );
 }
 
-function ratingAt(complaint: Complaint, moment: Moment, visitId: string | undefined): number | null {
-  const found = complaint.ratings.filter((r) => r.moment === moment && (moment === "home" || r.visit_id === visitId));
-  return moment === "home" ? null : (found.at(-1)?.value ?? null);
+function ratingAt(ratings: readonly Rating[], moment: Moment, visitId: string | undefined): number | null {
+  if (moment === "home") return null;
+  return ratings.filter((one) => one.moment === moment && one.visit_id === visitId).at(-1)?.value ?? null;
 }
 
-function Rate(props: { complaint: Complaint; moment: Moment; visitId: string | undefined; personId: string }) {
-  const { complaint, moment, visitId, personId } = props;
-  const queries = useQueryClient();
-  const rate = useMutation({
-    mutationFn: (value: number) =>
-      take(
-        api.POST("/api/complaints/{complaint_id}/ratings", {
-          params: { path: { complaint_id: complaint.id } },
-          body: { id: newId(), value, moment, visit_id: moment === "home" ? null : visitId },
-        }),
-      ),
-    onSuccess: () => {
-      void refresh(queries, ["person", personId]);
-      void refresh(queries, ["day"]);
-    },
-  });
+type OneProps = { complaint: Complaint; moment: Moment; visitId: string | undefined; personId: string };
+
+function One({ complaint, moment, visitId, personId }: OneProps) {
+  const [asking, setAsking] = useState(false);
+  const writes = useMay("write_health");
+  const rate = useRate(personId);
+  const path = { complaint_id: complaint.id };
   const last = complaint.ratings.filter((r) => r.moment !== "after").at(-1);
   return (
     <section className={css.complaint} aria-label={complaint.name}>
       <h3>
-        {complaint.name} <span>{sideWords[complaint.side]}</span>
+        {complaint.name} {complaint.one_sided && <span>{sideWords[complaint.side]}</span>}
       </h3>
       <p className={css.meta}>
-        {complaint.act ? `Hinders: ${complaint.act}.` : "No act named yet."}
-        {complaint.since && ` Since ${dayOf(complaint.since)} ${complaint.since.slice(0, 4)}.`}
-        {last && ` Last ${last.value}.`}
+        {complaint.since && `Since ${dateOf(complaint.since)}. `}
+        {last && `Last time ${last.value}. `}
+        {complaint.acts.length === 0 && "No act named yet."}
       </p>
-      <Scale
+      <RateLine
         label={`${complaint.name}, 0 to 10`}
-        value={rate.isPending ? rate.variables : ratingAt(complaint, moment, visitId)}
-        onChange={(value) => rate.mutate(value)}
+        ratings={complaint.ratings}
+        moment={moment}
+        visitId={visitId}
+        onRate={(body) =>
+          rate.mutateAsync(() => take(api.POST("/api/complaints/{complaint_id}/ratings", { params: { path }, body })))
+        }
       />
-      {rate.isError && <Trouble error={rate.error} />}
+      {complaint.acts.map((act) => (
+        <div key={act.id} className={css.act}>
+          <p>
+            {act.words}
+            {act.ratings.length > 0 && <span className={css.meta}> last time {act.ratings.at(-1)?.value}</span>}
+          </p>
+          <RateLine
+            label={`${act.words}, 0 to 10`}
+            low="not hindered"
+            high="not possible"
+            ratings={act.ratings}
+            moment={moment}
+            visitId={visitId}
+            onRate={(body) =>
+              rate.mutateAsync(() =>
+                take(
+                  api.POST("/api/complaints/{complaint_id}/acts/{act_id}/ratings", {
+                    params: { path: { ...path, act_id: act.id } },
+                    body,
+                  }),
+                ),
+              )
+            }
+          />
+        </div>
+      ))}
+      <Answers complaint={complaint} />
+      {complaint.checked && (
+        <p className={complaint.confirmed && !complaint.confirmed.stale ? css.meta : css.missing}>
+          {complaint.checked}{" "}
+          {complaint.confirmed
+            ? `${complaint.confirmed.by}, ${dateOf(complaint.confirmed.seen_on)}${complaint.confirmed.stale ? ": too long ago, ask again" : ""}.`
+            : "Not noted yet."}
+        </p>
+      )}
+      {writes &&
+        (asking ? (
+          <AskAgain complaint={complaint} personId={personId} onDone={() => setAsking(false)} />
+        ) : (
+          <div className={desk.buttons}>
+            <Button size="compact-sm" variant="default" onClick={() => setAsking(true)}>
+              {complaint.asked.length ? "Ask again" : "Ask more"}
+            </Button>
+            <CloseIt complaint={complaint} personId={personId} closed />
+          </div>
+        ))}
+      <Episodes complaint={complaint} personId={personId} />
     </section>
   );
 }
 
-function AddComplaint({ personId }: { personId: string }) {
-  const kinds = useQuery(kindsQuery);
-  const [kind, setKind] = useState("");
-  const [side, setSide] = useState<Side>("both");
-  const [act, setAct] = useState("");
-  const [since, setSince] = useState("");
+/** What was answered last time, in one line, and what is different from the time before. */
+function Answers({ complaint }: { complaint: Complaint }) {
+  const last = complaint.asked[0];
+  if (!last) return null;
+  const { own, quality, brings_on, eases, pattern, medicines_per_week } = last.answers;
+  const told = [
+    (quality ?? []).join(", "),
+    pattern && (pattern === "waves" ? "in waves" : pattern === "episodes" ? "in episodes" : "constant"),
+    brings_on && `brought on by ${brings_on}`,
+    eases && `eased by ${eases}`,
+    medicines_per_week != null && `medicine ${medicines_per_week} times a week`,
+    ...Object.entries(own ?? {}).map(([question, answer]) => `${question} ${answer}`),
+  ].filter(Boolean);
+  const changed = Object.entries(last.changed);
+  return (
+    <div className={css.meta}>
+      <p>
+        {told.join(" · ")} <small>({dateOf(last.asked_at)})</small>
+      </p>
+      {changed.map(([question, [before, now]]) => (
+        <p key={question}>
+          <b>Changed</b> {question}: {before || "not said"} → {now || "not said"}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+/** Keep a rating, and ask anew for what it changes. */
+function useRate(personId: string) {
   const queries = useQueryClient();
-  const add = useMutation({
-    mutationFn: () =>
-      take(
-        api.POST("/api/people/{person_id}/complaints", {
-          params: { path: { person_id: personId } },
-          body: { kind, side, act, since: since || null },
-        }),
-      ),
+  return useMutation({
+    mutationFn: (send: () => Promise<Complaint>) => send(),
     onSuccess: () => {
-      setKind("");
-      setAct("");
-      setSince("");
       void refresh(queries, ["person", personId]);
       void refresh(queries, ["day"]);
     },
   });
-  const chosen = kinds.data?.find((one) => one.id === kind);
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    add.mutate();
-  };
+}
+
+type LineProps = {
+  label: string;
+  low?: string;
+  high?: string;
+  ratings: readonly Rating[];
+  moment: Moment;
+  visitId: string | undefined;
+  onRate: (body: Schema["NewRating"]) => Promise<unknown>;
+};
+
+function RateLine({ label, low, high, ratings, moment, visitId, onRate }: LineProps) {
+  const rate = useMutation({
+    mutationFn: (value: number) =>
+      onRate({ id: newId(), value, moment, visit_id: moment === "home" ? null : (visitId ?? null) }),
+  });
   return (
-    <form className={css.add} onSubmit={submit}>
-      <h2>Add a complaint</h2>
-      <NativeSelect
-        label="What"
-        value={kind}
-        required
-        withAsterisk={false}
-        onChange={(event) => setKind(event.currentTarget.value)}
-        data={[
-          { value: "", label: "Choose" },
-          ...(kinds.data ?? []).map((one) => ({ value: one.id, label: one.name })),
-        ]}
+    <>
+      <Scale
+        label={label}
+        low={low}
+        high={high}
+        value={rate.isPending ? rate.variables : ratingAt(ratings, moment, visitId)}
+        onChange={(value) => rate.mutate(value)}
       />
-      <div>
-        <span className={css.label} id="side-label">
-          Side
-        </span>
-        <SegmentedControl
-          fullWidth
-          aria-labelledby="side-label"
-          data={[
-            { value: "left", label: "left" },
-            { value: "both", label: "both" },
-            { value: "right", label: "right" },
-          ]}
-          value={side}
-          onChange={(value) => setSide(value as Side)}
-        />
-      </div>
-      <TextInput
-        label="What it stops them doing"
-        description="A concrete act, rated again later"
-        value={act}
-        onChange={(event) => setAct(event.currentTarget.value)}
-        list="acts"
-      />
-      <datalist id="acts">
-        {chosen?.acts.map((one) => (
-          <option key={one} value={one} />
-        ))}
-      </datalist>
-      <TextInput label="Since" type="date" value={since} onChange={(event) => setSince(event.currentTarget.value)} />
-      {add.isError && <Trouble error={add.error} />}
-      <Button type="submit" disabled={!kind} loading={add.isPending}>
-        Add
-      </Button>
-    </form>
+      {rate.isError && <Trouble error={rate.error} />}
+    </>
+  );
+}
+
+function Closed({ complaint, personId }: { complaint: Complaint; personId: string }) {
+  return (
+    <div className={desk.head}>
+      <p>
+        {complaint.name} <span className={css.meta}>closed {complaint.closed_on && dateOf(complaint.closed_on)}</span>
+      </p>
+      <CloseIt complaint={complaint} personId={personId} closed={false} />
+    </div>
+  );
+}
+
+function CloseIt({ complaint, personId, closed }: { complaint: Complaint; personId: string; closed: boolean }) {
+  const queries = useQueryClient();
+  const change = useMutation({
+    mutationFn: () =>
+      take(
+        api.PATCH("/api/complaints/{complaint_id}", {
+          params: { path: { complaint_id: complaint.id } },
+          body: { version: complaint.version, closed },
+        }),
+      ),
+    onSettled: () => refresh(queries, ["person", personId]),
+  });
+  return (
+    <Button size="compact-sm" variant="subtle" loading={change.isPending} onClick={() => change.mutate()}>
+      {closed ? "Close complaint" : "Open again"}
+    </Button>
   );
 }

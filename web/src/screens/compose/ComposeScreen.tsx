@@ -318,8 +318,9 @@ function Worth({ objective }: { objective: Schema["Objective"] }) {
   const gap = objective.gap ?? 0;
   return (
     <p className={css.worth}>
-      worth {objective.value.toFixed(1)}, {gap < 0.0005 ? "none better" : `at most ${(gap * 100).toFixed(1)} % better`};{" "}
-      {objective.position_changes} {objective.position_changes === 1 ? "turn" : "turns"}
+      score {objective.value.toFixed(1)},{" "}
+      {gap < 0.0005 ? "proven best" : `within ${(gap * 100).toFixed(1)} % of the best`}; {objective.position_changes}{" "}
+      {objective.position_changes === 1 ? "turn" : "turns"}
     </p>
   );
 }

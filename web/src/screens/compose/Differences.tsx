@@ -26,11 +26,11 @@ export function Differences({ from, to }: { from: Score; to: Score }) {
     return <p className={css.hint}>The same stops, as long and as hard.</p>;
   return (
     <dl className={css.differences}>
-      <Row words="comes in" stops={come} />
-      <Row words="goes out" stops={gone} />
+      <Row words="added" stops={come} />
+      <Row words="removed" stops={gone} />
       {other.length > 0 && (
         <div>
-          <dt>otherwise</dt>
+          <dt>changed</dt>
           <dd>
             {other.map(({ was, stop }) => (
               <span key={stop.key}>

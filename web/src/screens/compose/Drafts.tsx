@@ -31,14 +31,14 @@ export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
       <KeepAs
         label="Label of the draft"
         placeholder="with the front, gentle, short"
-        button="Keep this score"
+        button="Save this score"
         loading={keep.isPending}
         onKeep={(label, done) => keep.mutate(label, { onSuccess: done })}
       />
       {keep.isError && <Trouble error={keep.error} />}
       {drafts.isPending && <Waiting for="Loading drafts" />}
       {drafts.isError && <Trouble error={drafts.error} />}
-      {drafts.data?.length === 0 && <Empty>No drafts yet. Keep one before you try something else.</Empty>}
+      {drafts.data?.length === 0 && <Empty>No drafts yet. Save one before you try something else.</Empty>}
       <ul className={css.rows}>
         {drafts.data?.map((draft) => (
           <li key={draft.id}>

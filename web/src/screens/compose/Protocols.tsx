@@ -37,7 +37,7 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
         <KeepAs
           label="Name of the protocol"
           placeholder="Rods overhead"
-          button="Keep this score"
+          button="Save this score"
           loading={keep.isPending}
           onKeep={(name, done) => keep.mutate(name, { onSuccess: done })}
         />
@@ -46,7 +46,7 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
       {protocols.isPending && <Waiting for="Loading protocols" />}
       {protocols.isError && <Trouble error={protocols.error} />}
       {protocols.data?.length === 0 && (
-        <Empty>No protocols yet. Keep a score here, and it can be applied to anybody, within their limits.</Empty>
+        <Empty>No protocols yet. Save a score here to apply it to anyone, within their limits.</Empty>
       )}
       <ul className={css.rows}>
         {protocols.data?.map(({ id, protocol }) => (

@@ -25,7 +25,7 @@ export function StopEditor({ stop, stops, score, wish, onWish }: Props) {
           Muted:{" "}
           {muted.map((one) => (
             <button key={one.key} type="button" onClick={() => score.change(one.key, { muted: false })}>
-              {shortId(one.id)} sound again
+              Unmute {shortId(one.id)}
             </button>
           ))}
         </p>

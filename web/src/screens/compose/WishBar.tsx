@@ -98,7 +98,7 @@ function Wishes({ wish, schools, onWish }: Omit<Props, "complaints">) {
       />
       <MultiSelect
         label="Mix in"
-        placeholder={wish.also.length ? "" : "another school, knowingly"}
+        placeholder={wish.also.length ? "" : "combine with another school"}
         comboboxProps={{ withinPortal: false }}
         data={schools
           .filter((one) => one.school.id !== wish.school)

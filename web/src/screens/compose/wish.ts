@@ -44,8 +44,8 @@ export function variations(wish: Wish, schools: Schema["SchoolPage"][]): Variati
   return [
     ...(wish.minutes > 14 ? [{ words: "10 minutes less", wish: { ...wish, minutes: wish.minutes - 10 } }] : []),
     { words: "10 minutes more", wish: { ...wish, minutes: wish.minutes + 10 } },
-    ...without("prone", "not on the front"),
-    ...without("supine", "not on the back"),
+    ...without("prone", "not face down"),
+    ...without("supine", "not face up"),
     ...(wish.setting === "practice"
       ? [{ words: "what they can do alone", wish: { ...wish, setting: "self_care" as const } }]
       : []),

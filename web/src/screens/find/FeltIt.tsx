@@ -86,7 +86,7 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
       </div>
       {keep.isError && <Trouble error={keep.error} />}
       <Button disabled={!something} loading={keep.isPending} onClick={() => keep.mutate()}>
-        Keep what was found
+        Save finding
       </Button>
       {felt.length > 0 && (
         <ul className={css.map} aria-label="Found before">

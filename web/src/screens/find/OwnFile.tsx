@@ -38,7 +38,7 @@ export function OwnFile({ empty }: { empty: boolean }) {
       <FileButton accept="application/json,.json" onChange={(file) => file && takeIn.mutate(file)}>
         {(props) => (
           <Button variant="default" size="compact-sm" loading={takeIn.isPending} {...props}>
-            Take in a file
+            Import a file
           </Button>
         )}
       </FileButton>

@@ -126,7 +126,7 @@ function Distance({ located }: { located: Located }) {
           words={`beside the middle, ${+located.across.cun.toFixed(2)} cun`}
         />
       )}
-      <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="the ring: feel within it" />
+      <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="search radius" />
       {way && (
         <p className={css.way}>
           From the {way.from_name}: {way.skin_cm.toFixed(1)} cm along the skin, {way.straight_cm.toFixed(1)} cm straight
@@ -218,7 +218,7 @@ function Methods({ methods }: { methods: Schema["MethodPlace"][] }) {
         {methods.map((method, index) => (
           <li key={method.name} data-agrees={method.agrees} data-trusted={method.trusted || undefined}>
             <p>
-              {method.trusted && <em>trust this</em>} {method.name}
+              {method.trusted && <em>most reliable</em>} {method.name}
             </p>
             <p>
               <b>±{method.error_cm.toFixed(1)} cm</b>

@@ -161,7 +161,7 @@ function Editor({
       {keep.isError && <Trouble error={keep.error} />}
       <div className={css.buttons}>
         <Button type="submit" disabled={draft.name === "" || trial.isError} loading={keep.isPending}>
-          Keep this point
+          Save point
         </Button>
         <Button variant="default" onClick={() => onClose()}>
           Leave

@@ -133,7 +133,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       setSeen(null);
       void refresh(queries, ["person", person.id]);
       void refresh(queries, ["day"]);
-      notifications.show({ message: "Measures kept. The figure follows them." });
+      notifications.show({ message: "Measures saved. The figure follows them." });
     },
     onError: (error) => {
       if (!(error instanceof ApiError) || error.status !== 409) return;
@@ -197,7 +197,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
         </p>
       ))}
       <Button type="submit" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
-        Keep the measures
+        Save measures
       </Button>
     </form>
   );
@@ -252,7 +252,7 @@ function OwnHands({ fields }: { fields: Field[] }) {
       </div>
       {keep.isError && <Trouble error={keep.error} />}
       <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
-        Keep your hand
+        Save hand measurements
       </Button>
     </form>
   );

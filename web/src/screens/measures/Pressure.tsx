@@ -76,7 +76,7 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
       </div>
       {change.isError && <Trouble error={change.error} />}
       <Button type="submit" variant="default" disabled={!part || value === ""} loading={change.isPending}>
-        Keep the threshold
+        Save threshold
       </Button>
     </form>
   );
@@ -130,7 +130,7 @@ export function OwnPressure() {
       </div>
       {keep.isError && <Trouble error={keep.error} />}
       <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
-        Keep your levels
+        Save levels
       </Button>
     </form>
   );

@@ -34,7 +34,7 @@ export function SafetyScreen() {
           onChange={(event) => setWanted(event.currentTarget.value)}
         />
       </div>
-      <h2>What stops the work</h2>
+      <h2>What rules out a session</h2>
       <ul>
         {questions.flatMap((group) =>
           group.questions

@@ -6,8 +6,8 @@ import css from "./StoryScreen.module.css";
 
 type Question = Schema["Question"];
 const LYING = [
-  ["prone", "on the front"],
-  ["supine", "on the back"],
+  ["prone", "face down"],
+  ["supine", "face up"],
   ["left_side", "on the left side"],
   ["right_side", "on the right side"],
 ] as const;

@@ -1,4 +1,4 @@
-/** What stops the work and a doctor may lift: their word is recorded, holds until its day, and can be taken back. */
+/** What rules out a session and a doctor may lift: their word is recorded, holds until its day, and can be taken back. */
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -30,7 +30,7 @@ export function Clearances({ personId, stopping }: Props) {
   if (stopping.length === 0 && !given.data?.length) return null;
   return (
     <section aria-label="Cleared by a doctor" className={css.clearances}>
-      {stopping.length > 0 && <h3>This stops the work</h3>}
+      {stopping.length > 0 && <h3>No session today</h3>}
       <ul>
         {stopping.map((reason) => (
           <li key={reason.rule} className={css.stopping}>
@@ -59,7 +59,7 @@ export function Clearances({ personId, stopping }: Props) {
                 </span>
                 {one.holds && (
                   <Button size="xs" variant="default" onClick={() => takeBack.mutate(one.flag)}>
-                    Take it back
+                    Withdraw clearance
                   </Button>
                 )}
               </li>

@@ -85,14 +85,14 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
         ))}
       </div>
       <aside className={css.side}>
-        <h2>{given === 0 ? "All answers are no" : `${given} answers with yes`}</h2>
+        <h2>{given === 0 ? "No concerns reported" : `${given} positive ${given === 1 ? "answer" : "answers"}`}</h2>
         <p>
-          What is not ticked counts as no. It supports care and is not a diagnosis; in doubt, refer. Follow the rules
-          that hold where you work.
+          Anything not ticked counts as no. This supports care and is not a diagnosis; if in doubt, refer. Follow the
+          rules where you work.
         </p>
         {keep.isError && <Trouble error={keep.error} />}
         <Button size="md" onClick={() => keep.mutate()} loading={keep.isPending}>
-          Keep the answers
+          Save answers
         </Button>
         {last && <Clearances personId={personId} stopping={last.verdict.reasons} />}
         {history.length > 0 && (

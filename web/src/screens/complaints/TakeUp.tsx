@@ -1,0 +1,199 @@
+/** Taking a complaint up: what they say leads to what fits, with why; then its own questions, red flags and acts. */
+import { Button, Checkbox, SegmentedControl, TagsInput, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, type Schema, take } from "../../api/client";
+import { kindsQuery, refresh } from "../../api/queries";
+import desk from "../../shared/desk.module.css";
+import { Trouble, Waiting } from "../../shared/parts";
+import type { Side } from "../../shared/words";
+import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
+import css from "./ComplaintsScreen.module.css";
+
+type Props = { personId: string; taken: string[] };
+
+export function TakeUp({ personId, taken }: Props) {
+  const [said, setSaid] = useState("");
+  const [wanted] = useDebouncedValue(said.trim(), 120);
+  const [chosen, setChosen] = useState<{ kind: string; side: Side | null }>();
+  const [all, setAll] = useState(false);
+  const heard = useQuery({
+    queryKey: ["heard", wanted],
+    queryFn: () => take(api.GET("/api/complaint-kinds/heard", { params: { query: { text: wanted } } })),
+    enabled: wanted !== "",
+    placeholderData: keepPreviousData,
+  });
+  const kinds = useQuery({ ...kindsQuery, enabled: all });
+  const pick = (kind: string) => setChosen({ kind, side: heard.data?.side ?? null });
+  if (chosen) {
+    return (
+      <AskFirst
+        key={chosen.kind}
+        personId={personId}
+        kind={chosen.kind}
+        side={chosen.side}
+        onDone={() => {
+          setChosen(undefined);
+          setSaid("");
+        }}
+      />
+    );
+  }
+  const fits = wanted === "" ? [] : (heard.data?.fits ?? []);
+  const first = fits[0];
+  return (
+    <section className={css.add} aria-label="New complaint">
+      <h2>What troubles them?</h2>
+      <TextInput
+        aria-label="What they say"
+        placeholder="In their words: wakes at four, first steps in the morning"
+        value={said}
+        onChange={(event) => setSaid(event.currentTarget.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter" && first && wanted === said.trim() && !heard.isFetching) pick(first.id);
+        }}
+      />
+      {wanted !== "" && heard.data && fits.length === 0 && <p>Nothing fits these words. Choose from the list.</p>}
+      <ul className={css.fits}>
+        {fits.map((fit) => (
+          <li key={fit.id}>
+            <button type="button" onClick={() => pick(fit.id)}>
+              <b>{fit.name}</b> {taken.includes(fit.id) && <span>already here</span>}
+              <small>{fit.why}</small>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Button variant="subtle" onClick={() => setAll(!all)} aria-expanded={all}>
+        {all ? "Hide the list" : "Choose from the list"}
+      </Button>
+      {all && (
+        <ul className={css.fits}>
+          {kinds.data?.map((one) => (
+            <li key={one.id}>
+              <button type="button" onClick={() => pick(one.id)}>
+                {one.name}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+type FirstProps = { personId: string; kind: string; side: Side | null; onDone: () => void };
+
+/** What a complaint is asked the first time. */
+function AskFirst({ personId, kind, side: heardSide, onDone }: FirstProps) {
+  const ask = useQuery({
+    queryKey: ["kind", kind],
+    queryFn: () => take(api.GET("/api/complaint-kinds/{kind}", { params: { path: { kind } } })),
+  });
+  if (ask.isPending) return <Waiting for="Loading what it asks" />;
+  if (ask.isError) return <Trouble error={ask.error} retry={onDone} />;
+  return <Form ask={ask.data} personId={personId} heardSide={heardSide} onDone={onDone} />;
+}
+
+type FormProps = { ask: Schema["ToAsk"]; personId: string; heardSide: Side | null; onDone: () => void };
+
+function Form({ ask, personId, heardSide, onDone }: FormProps) {
+  const [side, setSide] = useState<Side>(heardSide ?? "both");
+  const [acts, setActs] = useState<string[]>([]);
+  const [since, setSince] = useState("");
+  const [answers, setAnswers] = useState<Answers>(NOTHING);
+  const [flags, setFlags] = useState<string[]>([]);
+  const [look, setLook] = useState({ by: "", seen_on: "" });
+  const queries = useQueryClient();
+  const add = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/people/{person_id}/complaints", {
+          params: { path: { person_id: personId } },
+          body: {
+            kind: ask.id,
+            side: ask.one_sided ? side : "both",
+            acts,
+            since: since || null,
+            answers,
+            confirmed: ask.checked && look.by && look.seen_on ? look : null,
+            red_flags: Object.fromEntries(ask.red_flags.map((one) => [one.id, flags.includes(one.id)])),
+          },
+        }),
+      ),
+    onSuccess: async () => {
+      await refresh(queries, ["person", personId]);
+      await refresh(queries, ["day"]);
+      onDone();
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    add.mutate();
+  };
+  return (
+    <form className={css.add} onSubmit={submit} aria-label={ask.name}>
+      <h2>{ask.name}</h2>
+      {ask.red_flags.length > 0 && (
+        <fieldset className={css.flags}>
+          <legend>Ask first: any of these?</legend>
+          {ask.red_flags.map((flag) => (
+            <Checkbox
+              key={flag.id}
+              label={flag.text}
+              checked={flags.includes(flag.id)}
+              onChange={(event) =>
+                setFlags(event.currentTarget.checked ? [...flags, flag.id] : flags.filter((other) => other !== flag.id))
+              }
+            />
+          ))}
+        </fieldset>
+      )}
+      {flags.length > 0 && (
+        <p role="alert">
+          <b>This goes into the screening and stops the session.</b> Save it, and follow what the screening says.
+        </p>
+      )}
+      {ask.checked && <DoctorsLook checked={ask.checked} value={look} onChange={setLook} />}
+      {ask.one_sided && (
+        <div>
+          <span className={css.label} id="side-label">
+            Side
+          </span>
+          <SegmentedControl
+            fullWidth
+            aria-labelledby="side-label"
+            data={[
+              { value: "left", label: "left" },
+              { value: "both", label: "both" },
+              { value: "right", label: "right" },
+            ]}
+            value={side}
+            onChange={(value) => setSide(value as Side)}
+          />
+        </div>
+      )}
+      <TagsInput
+        label="Activity affected"
+        description="Up to three concrete acts, each rated again later"
+        data={[...ask.acts]}
+        maxTags={3}
+        value={acts}
+        onChange={setActs}
+        acceptValueOnBlur
+      />
+      <AskFields questions={ask.questions} value={answers} onChange={setAnswers} />
+      <TextInput label="Since" type="date" value={since} onChange={(event) => setSince(event.currentTarget.value)} />
+      {add.isError && <Trouble error={add.error} />}
+      <div className={desk.buttons}>
+        <Button type="submit" loading={add.isPending}>
+          Add complaint
+        </Button>
+        <Button variant="default" onClick={onDone}>
+          Cancel
+        </Button>
+      </div>
+    </form>
+  );
+}
