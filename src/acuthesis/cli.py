@@ -10,7 +10,7 @@ import typer
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import Located, locate, with_way
+from acuthesis.core.atlas.locate import Located, with_way
 from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
@@ -20,6 +20,7 @@ from acuthesis.core.compose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.change import Series, change
+from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.session import fold
@@ -157,7 +158,7 @@ def locate_command(
         _fail("--side is left or right")
     target = _plainly(lambda: catalogue.entry(id))
     body, screening, practitioner = _person(person)
-    found = _plainly(lambda: locate(target, side, body, screening, practitioner.measured()))  # type: ignore[arg-type]
+    found = _plainly(lambda: locate_within(target, side, body, screening, practitioner.measured()))  # type: ignore[arg-type]
     found = _plainly(lambda: with_way(found, target, body))
     if as_json:
         _print(found)

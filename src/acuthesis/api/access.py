@@ -17,6 +17,7 @@ from acuthesis.core.body.person import Fingers
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.services.clock import now
+from acuthesis.services.columns import fingers_of, scale_of
 from acuthesis.services.errors import SignedOut
 from acuthesis.services.here import Here
 from acuthesis.services.practice import check_schools
@@ -27,7 +28,6 @@ from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 from acuthesis.store.model import PracticeRow, PractitionerRow
-from acuthesis.store.people import fingers_of, scale_of
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 

@@ -11,14 +11,14 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Described, Entry, describe
 from acuthesis.core.atlas.groups import Group, groups
-from acuthesis.core.atlas.own import TRIED_ON, AtlasPack, own_entry, try_on
+from acuthesis.core.atlas.own import AtlasPack
 from acuthesis.core.atlas.search import Index, plain
 from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.errors import CoreError
-from acuthesis.services.bodies import shelf
+from acuthesis.services.locating import checked
 from acuthesis.store import atlas as store
 from acuthesis.store.people import Conflict
 
@@ -203,13 +203,3 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
         added=[row["id"] for row in pack.entries if row["id"] not in known],
         changed=[row["id"] for row in pack.entries if row["id"] in known],
     )
-
-
-def checked(row: dict[str, Any], where: str = "row") -> Entry:
-    """An own entry that can be placed on every build it is tried on. Raises: CoreError."""
-    found = own_entry(row, where)
-    for facts in TRIED_ON:
-        kept = shelf.body(facts)
-        with kept.lock:
-            try_on(found, [kept.body], where)
-    return found

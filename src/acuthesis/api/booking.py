@@ -9,12 +9,12 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import Booking, SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.practice import Span, spans
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
 from acuthesis.services import booking, due, feeds
 from acuthesis.services.booking import Appointment, Attendance, Planned, Wish
 from acuthesis.services.due import Due
+from acuthesis.services.practice import Span, spans
 
 router = APIRouter(route_class=StrictRoute, tags=["booking"])
 Minutes = Annotated[int, Field(ge=3, le=240)]

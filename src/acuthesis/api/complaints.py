@@ -1,10 +1,8 @@
 """Complaints: heard, taken up with their questions, asked again, rated with their acts; their episodes."""
 
 import uuid
-from collections import Counter
-from collections.abc import Sequence
-from datetime import date, datetime
-from typing import Annotated, Literal
+from datetime import datetime
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
@@ -12,11 +10,10 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
-from acuthesis.core.compose.asked import MOST_ACTS, Answers, changed
+from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge import ComplaintKind
 from acuthesis.core.compose.said import Heard, can_be_one_sided, heard, regions
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.follow.change import Change
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.safety.rules import StopSide
@@ -24,73 +21,15 @@ from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.services import complaints as service
 from acuthesis.services.clock import now
 from acuthesis.services.complaints import Confirmed, Episode
-from acuthesis.services.day import judged
+from acuthesis.services.complaints_shown import ComplaintOut, Moment, complaints_out, shown
 from acuthesis.services.here import Here
-from acuthesis.services.known import Known
 from acuthesis.services.write_up import require_open
 from acuthesis.store import complaints as asked
 from acuthesis.store import people as store
 from acuthesis.store import visits
-from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ComplaintRow, EpisodeRow, RatingRow
-from acuthesis.store.people import RatingRead
+from acuthesis.store.model import ComplaintRow, EpisodeRow, RatingRow
 
 router = APIRouter(route_class=StrictRoute, tags=["complaints"])
-Moment = Literal["before", "after", "home"]
-
-
-class RatingOut(BaseModel):
-    """One rating as kept."""
-
-    id: uuid.UUID
-    visit_id: uuid.UUID | None
-    moment: Moment
-    value: int
-    rated_at: datetime
-
-
-class ActOut(BaseModel):
-    """Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible)."""
-
-    id: uuid.UUID
-    words: str
-    ratings: list[RatingOut]
-
-
-class AskedOut(BaseModel):
-    """Answers about a complaint as they were given on a day, and what was different from the time before."""
-
-    answers: Answers
-    asked_at: datetime
-    changed: dict[str, tuple[str, str]]
-
-
-class ConfirmedOut(BaseModel):
-    """A doctor's look that a complaint calls for; `stale` where it is too long ago to rely on."""
-
-    by: str
-    seen_on: date
-    stale: bool
-
-
-class ComplaintOut(BaseModel):
-    """A complaint with its ratings and what they say, its acts, and what was answered about it, newest first."""
-
-    id: uuid.UUID
-    version: int
-    kind: str
-    name: str
-    one_sided: bool
-    side: StopSide
-    act: str
-    acts: list[ActOut]
-    since: date | None
-    closed_on: date | None
-    ratings: list[RatingOut]
-    change: Change
-    asked: list[AskedOut]
-    checked: str
-    confirmed: ConfirmedOut | None
-    episodes: int
 
 
 class ConfirmedIn(BaseModel):
@@ -236,72 +175,9 @@ class NewRating(BaseModel):
     visit_id: uuid.UUID | None = None
 
 
-def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
-    """A person's complaints as the API gives them: ratings and what these say, acts, answers."""
-    return _shown(here, known, known.complaints)
-
-
-def _shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[ComplaintOut]:
-    ids = [row.id for row in rows]
-    answers, noted = asked.answers(here.session, ids), asked.confirmations(here.session, ids)
-    acts = service.by_complaint(asked.act_ratings(here.session, ids))
-    counted = Counter(one.complaint_id for one in asked.episodes(here.session, ids))
-    found = []
-    for row in rows:
-        kind = here.knowledge.complaints.get(row.kind)
-        ratings = known.ratings_of[row.id]
-        name = here.knowledge.name_of(row.kind)
-        by_act = acts.get(row.id, [])
-        confirmed = noted.get(row.id)
-        found.append(
-            ComplaintOut(
-                id=row.id,
-                version=row.version,
-                kind=row.kind,
-                name=name,
-                one_sided=kind is not None and can_be_one_sided(kind),
-                side=row.side,
-                act=row.act,
-                acts=[
-                    ActOut(
-                        id=act["id"],
-                        words=act["words"],
-                        ratings=[_rating(one) for one in by_act if str(one.act_id) == act["id"]],
-                    )
-                    for act in row.acts
-                ],
-                since=row.since,
-                closed_on=row.closed_on,
-                ratings=[_rating(one) for one in ratings],
-                change=judged(here, ratings, name),
-                asked=_asked(answers.get(row.id, [])),
-                checked=kind.checked if kind else "",
-                confirmed=confirmed
-                and ConfirmedOut(
-                    by=confirmed.by, seen_on=confirmed.seen_on, stale=service.is_stale(confirmed, here.today)
-                ),
-                episodes=counted[row.id],
-            )
-        )
-    return found
-
-
-def _rating(row: RatingRead | ActRatingRow) -> RatingOut:
-    return RatingOut(id=row.id, visit_id=row.visit_id, moment=row.moment, value=row.value, rated_at=row.rated_at)
-
-
-def _asked(rows: Sequence[ComplaintAnswersRow]) -> list[AskedOut]:
-    read = [Answers.model_validate(row.answers) for row in rows]
-    before = [*read[1:], None][: len(read)]
-    return [
-        AskedOut(answers=now, asked_at=row.asked_at, changed=changed(old, now) if old is not None else {})
-        for row, now, old in zip(rows, read, before, strict=True)
-    ]
-
-
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
     here.forget(row.person_id)
-    return _shown(here, here.person(row.person_id), [row])[0]
+    return shown(here, here.person(row.person_id), [row])[0]
 
 
 @router.get("/complaint-kinds")

@@ -34,6 +34,7 @@ from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.complaints import require_confirmed
+from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.store import compose as kept
@@ -43,18 +44,6 @@ from acuthesis.store.model import DraftRow, VisitRow
 
 router = APIRouter(route_class=StrictRoute, tags=["compose"])
 Id = Annotated[str, Field(max_length=80)]
-
-
-class VisitOut(BaseModel):
-    """A visit with its score."""
-
-    id: uuid.UUID
-    person_id: uuid.UUID
-    version: int
-    starts_at: datetime
-    minutes: int
-    note: str
-    score: Score | None
 
 
 class Wish(BaseModel):
@@ -124,33 +113,6 @@ class Restore(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     version: int
-
-
-def visit_out(row: VisitRow) -> VisitOut:
-    """A visit as the API gives it."""
-    return VisitOut(
-        id=row.id,
-        person_id=row.person_id,
-        version=row.version,
-        starts_at=row.starts_at,
-        minutes=row.minutes,
-        note=row.note,
-        score=None if row.score is None else Score.model_validate(row.score),
-    )
-
-
-def require_untreated(row: VisitRow) -> None:
-    """Raises: NotAllowed once the treatment has begun."""
-    if row.treatment != "not_begun":
-        raise NotAllowed("the treatment has begun; its score stays as it was played", where="visit_id")
-
-
-def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
-    """Keep a score with its visit, audited."""
-    row.score = score.model_dump(mode="json")
-    here.audit(row.person_id, action)
-    here.session.flush()
-    return visit_out(row)
 
 
 @router.get("/visits/{visit_id}")

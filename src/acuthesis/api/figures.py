@@ -1,14 +1,15 @@
 """The person's figure: its skin, bones, landmarks and segments, all that is located on it, and what can be measured."""
 
 import uuid
-from typing import Annotated, Literal
+from typing import Literal
 
 import numpy as np
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
+from acuthesis.api.text import PoseId
 from acuthesis.core.atlas.assistant import how_to
 from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.groups import group_of
@@ -28,7 +29,6 @@ from acuthesis.services.bodies import body_key, body_of, own_placed, refused_her
 from acuthesis.settings import settings
 
 router = APIRouter(route_class=StrictRoute, tags=["figure"])
-PoseId = Annotated[str, Query(max_length=20, description="a pose of /atlas/contents")]
 QUANTA = 65535
 
 

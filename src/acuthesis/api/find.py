@@ -8,24 +8,19 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.api.access import SignedIn
-from acuthesis.api.atlas import checked
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.figures import PoseId
+from acuthesis.api.text import PoseId
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
-from acuthesis.core.atlas.catalogue import Entry, is_shipped, part_of, points
+from acuthesis.core.atlas.catalogue import part_of, points
 from acuthesis.core.atlas.here import Nearby
 from acuthesis.core.atlas.here import here as nearby
-from acuthesis.core.atlas.locate import Located, in_pose, locate, with_way
+from acuthesis.core.atlas.locate import Located, in_pose, with_way
 from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
-from acuthesis.core.safety.near import refused_near
-from acuthesis.services.bodies import KeptBody, body_of, own_placed
-from acuthesis.services.here import Here
-from acuthesis.services.known import Known
+from acuthesis.services.bodies import body_of, own_placed
+from acuthesis.services.locating import checked, located_for, located_on
 from acuthesis.store import visits
-from acuthesis.store.people import fingers_of
 
 router = APIRouter(route_class=StrictRoute, tags=["find"])
 Centimetres = Annotated[float, Query(ge=-300, le=300, allow_inf_nan=False)]
@@ -38,22 +33,6 @@ class Trial(BaseModel):
 
     row: dict[str, Any]
     side: Side = "left"
-
-
-def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located, Entry, KeptBody]:
-    """A target on a person, with their limits and the practitioner's fingers."""
-    target, kept = here.entry(id), body_of(known)
-    return _located(here, known, target, side, kept), target, kept
-
-
-def _located(here: Here, known: Known, target: Entry, side: Side, kept: KeptBody) -> Located:
-    practitioner = fingers_of(here.practitioner.fingers).measured()
-    screening = known.screening
-    with kept.lock:
-        found = locate(target, side, kept.body, screening, practitioner)
-        own = None if found.refused is not None or is_shipped(target.id) else place_one(target, kept.body)[0]
-    refused = None if own is None else refused_near(own.on(side), kept.placed(), screening)
-    return found if refused is None else found.model_copy(update={"refused": refused})
 
 
 @router.get("/people/{person_id}/places/{id}")
@@ -69,7 +48,7 @@ def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left
 def try_rule(person_id: uuid.UUID, trial: Trial, here: SignedIn) -> Located:
     """Where a rule of one's own leads on a person; nothing is kept."""
     known = here.person(person_id, "place")
-    return _located(here, known, checked(trial.row), trial.side, body_of(known))
+    return located_on(here, known, checked(trial.row), trial.side, body_of(known))
 
 
 @router.get("/people/{person_id}/here")

@@ -10,8 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.figures import PoseId
-from acuthesis.api.text import LineOrNone
+from acuthesis.api.text import LineOrNone, PoseId
 from acuthesis.core.atlas.catalogue import is_shipped, part_of
 from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to
 from acuthesis.core.atlas.locate import Triple, triple

@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from acuthesis.api.access import SignedIn
-from acuthesis.api.complaints import ComplaintOut, complaints_out
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day
 from acuthesis.core.treat.tenderness import Tenderness, tenderness
+from acuthesis.services.complaints_shown import ComplaintOut, complaints_out
 from acuthesis.services.day import DayVisit, visit_now, visits_on
 from acuthesis.store import visits
 

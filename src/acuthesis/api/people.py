@@ -2,7 +2,7 @@
 
 import uuid
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
@@ -10,15 +10,14 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import Booking, SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
-from acuthesis.core.body.person import BodyFacts, Fingers, check_measure, unusual_measures
+from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
-from acuthesis.core.safety.rules import limit_strip
 from acuthesis.core.safety.screening import check_threshold
-from acuthesis.core.safety.verdict import Verdict
 from acuthesis.services.booking import Wish, book
 from acuthesis.services.clock import now
+from acuthesis.services.columns import age_on
 from acuthesis.services.here import Here
-from acuthesis.services.known import Known
+from acuthesis.services.people import PersonOut, Sex, person_out
 from acuthesis.services.person import tell_story
 from acuthesis.services.roles import HOLDS_VISITS
 from acuthesis.services.treating import person_changed
@@ -26,48 +25,7 @@ from acuthesis.store import people as store
 from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow
 
 router = APIRouter(route_class=StrictRoute, tags=["people"])
-Sex = Literal["female", "male", "unspecified"]
 LEAST_REASON = 3  # letters; the database asks for as many
-
-
-class MeasureTaken(BaseModel):
-    """A length and when it was taken."""
-
-    value_cm: float
-    taken_at: datetime
-
-
-class ThresholdTaken(BaseModel):
-    """A measured pressure-pain threshold and when it was taken."""
-
-    n_per_cm2: float
-    taken_at: datetime
-
-
-class PersonOut(BaseModel):
-    """A person with the limits that hold today."""
-
-    id: uuid.UUID
-    version: int
-    given_name: str
-    family_name: str
-    born: date
-    age: int
-    sex: Sex
-    height_cm: float | None
-    weight_kg: float | None
-    fingers: Fingers
-    breaths_per_minute: float | None
-    in_charge: uuid.UUID | None
-    archived_at: datetime | None
-    measures: dict[str, MeasureTaken]
-    thresholds: dict[str, ThresholdTaken]
-    unusual: dict[str, str]
-    screened_on: date | None
-    screening_stale: bool
-    verdict: Verdict
-    limits: list[str]
-    light_sensitive: bool
 
 
 class PersonShort(BaseModel):
@@ -154,41 +112,6 @@ class PersonChange(BaseModel):
     measures_cm: dict[str, Annotated[float, Field(allow_inf_nan=False)]] = {}
 
 
-def person_out(known: Known) -> PersonOut:
-    """A person as the API gives them."""
-    row = known.row
-    return PersonOut(
-        id=row.id,
-        version=row.version,
-        given_name=row.given_name,
-        family_name=row.family_name,
-        born=row.born,
-        age=known.age,
-        sex=row.sex,
-        height_cm=row.height_cm,
-        weight_kg=row.weight_kg,
-        fingers=store.fingers_of(row.fingers),
-        breaths_per_minute=row.breaths_per_minute,
-        in_charge=row.in_charge,
-        archived_at=row.archived_at,
-        thresholds={
-            part: ThresholdTaken(n_per_cm2=one.n_per_cm2, taken_at=one.taken_at)
-            for part, one in known.thresholds.items()
-            if one.n_per_cm2 is not None
-        },
-        measures={
-            name: MeasureTaken(value_cm=measure.value_cm, taken_at=measure.taken_at)
-            for name, measure in known.measures.items()
-        },
-        unusual=unusual_measures(known.facts) if row.height_cm else {},
-        screened_on=known.answered_on,
-        screening_stale=known.stale,
-        verdict=known.verdict,
-        limits=list(limit_strip(known.screening)),
-        light_sensitive=known.screening.light_sensitive,
-    )
-
-
 @router.get("/people")
 def list_people(
     here: Booking,
@@ -201,7 +124,7 @@ def list_people(
             id=row.id,
             given_name=row.given_name,
             family_name=row.family_name,
-            age=store.age_on(row.born, here.today),
+            age=age_on(row.born, here.today),
             born=row.born,
             in_charge=row.in_charge,
         )
@@ -238,7 +161,7 @@ def add_person(new: NewPerson, here: Booking) -> Contact:
 
 
 def _check_born(born: date, here: Here) -> None:
-    if not 0 <= store.age_on(born, here.today) <= 120:
+    if not 0 <= age_on(born, here.today) <= 120:
         raise OutOfRange(f"{born} makes an age nobody has; check the year", where="born")
 
 

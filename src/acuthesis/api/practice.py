@@ -1,18 +1,18 @@
 """The practice: set up once, then changed by its owners; its hours and its places."""
 
 import uuid
-from collections.abc import Mapping
 from datetime import datetime, time
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Request, Response
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import Booking, Me, NameLanguage, Owner, Password, let_in, same_origin
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import Fingers
 from acuthesis.services import practice
+from acuthesis.services.practice import Span, spans
 from acuthesis.store import booking
 from acuthesis.store.model import PlaceRow
 
@@ -21,23 +21,6 @@ router = APIRouter(route_class=StrictRoute, tags=["practice"])
 
 class _In(BaseModel):
     model_config = ConfigDict(extra="forbid")
-
-
-Clock = Annotated[str, StringConstraints(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
-
-
-class Span(BaseModel):
-    """Working hours of a day, by the practice's clock, such as 09:00."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    opens: Clock
-    closes: Clock
-
-
-def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, Span]:
-    """Working hours as the API gives them."""
-    return {day: Span(opens=f"{opens:%H:%M}", closes=f"{closes:%H:%M}") for day, (opens, closes) in hours.items()}
 
 
 Hours = Annotated[dict[Annotated[int, Field(ge=0, le=6)], Span], Field(max_length=7)]

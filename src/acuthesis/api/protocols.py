@@ -8,13 +8,13 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
-from acuthesis.api.compose import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
 from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.services.here import Here
 from acuthesis.store import compose as kept
 from acuthesis.store import people as store

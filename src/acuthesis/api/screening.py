@@ -18,6 +18,7 @@ from acuthesis.core.safety.rules import limit_strip, rules
 from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.services.clock import now
+from acuthesis.services.columns import scale_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known, clearance_from
 from acuthesis.services.treating import person_changed
@@ -91,7 +92,7 @@ def safety_book(here: SignedIn) -> SafetyBook:
         questions=question_groups(),
         rules=rules(),
         house=here.layer.rules,
-        pressure=calibrated(store.scale_of(here.practitioner)),
+        pressure=calibrated(scale_of(here.practitioner)),
     )
 
 

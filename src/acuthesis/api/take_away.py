@@ -7,8 +7,6 @@ from fastapi import APIRouter, Query, Response
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.find import located_for
-from acuthesis.api.people import PersonOut, person_out
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.groups import GROUPS, group_of
@@ -26,6 +24,8 @@ from acuthesis.services.bodies import body_of, screening_on_body
 from acuthesis.services.day import judged
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
+from acuthesis.services.locating import located_for
+from acuthesis.services.people import PersonOut, person_out
 from acuthesis.services.records import export_person, import_person
 from acuthesis.services.treating import disputed_of
 from acuthesis.store import access, visits

@@ -3,6 +3,7 @@
 from datetime import date
 from typing import Annotated
 
+from fastapi import Query
 from pydantic import AfterValidator, StringConstraints
 
 EARLIEST = date(1900, 1, 1)
@@ -25,3 +26,4 @@ Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whit
 LineOrNone = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True), AfterValidator(_keepable)]
 Paragraph = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_keepable)]
 Day = Annotated[date, AfterValidator(_sensible)]
+PoseId = Annotated[str, Query(max_length=20, description="a pose of /atlas/contents")]

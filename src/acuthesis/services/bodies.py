@@ -14,8 +14,9 @@ from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.pose import Posed, posed
 from acuthesis.core.body.skeleton import BoneOnBody, skeleton
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.near import refused_near
-from acuthesis.core.safety.screening import Reason, Screening
+from acuthesis.core.safety.screening import Screening
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.settings import settings

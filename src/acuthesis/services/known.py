@@ -15,6 +15,7 @@ from acuthesis.core.safety.clearance import Clearance, holding, raised_since
 from acuthesis.core.safety.pressure import calibrated
 from acuthesis.core.safety.screening import Screening, is_stale, parse_screening
 from acuthesis.core.safety.verdict import Verdict, verdict
+from acuthesis.services.columns import age_on, body_facts, scale_of
 from acuthesis.store import people
 from acuthesis.store.model import (
     ClearanceRow,
@@ -62,7 +63,7 @@ class Known:
     @property
     def age(self) -> int:
         """Age in whole years today."""
-        return people.age_on(self.row.born, self.here.today)
+        return age_on(self.row.born, self.here.today)
 
     @cached_property
     def screenings(self) -> list[ScreeningRow]:
@@ -136,7 +137,7 @@ class Known:
             self.age,
             {part: one.n_per_cm2 for part, one in self.thresholds.items() if one.n_per_cm2 is not None},
             house=self.here.layer.rules,
-            pressure=calibrated(people.scale_of(self.here.practitioner)),
+            pressure=calibrated(scale_of(self.here.practitioner)),
         )
         if not self.clearances:
             return screening
@@ -164,7 +165,7 @@ class Known:
     def facts(self) -> BodyFacts:
         """What the figure is fitted to."""
         measured = {name: one.value_cm for name, one in sorted(self.measures.items())}
-        return people.body_facts(self.row, self.age, measured)
+        return body_facts(self.row, self.age, measured)
 
 
 def clearance_from(row: ClearanceRow) -> Clearance:

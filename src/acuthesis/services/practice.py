@@ -4,7 +4,10 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import time
+from typing import Annotated
 from zoneinfo import ZoneInfo, available_timezones
+
+from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.compose.layer import shipped
@@ -29,6 +32,23 @@ def hours_of(kept: Mapping[str, Sequence[str]]) -> Hours:
     if not kept:
         return USUAL_HOURS
     return {int(day): (time.fromisoformat(span[0]), time.fromisoformat(span[1])) for day, span in kept.items() if span}
+
+
+Clock = Annotated[str, StringConstraints(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
+
+
+class Span(BaseModel):
+    """Working hours of a day, by the practice's clock, such as 09:00."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    opens: Clock
+    closes: Clock
+
+
+def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, Span]:
+    """Working hours as the API gives them."""
+    return {day: Span(opens=f"{opens:%H:%M}", closes=f"{closes:%H:%M}") for day, (opens, closes) in hours.items()}
 
 
 def hours_to_keep(hours: Hours) -> dict[str, list[str]]:

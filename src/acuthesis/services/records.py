@@ -38,6 +38,7 @@ from acuthesis.exchange.record import (
     check_dates,
 )
 from acuthesis.services.clock import now
+from acuthesis.services.columns import fingers_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import clearance_from
 from acuthesis.services.treating import laid_out
@@ -108,7 +109,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             sex=row.sex,
             height_cm=row.height_cm,
             weight_kg=row.weight_kg,
-            fingers=people.fingers_of(row.fingers),
+            fingers=fingers_of(row.fingers),
             breaths_per_minute=row.breaths_per_minute,
             **{name: getattr(row, name) for name in CONTACT},
             created_at=row.created_at,

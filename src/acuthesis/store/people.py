@@ -8,7 +8,6 @@ from typing import Any, NamedTuple, TypeVar
 from sqlalchemy import ColumnElement, and_, case, func, or_, select, text, update
 from sqlalchemy.orm import Session
 
-from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.change import Edges
 from acuthesis.core.safety.clearance import Clearance
@@ -20,7 +19,6 @@ from acuthesis.store.model import (
     LetterRow,
     MeasureRow,
     PersonRow,
-    PractitionerRow,
     RatingRow,
     ScreeningRow,
     StoryRow,
@@ -99,11 +97,6 @@ def check_version(row: Any, version: int, what: str) -> None:
             where="version",
         )
     row.version += 1
-
-
-def scale_of(row: PractitionerRow) -> dict[int, float]:
-    """What a kitchen scale showed (g) under a practitioner's thumb, by level."""
-    return {int(level): grams for level, grams in row.scale_g.items()}
 
 
 def persons(session: Session, ids: Sequence[uuid.UUID]) -> list[PersonRow]:
@@ -228,31 +221,6 @@ def rated_at_visits(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[tu
 def measures(session: Session, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
     """Every measure taken, oldest first: of each length the last counts."""
     return _of_persons(session, MeasureRow, person_ids, MeasureRow.taken_at.asc())
-
-
-def age_on(born: date, day: date) -> int:
-    """Age in whole years."""
-    return day.year - born.year - ((day.month, day.day) < (born.month, born.day))
-
-
-DEFAULT_HEIGHT_CM = {"female": 164.0, "male": 177.0, "unspecified": 170.0}  # rounded adult averages
-
-
-def body_facts(row: PersonRow, age: int, measures_cm: dict[str, float]) -> BodyFacts:
-    """What the figure is fitted to; with no height yet, an average one for the sex."""
-    return BodyFacts(
-        sex=row.sex,
-        age=min(max(age, 12), 105),
-        height_cm=row.height_cm or DEFAULT_HEIGHT_CM[row.sex],
-        weight_kg=row.weight_kg,
-        measures_cm=measures_cm,
-        fingers=fingers_of(row.fingers),
-    )
-
-
-def fingers_of(widths: dict[str, Any]) -> Fingers:
-    """Finger widths from their column."""
-    return Fingers(**{name: widths.get(name) for name in Fingers.model_fields})
 
 
 def add_screening(

@@ -147,7 +147,7 @@ export interface paths {
         put?: never;
         /**
          * Import Atlas
-         * @description Take in a file of own points and areas: all of it, or nothing and the first place that cannot be used.
+         * @description Import a file of own points and areas: all of it, or nothing and the first place that cannot be used.
          */
         post: operations["import_atlas"];
         delete?: never;

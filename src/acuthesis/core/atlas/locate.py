@@ -17,13 +17,13 @@ from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.pose import Posed
-from acuthesis.core.safety.rules import limits_for
-from acuthesis.core.safety.screening import Reason, Screening
+from acuthesis.core.reason import Reason
 
 AGREE_CUN = 0.4  # methods farther apart than this disagree; the brief of the method, see docs/guide/locating.md
 
+MOST_LEVEL = 5  # the hardest there is; what holds on a person is the business of safety
+
 Triple = tuple[float, float, float]
-NO_SCREENING = Screening()
 
 
 class SegmentUsed(BaseModel):
@@ -125,13 +125,19 @@ def locate(
     target: Point | Area,
     side: Side,
     body: FittedBody,
-    screening: Screening = NO_SCREENING,
     practitioner: Mapping[FingerSpan, float] | None = None,
 ) -> Located:
-    """Locate a target. Raises: CoreError if the rule cannot be followed on this body."""
+    """Locate a target on one side of one person's body; what must not be done there is not its concern.
+
+    Parameters: target, a point or area of the atlas; body, fitted to the person (cm, x to their left, y up, z forward);
+    practitioner, widths of their own fingers (cm), for the checks.
+    Returns the place with its distances, methods, finger checks and words; `refused` is None and `max_level` the
+    hardest there is (see `acuthesis.core.safety.located` for this person's limits).
+    Raises: CoreError if the rule cannot be followed on this body.
+    """
     if isinstance(target, Area):
-        return _locate_area(target, side, body, screening)
-    return _locate_point(target, side, body, screening, practitioner or {})
+        return _locate_area(target, side, body)
+    return _locate_point(target, side, body, practitioner or {})
 
 
 def with_way(found: Located, target: Point | Area, body: FittedBody) -> Located:
@@ -165,16 +171,13 @@ def _landmarks(point: Point, segment: SegmentUsed | None, body: FittedBody, side
     return {name: triple(body.places.landmark(name, side)) for name in dict.fromkeys(names)}
 
 
-def _locate_point(
-    point: Point, side: Side, body: FittedBody, screening: Screening, practitioner: Mapping[FingerSpan, float]
-) -> Located:
+def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapping[FingerSpan, float]) -> Located:
     places = [body.places.on_side(method.place, side) for method in point.methods]
     segment = _segment(point, body, side)
     cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
     level = _level(point.methods[0].place, body, side)
     judged = trust.judge(point, places, body, side)
     normal = body.figure.normals_at(places[0][None])[0]
-    limits = limits_for(point, side if point.paired else "midline", screening)
     steps = wording.steps(point, body.places, side)
     return Located(
         point=point.id,
@@ -213,14 +216,11 @@ def _locate_point(
             vector=triple(direction(frame_of(body.figure, point.press.part, side), point.press.toward)),
             contact=point.press.contact,
             support=point.press.support,
-            max_level=limits.ceiling,
-            max_level_reasons=list(limits.ceiling_reasons),
+            max_level=MOST_LEVEL,
+            max_level_reasons=[],
         ),
-        cautions=[
-            *(reason.text for reason in limits.cautions),
-            *(f"Nearby: {danger}." for danger in point.dangers),
-        ],
-        refused=limits.refused,
+        cautions=[f"Nearby: {danger}." for danger in point.dangers],
+        refused=None,
         outline_cm=[],
         triangles=[],
         area_cm2=None,
@@ -264,14 +264,13 @@ def _finger_checks(
     ]
 
 
-def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening) -> Located:
+def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
     surface = surfaces()[area.surface]
     (left,) = areas_on_body([area], surface, body.places)
     triangles, size_cm2 = covered(area, surface, body.places, left), left.size_cm2
     if side == "right":
         triangles = body.figure.mirrored_triangles(triangles)
     drawn = left if side == "left" else left.mirrored()
-    limits = limits_for(area, side if area.paired else "midline", screening)
     inward = -unit(drawn.normal)
     return Located(
         point=area.id,
@@ -309,11 +308,11 @@ def _locate_area(area: Area, side: Side, body: FittedBody, screening: Screening)
             vector=triple(inward),
             contact=area.contact,
             support="",
-            max_level=limits.ceiling,
-            max_level_reasons=list(limits.ceiling_reasons),
+            max_level=MOST_LEVEL,
+            max_level_reasons=[],
         ),
-        cautions=[reason.text for reason in limits.cautions],
-        refused=limits.refused,
+        cautions=[],
+        refused=None,
         outline_cm=[triple(place) for place in drawn.outline],
         triangles=triangles,
         area_cm2=round(size_cm2, 2),

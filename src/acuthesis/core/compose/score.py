@@ -12,9 +12,10 @@ from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, in_words, who
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.rules import Limits, StopSide, limits_at, limits_for, positions_out
-from acuthesis.core.safety.screening import Decision, Reason, Screening
+from acuthesis.core.safety.screening import Decision, Screening
 from acuthesis.core.words import POSITION_WORDS
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle

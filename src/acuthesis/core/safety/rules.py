@@ -14,8 +14,9 @@ from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, si
 from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.body.figure import Side
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.rule import Condition, Rule
-from acuthesis.core.safety.screening import DATA, Reason, Screening, questions
+from acuthesis.core.safety.screening import DATA, Screening, questions
 
 StopSide = Literal["left", "right", "both", "midline"]
 DEEP = 5

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.atlas.catalogue import part_names, sites
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
 from acuthesis.core.safety.rule import Rule
 
@@ -60,20 +61,6 @@ def question_groups() -> tuple[QuestionGroup, ...]:
 def questions() -> dict[str, Question]:
     """Every question by id."""
     return {question.id: question for group in question_groups() for question in group.questions}
-
-
-class Reason(BaseModel):
-    """Why something is decided: the rule or question behind it, and a sentence for people.
-
-    `clear` is the id under which a doctor's word lifts a referral; empty where nothing lifts it.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    rule: str
-    severity: Literal["emergency", "refer", "refuse", "limit", "note"]
-    text: str
-    clear: str = ""
 
 
 class Screening(BaseModel):

@@ -2,8 +2,9 @@
 
 from pydantic import BaseModel
 
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.rules import awake, rules
-from acuthesis.core.safety.screening import Decision, Reason, Screening, questions
+from acuthesis.core.safety.screening import Decision, Screening, questions
 
 
 class Verdict(BaseModel):
