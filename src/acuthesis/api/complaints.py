@@ -10,15 +10,17 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
+from acuthesis.core.body.regions import MOST_PAINTED, Patch, patch_of, regions
 from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge import ComplaintKind
-from acuthesis.core.compose.said import Heard, can_be_one_sided, heard, regions
+from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.safety.rules import StopSide
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.services import complaints as service
+from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now
 from acuthesis.services.complaints import Confirmed, Episode
 from acuthesis.services.complaints_shown import ComplaintOut, Moment, complaints_out, shown
@@ -30,6 +32,17 @@ from acuthesis.store import visits
 from acuthesis.store.model import ComplaintRow, EpisodeRow, RatingRow
 
 router = APIRouter(route_class=StrictRoute, tags=["complaints"])
+
+
+Skin = Annotated[list[Annotated[int, Field(ge=0, lt=10**6)]], Field(min_length=1, max_length=MOST_PAINTED)]
+
+
+class Painted(BaseModel):
+    """A patch painted on the figure: numbers of skin vertices."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    skin: Skin
 
 
 class ConfirmedIn(BaseModel):
@@ -56,6 +69,7 @@ class NewComplaint(BaseModel):
     answers: Answers = Answers()
     confirmed: ConfirmedIn | None = None
     red_flags: Annotated[dict[str, bool], Field(max_length=20)] = {}
+    skin: Skin | None = Field(None, description="where it is, painted on the figure: numbers of skin vertices")
 
 
 class ChangedComplaint(BaseModel):
@@ -193,9 +207,10 @@ def hear(
     where: Annotated[list[str] | None, Query(max_length=20)] = None,
 ) -> Heard:
     """The complaints that fit what somebody says and where they point, the best first, with why."""
+    known = [region.id for region in regions()]
     for region in where or ():
-        if region not in regions():
-            raise UnknownId(f"there is no region '{region}'; there are {', '.join(regions())}", where="where")
+        if region not in known:
+            raise UnknownId(f"there is no region '{region}'; there are {', '.join(known)}", where="where")
     return heard(text, where or (), here.knowledge.complaints)
 
 
@@ -229,6 +244,24 @@ def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> Co
     row = service.take_up(
         here, person_id, new.kind, new.side, new.acts, new.since, new.answers, confirmed, new.red_flags
     )
+    if new.skin is not None:
+        service.paint(here, row, new.skin)
+    return _one(here, row)
+
+
+@router.post("/people/{person_id}/painted")
+def read_painting(person_id: uuid.UUID, painted: Painted, here: SignedIn) -> Patch:
+    """What a patch that was painted on a person's figure lies on; nothing is kept."""
+    kept = body_of(here.person(person_id, "figure"))
+    with kept.lock:
+        return patch_of(painted.skin, kept.body)
+
+
+@router.post("/complaints/{complaint_id}/places", status_code=201)
+def paint_place(complaint_id: uuid.UUID, painted: Painted, here: SignedIn) -> ComplaintOut:
+    """Keep where a complaint is now; where it was before stays beside it."""
+    row = store.complaint(here.session, complaint_id)
+    service.paint(here, row, painted.skin)
     return _one(here, row)
 
 

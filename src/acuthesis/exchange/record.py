@@ -8,6 +8,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validato
 
 from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
+from acuthesis.core.body.regions import MOST_PAINTED
 from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.layer import OWN_COMPLAINT
@@ -169,6 +170,17 @@ class AnswersPart(_Part):
     asked_at: AwareDatetime
 
 
+class ComplaintPlacePart(_Part):
+    """Where a complaint was, as it was painted on the figure."""
+
+    id: uuid.UUID
+    complaint_id: uuid.UUID
+    skin: list[Annotated[int, Field(ge=0, lt=10**6)]] = Field(min_length=1, max_length=MOST_PAINTED)
+    words: str = Field(max_length=400)
+    painted_by: uuid.UUID
+    painted_at: AwareDatetime
+
+
 class ConfirmationPart(_Part):
     """That a doctor has looked at what a complaint calls for."""
 
@@ -326,6 +338,7 @@ class PersonRecord(_Part):
     thresholds: list[ThresholdPart] = Field([], max_length=MOST_ROWS)
     complaints: list[ComplaintPart] = Field([], max_length=MOST_ROWS)
     answers: list[AnswersPart] = Field([], max_length=MOST_ROWS)
+    complaint_places: list[ComplaintPlacePart] = Field([], max_length=MOST_ROWS)
     confirmations: list[ConfirmationPart] = Field([], max_length=MOST_ROWS)
     act_ratings: list[ActRatingPart] = Field([], max_length=MOST_ROWS)
     episodes: list[EpisodePart] = Field([], max_length=MOST_ROWS)
@@ -374,7 +387,7 @@ class PersonRecord(_Part):
         for draft in self.drafts:
             if draft.visit_id not in own_visits:
                 raise ValueError(f"drafts: {draft.id} mentions a visit that is not in the record")
-        for part in ("answers", "confirmations", "act_ratings", "episodes"):
+        for part in ("answers", "complaint_places", "confirmations", "act_ratings", "episodes"):
             for row in getattr(self, part):
                 if row.complaint_id not in complaints:
                     raise ValueError(f"{part}: {row.id} mentions a complaint that is not in the record")
@@ -416,6 +429,7 @@ class PersonRecord(_Part):
             *(row.planned_by for row in self.planned),
             *(row.asked_by for row in self.answers),
             *(row.recorded_by for row in self.confirmations),
+            *(row.painted_by for row in self.complaint_places),
             *(row.recorded_by for row in self.episodes),
             *(row.closed_by for row in self.visits),
             *(one.added_by for row in self.visits for one in row.addenda),
@@ -445,6 +459,7 @@ def check_dates(record: PersonRecord, now: datetime) -> None:
         "stories": [row.written_at for row in record.stories],
         "consents": [row.recorded_at for row in record.consents],
         "answers": [row.asked_at for row in record.answers],
+        "complaint_places": [row.painted_at for row in record.complaint_places],
         "confirmations": [row.recorded_at for row in record.confirmations],
         "act_ratings": [row.rated_at for row in record.act_ratings],
         "episodes": [row.started_at for row in record.episodes],

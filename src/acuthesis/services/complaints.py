@@ -7,9 +7,11 @@ from datetime import date, datetime, timedelta
 
 from pydantic import BaseModel
 
+from acuthesis.core.body.regions import patch_of
 from acuthesis.core.compose.asked import CHECKED_HOLDS_DAYS, MOST_ACTS, Answers
 from acuthesis.core.compose.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
+from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.treating import person_changed
@@ -19,6 +21,7 @@ from acuthesis.store import people, visits
 from acuthesis.store.model import (
     ActRatingRow,
     ComplaintAnswersRow,
+    ComplaintPlaceRow,
     ComplaintRow,
     ConfirmationRow,
     EpisodeRow,
@@ -161,6 +164,27 @@ def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
         )
     )
     here.audit(row.person_id, "doctor's look noted")
+
+
+def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
+    """Keep where a complaint is, as it was painted on the figure. Raises: CoreError for what is on no figure."""
+    kept = body_of(here.person(row.person_id))
+    with kept.lock:
+        patch = patch_of(skin, kept.body)
+    here.session.add(
+        ComplaintPlaceRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            skin=sorted(set(skin)),
+            words=patch.words,
+            painted_by=here.practitioner.id,
+            painted_at=now(),
+        )
+    )
+    here.audit(row.person_id, "place of a complaint painted")
+    here.session.flush()
 
 
 def is_stale(confirmed: ConfirmationRow, today: date) -> bool:

@@ -21,6 +21,7 @@ from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ComplaintRo
 from acuthesis.store.people import RatingRead
 
 Moment = Literal["before", "after", "home"]
+SHOWN_PLACES = 2  # the last painting, and the one before to see it beside
 
 
 class RatingOut(BaseModel):
@@ -57,6 +58,14 @@ class ConfirmedOut(BaseModel):
     stale: bool
 
 
+class PaintedOut(BaseModel):
+    """Where a complaint was, as it was painted: numbers of skin vertices, and in words."""
+
+    skin: list[int]
+    words: str
+    painted_at: datetime
+
+
 class ComplaintOut(BaseModel):
     """A complaint with its ratings and what they say, its acts, and what was answered about it, newest first."""
 
@@ -76,6 +85,7 @@ class ComplaintOut(BaseModel):
     checked: str
     confirmed: ConfirmedOut | None
     episodes: int
+    places: list[PaintedOut]
 
 
 def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
@@ -88,6 +98,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
     ids = [row.id for row in rows]
     answers, noted = store.answers(here.session, ids), store.confirmations(here.session, ids)
     acts = by_complaint(store.act_ratings(here.session, ids))
+    painted = store.places(here.session, ids)
     counted = Counter(one.complaint_id for one in store.episodes(here.session, ids))
     found = []
     for row in rows:
@@ -122,6 +133,10 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
                 confirmed=confirmed
                 and ConfirmedOut(by=confirmed.by, seen_on=confirmed.seen_on, stale=is_stale(confirmed, here.today)),
                 episodes=counted[row.id],
+                places=[
+                    PaintedOut(skin=one.skin, words=one.words, painted_at=one.painted_at)
+                    for one in painted.get(row.id, [])[:SHOWN_PLACES]
+                ],
             )
         )
     return found

@@ -17,6 +17,7 @@ from acuthesis.exchange.record import (
     AnswersPart,
     ClearancePart,
     ComplaintPart,
+    ComplaintPlacePart,
     ConfirmationPart,
     ConsentPart,
     DisputedPart,
@@ -48,6 +49,7 @@ from acuthesis.store.model import (
     AddendumRow,
     ClearanceRow,
     ComplaintAnswersRow,
+    ComplaintPlaceRow,
     ComplaintRow,
     ConfirmationRow,
     ConsentRow,
@@ -78,6 +80,7 @@ SomePart = TypeVar(
     PlannedPart,
     AddendumPart,
     AnswersPart,
+    ComplaintPlacePart,
     ConfirmationPart,
     ActRatingPart,
     EpisodePart,
@@ -99,6 +102,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
     troubles = people.complaints(session, [person_id])
     ids = [row.id for row in troubles]
     answers = complaints.answers(session, ids)
+    painted = complaints.places(session, ids)
     record = PersonRecord(
         practitioners=[PractitionerPart(id=id, name=name) for id, name in names.items()],
         person=PersonPart(
@@ -143,6 +147,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             for c in troubles
         ],
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
+        complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],
         confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(session, ids)],
         act_ratings=[_part(ActRatingPart, one) for one in complaints.act_ratings(session, ids)],
         episodes=[_part(EpisodePart, one) for one in complaints.episodes(session, ids)],
@@ -326,6 +331,10 @@ def _keep_asked(
         )
         row.asked_by = who[said.asked_by]
         add(row)
+    for place in record.complaint_places:
+        add(
+            ComplaintPlaceRow(**place.model_dump(exclude={"painted_by"}), painted_by=who[place.painted_by], **of_person)
+        )
     for seen in record.confirmations:
         add(ConfirmationRow(**seen.model_dump(exclude={"recorded_by"}), recorded_by=who[seen.recorded_by], **of_person))
     here.session.add_all(ActRatingRow(**part.model_dump(), **of_person) for part in record.act_ratings)

@@ -7,7 +7,13 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ConfirmationRow, EpisodeRow
+from acuthesis.store.model import (
+    ActRatingRow,
+    ComplaintAnswersRow,
+    ComplaintPlaceRow,
+    ConfirmationRow,
+    EpisodeRow,
+)
 from acuthesis.store.people import NotFound
 
 
@@ -31,6 +37,16 @@ def all_confirmations(session: Session, complaint_ids: Sequence[uuid.UUID]) -> l
 def confirmations(session: Session, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, ConfirmationRow]:
     """The newest doctor's look of each complaint."""
     return {one.complaint_id: one for one in all_confirmations(session, complaint_ids)}
+
+
+def places(session: Session, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintPlaceRow]]:
+    """Where complaints were painted, newest first."""
+    row = ComplaintPlaceRow
+    query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.painted_at.desc(), row.id)
+    found: dict[uuid.UUID, list[ComplaintPlaceRow]] = defaultdict(list)
+    for one in session.scalars(query):
+        found[one.complaint_id].append(one)
+    return found
 
 
 def act_ratings(session: Session, complaint_ids: Sequence[uuid.UUID]) -> list[ActRatingRow]:

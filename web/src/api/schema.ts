@@ -468,6 +468,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/complaints/{complaint_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paint Place
+         * @description Keep where a complaint is now; where it was before stays beside it.
+         */
+        post: operations["paint_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/complaints/{complaint_id}/ratings": {
         parameters: {
             query?: never;
@@ -1462,6 +1482,26 @@ export interface paths {
         get: operations["what_to_measure_next"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/painted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Painting
+         * @description What a patch that was painted on a person's figure lies on; nothing is kept.
+         */
+        post: operations["read_painting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3555,6 +3595,8 @@ export interface components {
             name: string;
             /** One Sided */
             one_sided: boolean;
+            /** Places */
+            places: components["schemas"]["PaintedOut"][];
             /** Ratings */
             ratings: components["schemas"]["RatingOut"][];
             /**
@@ -3619,6 +3661,36 @@ export interface components {
             side: "left" | "right" | "both" | "midline";
             /** Since */
             since: string | null;
+        };
+        /**
+         * ComplaintPlacePart
+         * @description Where a complaint was, as it was painted on the figure.
+         */
+        ComplaintPlacePart: {
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Painted At
+             * Format: date-time
+             */
+            painted_at: string;
+            /**
+             * Painted By
+             * Format: uuid
+             */
+            painted_by: string;
+            /** Skin */
+            skin: number[];
+            /** Words */
+            words: string;
         };
         /**
          * ComposeWish
@@ -5702,6 +5774,11 @@ export interface components {
             side: "left" | "right" | "both" | "midline";
             /** Since */
             since?: string | null;
+            /**
+             * Skin
+             * @description where it is, painted on the figure: numbers of skin vertices
+             */
+            skin?: number[] | null;
         };
         /**
          * NewConsent
@@ -6114,6 +6191,29 @@ export interface components {
             version: number;
         };
         /**
+         * Painted
+         * @description A patch painted on the figure: numbers of skin vertices.
+         */
+        Painted: {
+            /** Skin */
+            skin: number[];
+        };
+        /**
+         * PaintedOut
+         * @description Where a complaint was, as it was painted: numbers of skin vertices, and in words.
+         */
+        PaintedOut: {
+            /**
+             * Painted At
+             * Format: date-time
+             */
+            painted_at: string;
+            /** Skin */
+            skin: number[];
+            /** Words */
+            words: string;
+        };
+        /**
          * Part
          * @description Something that rules are built of.
          */
@@ -6122,6 +6222,21 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Patch
+         * @description A painted patch: regions by their share of it, the largest first; its side; and both in words.
+         */
+        Patch: {
+            /** Regions */
+            regions: string[];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "both" | "midline";
+            /** Words */
+            words: string;
         };
         /**
          * Pause
@@ -6339,6 +6454,11 @@ export interface components {
              * @default []
              */
             clearances: components["schemas"]["ClearancePart"][];
+            /**
+             * Complaint Places
+             * @default []
+             */
+            complaint_places: components["schemas"]["ComplaintPlacePart"][];
             /**
              * Complaints
              * @default []
@@ -11869,6 +11989,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EpisodeOut"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paint_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Painted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplaintOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -17937,6 +18164,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorthMeasuring"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_painting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Painted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Patch"];
                 };
             };
             /** @description The request cannot be read */

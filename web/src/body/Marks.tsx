@@ -24,8 +24,30 @@ export function Stone({
   paint: Colours;
   cut: THREE.Plane[];
 }) {
+  return (
+    <>
+      <mesh geometry={geometry}>
+        <meshStandardMaterial color={paint.stone} roughness={1} metalness={0} clippingPlanes={cut} />
+      </mesh>
+      <Rim geometry={geometry} ink={paint.ink} cut={cut} />
+    </>
+  );
+}
+
+const NO_CUT: THREE.Plane[] = [];
+
+/** The contour: the skin a hair wider, seen from inside, in ink. */
+export function Rim({
+  geometry,
+  ink: colour,
+  cut = NO_CUT,
+}: {
+  geometry: THREE.BufferGeometry;
+  ink: string;
+  cut?: THREE.Plane[];
+}) {
   const ink = useMemo(() => {
-    const material = new THREE.MeshBasicMaterial({ color: paint.ink, side: THREE.BackSide, clippingPlanes: cut });
+    const material = new THREE.MeshBasicMaterial({ color: colour, side: THREE.BackSide, clippingPlanes: cut });
     material.onBeforeCompile = (shader) => {
       shader.vertexShader = shader.vertexShader.replace(
         "#include <begin_vertex>",
@@ -33,15 +55,8 @@ export function Stone({
       );
     };
     return material;
-  }, [paint.ink, cut]);
-  return (
-    <>
-      <mesh geometry={geometry}>
-        <meshStandardMaterial color={paint.stone} roughness={1} metalness={0} clippingPlanes={cut} />
-      </mesh>
-      <mesh geometry={geometry} material={ink} />
-    </>
-  );
+  }, [colour, cut]);
+  return <mesh geometry={geometry} material={ink} />;
 }
 
 function disc(draw: (pen: CanvasRenderingContext2D) => void): THREE.CanvasTexture {

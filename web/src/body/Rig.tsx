@@ -17,9 +17,11 @@ type Props = {
   light: number;
   /** Says `data-still` while the body does not turn, so that whatever waits for the view knows it has been drawn. */
   holder: RefObject<HTMLElement | null>;
+  /** Whether the hand may turn the body; not where it paints on it. */
+  turns?: boolean;
 };
 
-export function Rig({ look, turn, ground, light, holder }: Props) {
+export function Rig({ look, turn, ground, light, holder, turns = true }: Props) {
   const { camera, gl, scene, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   const way = useRef<Way | null>(null);
@@ -28,12 +30,13 @@ export function Rig({ look, turn, ground, light, holder }: Props) {
   useEffect(() => {
     const made = new OrbitControls(camera, gl.domElement);
     made.enableDamping = false;
+    made.enabled = turns;
     made.maxDistance = 900;
     made.minDistance = 8;
     made.addEventListener("change", () => invalidate());
     controls.current = made;
     return () => made.dispose();
-  }, [camera, gl, invalidate]);
+  }, [camera, gl, invalidate, turns]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: `turn` counts the wish to be turned back
   useEffect(() => {

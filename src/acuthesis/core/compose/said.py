@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.body.catalogue import read_yaml
+from acuthesis.core.body.regions import regions
 from acuthesis.core.compose.dose import DATA
 from acuthesis.core.compose.knowledge import ComplaintKind, complaint_kinds
 
@@ -86,17 +87,14 @@ class Heard(BaseModel):
 
 @lru_cache
 def phrases() -> Mapping[str, Said]:
-    """How people say each shipped complaint. Raises: ValueError where one is missing, or there is one too many."""
+    """How people say each shipped complaint. Raises: ValueError where one is missing, or a region is unknown."""
     found = {row.id: row for row in read_yaml(DATA / "said.yaml", Said)}
     if set(found) != set(complaint_kinds()):
         raise ValueError(f"said.yaml and the complaints differ in {set(found) ^ set(complaint_kinds())}")
+    known = {region.id for region in regions()}
+    if unknown := {where for row in found.values() for where in row.where} - known:
+        raise ValueError(f"said.yaml points at {unknown}, which are no regions")
     return found
-
-
-@lru_cache
-def regions() -> tuple[str, ...]:
-    """The regions of the body that complaints sit in, by name."""
-    return tuple(sorted({region for row in phrases().values() for region in row.where}))
 
 
 def can_be_one_sided(kind: ComplaintKind) -> bool:

@@ -147,6 +147,27 @@ class ComplaintAnswersRow(OfPerson, Base):
     asked_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class ComplaintPlaceRow(OfPerson, Base):
+    """Where a complaint was, as it was painted on the figure: numbers of skin vertices, the same on every figure."""
+
+    __tablename__ = "complaint_place"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            practitioner_key("painted_by"),
+            of_same_person("complaint_id", "complaint"),
+            Index(None, "complaint_id"),
+        )
+
+    complaint_id: Mapped[uuid.UUID]
+    skin: Mapped[list[Any]] = mapped_column(JSONB)
+    words: Mapped[str]
+    painted_by: Mapped[uuid.UUID]
+    painted_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class ConfirmationRow(OfPerson, Base):
     """That a doctor has looked at what a complaint calls for: who, and when; the newest counts."""
 

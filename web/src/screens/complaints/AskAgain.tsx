@@ -1,14 +1,16 @@
 /** Asking again: last time's answers are there, and only what is different needs a word. */
 import { Button, SegmentedControl, TagsInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, take } from "../../api/client";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { Trouble, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
 import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
 import type { Complaint } from "./ComplaintsScreen";
+
+const PaintBody = lazy(() => import("../../body/PaintBody"));
 
 type Props = { complaint: Complaint; personId: string; onDone: () => void };
 
@@ -24,8 +26,15 @@ export function AskAgain({ complaint, personId, onDone }: Props) {
   const [look, setLook] = useState({ by: "", seen_on: "" });
   const queries = useQueryClient();
   const path = { complaint_id: complaint.id };
+  const [painting, setPainting] = useState(false);
+  const [painted, setPainted] = useState<ReadonlySet<number>>(new Set());
   const save = useMutation({
     mutationFn: async () => {
+      if (painted.size) {
+        await take(
+          api.POST("/api/complaints/{complaint_id}/places", { params: { path }, body: { skin: [...painted] } }),
+        );
+      }
       const sameActs = acts.join("\n") === complaint.acts.map((act) => act.words).join("\n");
       if (!sameActs || side !== complaint.side) {
         const body = { version: complaint.version, acts, side };
@@ -67,6 +76,16 @@ export function AskAgain({ complaint, personId, onDone }: Props) {
         acceptValueOnBlur
       />
       <AskFields questions={ask.data?.questions ?? []} value={answers} onChange={setAnswers} />
+      <div className={desk.buttons}>
+        <Button variant="default" onClick={() => setPainting(!painting)} aria-expanded={painting}>
+          {painting ? "Hide the figure" : "Where it is now, on the figure"}
+        </Button>
+      </div>
+      {painting && (
+        <Suspense fallback={<Waiting for="Loading the figure" />}>
+          <PaintBody personId={personId} painted={painted} before={complaint.places[0]?.skin} onPaint={setPainted} />
+        </Suspense>
+      )}
       {save.isError && <Trouble error={save.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={save.isPending}>

@@ -98,6 +98,10 @@ function One({ complaint, moment, visitId, personId }: OneProps) {
         {complaint.name} {complaint.one_sided && <span>{sideWords[complaint.side]}</span>}
       </h3>
       <p className={css.meta}>
+        {complaint.places[0] && `Shown on the figure: ${complaint.places[0].words}. `}
+        {complaint.places[1] &&
+          complaint.places[1].words !== complaint.places[0]?.words &&
+          `Before: ${complaint.places[1].words}. `}
         {complaint.since && `Since ${dateOf(complaint.since)}. `}
         {last && `Last time ${last.value}. `}
         {complaint.acts.length === 0 && "No act named yet."}

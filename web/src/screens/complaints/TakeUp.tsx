@@ -2,7 +2,7 @@
 import { Button, Checkbox, SegmentedControl, TagsInput, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { kindsQuery, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
@@ -11,6 +11,9 @@ import type { Side } from "../../shared/words";
 import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
 import css from "./ComplaintsScreen.module.css";
 
+/** Drawing in three dimensions comes as a chunk of its own, once somebody points. */
+const PaintBody = lazy(() => import("../../body/PaintBody"));
+
 type Props = { personId: string; taken: string[] };
 
 export function TakeUp({ personId, taken }: Props) {
@@ -18,14 +21,20 @@ export function TakeUp({ personId, taken }: Props) {
   const [wanted] = useDebouncedValue(said.trim(), 120);
   const [chosen, setChosen] = useState<{ kind: string; side: Side | null }>();
   const [all, setAll] = useState(false);
+  const [painting, setPainting] = useState(false);
+  const [painted, setPainted] = useState<ReadonlySet<number>>(new Set());
+  const [settled] = useDebouncedValue(painted, 400);
+  const patch = usePatch(personId, settled);
+  const where = patch.data?.regions ?? [];
   const heard = useQuery({
-    queryKey: ["heard", wanted],
-    queryFn: () => take(api.GET("/api/complaint-kinds/heard", { params: { query: { text: wanted } } })),
-    enabled: wanted !== "",
+    queryKey: ["heard", wanted, where],
+    queryFn: () => take(api.GET("/api/complaint-kinds/heard", { params: { query: { text: wanted, where } } })),
+    enabled: wanted !== "" || where.length > 0,
     placeholderData: keepPreviousData,
   });
   const kinds = useQuery({ ...kindsQuery, enabled: all });
-  const pick = (kind: string) => setChosen({ kind, side: heard.data?.side ?? null });
+  const paintedSide = patch.data && patch.data.side !== "midline" ? patch.data.side : null;
+  const pick = (kind: string) => setChosen({ kind, side: heard.data?.side ?? paintedSide });
   if (chosen) {
     return (
       <AskFirst
@@ -33,14 +42,17 @@ export function TakeUp({ personId, taken }: Props) {
         personId={personId}
         kind={chosen.kind}
         side={chosen.side}
+        skin={[...painted]}
         onDone={() => {
           setChosen(undefined);
           setSaid("");
+          setPainted(new Set());
+          setPainting(false);
         }}
       />
     );
   }
-  const fits = wanted === "" ? [] : (heard.data?.fits ?? []);
+  const fits = wanted === "" && where.length === 0 ? [] : (heard.data?.fits ?? []);
   const first = fits[0];
   return (
     <section className={css.add} aria-label="New complaint">
@@ -54,6 +66,20 @@ export function TakeUp({ personId, taken }: Props) {
           if (event.key === "Enter" && first && wanted === said.trim() && !heard.isFetching) pick(first.id);
         }}
       />
+      <div className={desk.buttons}>
+        <Button variant="default" onClick={() => setPainting(!painting)} aria-expanded={painting}>
+          {painting ? "Hide the figure" : "Show on the figure"}
+        </Button>
+        <Button variant="subtle" onClick={() => setAll(!all)} aria-expanded={all}>
+          {all ? "Hide the list" : "Choose from the list"}
+        </Button>
+      </div>
+      {painting && (
+        <Suspense fallback={<Waiting for="Loading the figure" />}>
+          <PaintBody personId={personId} painted={painted} onPaint={setPainted} />
+        </Suspense>
+      )}
+      {patch.data && <p role="status">{patch.data.words}</p>}
       {wanted !== "" && heard.data && fits.length === 0 && <p>Nothing fits these words. Choose from the list.</p>}
       <ul className={css.fits}>
         {fits.map((fit) => (
@@ -65,9 +91,6 @@ export function TakeUp({ personId, taken }: Props) {
           </li>
         ))}
       </ul>
-      <Button variant="subtle" onClick={() => setAll(!all)} aria-expanded={all}>
-        {all ? "Hide the list" : "Choose from the list"}
-      </Button>
       {all && (
         <ul className={css.fits}>
           {kinds.data?.map((one) => (
@@ -83,22 +106,34 @@ export function TakeUp({ personId, taken }: Props) {
   );
 }
 
-type FirstProps = { personId: string; kind: string; side: Side | null; onDone: () => void };
+/** What a painted patch lies on, in words and as regions. */
+export function usePatch(personId: string, painted: ReadonlySet<number>) {
+  const skin = [...painted];
+  return useQuery({
+    queryKey: ["person", personId, "patch", skin.length, skin[0], skin.at(-1)],
+    queryFn: () =>
+      take(api.POST("/api/people/{person_id}/painted", { params: { path: { person_id: personId } }, body: { skin } })),
+    enabled: skin.length > 0,
+    placeholderData: skin.length > 0 ? keepPreviousData : undefined,
+  });
+}
+
+type FirstProps = { personId: string; kind: string; side: Side | null; skin: number[]; onDone: () => void };
 
 /** What a complaint is asked the first time. */
-function AskFirst({ personId, kind, side: heardSide, onDone }: FirstProps) {
+function AskFirst({ personId, kind, side: heardSide, skin, onDone }: FirstProps) {
   const ask = useQuery({
     queryKey: ["kind", kind],
     queryFn: () => take(api.GET("/api/complaint-kinds/{kind}", { params: { path: { kind } } })),
   });
   if (ask.isPending) return <Waiting for="Loading what it asks" />;
   if (ask.isError) return <Trouble error={ask.error} retry={onDone} />;
-  return <Form ask={ask.data} personId={personId} heardSide={heardSide} onDone={onDone} />;
+  return <Form ask={ask.data} personId={personId} heardSide={heardSide} skin={skin} onDone={onDone} />;
 }
 
-type FormProps = { ask: Schema["ToAsk"]; personId: string; heardSide: Side | null; onDone: () => void };
+type FormProps = { ask: Schema["ToAsk"]; personId: string; heardSide: Side | null; skin: number[]; onDone: () => void };
 
-function Form({ ask, personId, heardSide, onDone }: FormProps) {
+function Form({ ask, personId, heardSide, skin, onDone }: FormProps) {
   const [side, setSide] = useState<Side>(heardSide ?? "both");
   const [acts, setActs] = useState<string[]>([]);
   const [since, setSince] = useState("");
@@ -117,6 +152,7 @@ function Form({ ask, personId, heardSide, onDone }: FormProps) {
             acts,
             since: since || null,
             answers,
+            skin: skin.length ? skin : null,
             confirmed: ask.checked && look.by && look.seen_on ? look : null,
             red_flags: Object.fromEntries(ask.red_flags.map((one) => [one.id, flags.includes(one.id)])),
           },

@@ -101,6 +101,25 @@ CREATE TABLE episode (
 );
 CREATE INDEX ix_episode_complaint_id_started_at ON episode (complaint_id, started_at);
 CREATE INDEX ix_episode_person_id ON episode (person_id);
+CREATE TABLE complaint_place (
+    complaint_id UUID NOT NULL,
+    skin JSONB NOT NULL,
+    words VARCHAR NOT NULL,
+    painted_by UUID NOT NULL,
+    painted_at timestamptz DEFAULT now() NOT NULL,
+    id UUID NOT NULL,
+    practice_id UUID NOT NULL,
+    person_id UUID NOT NULL,
+    CONSTRAINT pk_complaint_place PRIMARY KEY (id),
+    CONSTRAINT fk_complaint_place_person_id_practice_id FOREIGN KEY (person_id, practice_id)
+        REFERENCES person (id, practice_id) DEFERRABLE INITIALLY IMMEDIATE,
+    CONSTRAINT fk_complaint_place_painted_by_practice_id FOREIGN KEY (painted_by, practice_id)
+        REFERENCES practitioner (id, practice_id),
+    CONSTRAINT fk_complaint_place_complaint_id_person_id FOREIGN KEY (complaint_id, person_id)
+        REFERENCES complaint (id, person_id) DEFERRABLE INITIALLY IMMEDIATE
+);
+CREATE INDEX ix_complaint_place_complaint_id ON complaint_place (complaint_id);
+CREATE INDEX ix_complaint_place_person_id ON complaint_place (person_id);
 ALTER TABLE complaint ADD COLUMN acts jsonb NOT NULL DEFAULT '[]'::jsonb;
 UPDATE complaint SET acts = jsonb_build_array(jsonb_build_object('id', gen_random_uuid(), 'words', act))
     WHERE act <> '';
@@ -112,6 +131,7 @@ BEFORE = (
 )  # fmt: skip
 NEW = {
     "complaint_answers": "INSERT",
+    "complaint_place": "INSERT",
     "confirmation": "INSERT",
     "act_rating": "INSERT",
     "episode": "INSERT, UPDATE",
@@ -140,7 +160,7 @@ def downgrade() -> None:
         ALTER TABLE complaint ADD COLUMN act varchar NOT NULL DEFAULT '';
         UPDATE complaint SET act = coalesce(acts -> 0 ->> 'words', '');
         ALTER TABLE complaint DROP COLUMN acts;
-        DROP TABLE complaint_answers, confirmation, act_rating, episode;
+        DROP TABLE complaint_answers, complaint_place, confirmation, act_rating, episode;
         """
     )
     _forced(True)
