@@ -36,8 +36,8 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     # 4. A complaint and its rating before.
     page.get_by_label("What they say").fill("head aches after the screen")
     page.get_by_role("button", name=re.compile("^Tension headache")).click()
-    page.get_by_label("Activity affected").fill("painting the sky")
-    page.get_by_label("Activity affected").press("Enter")
+    page.get_by_role("combobox", name="Activity affected").fill("painting the sky")
+    page.keyboard.press("Enter")
     page.get_by_label("What eases it").fill("a dark room")
     page.get_by_role("button", name="Add complaint").click()
     expect(page.get_by_text("eased by a dark room")).to_be_visible()
@@ -158,7 +158,8 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
 
     # 9. Rate again, and follow.
     page.get_by_role("link", name="Rate after").click()
-    page.get_by_role("radiogroup").get_by_role("radio", name="4", exact=True).click()
+    scale = page.get_by_role("radiogroup", name="Tension headache, 0 to 10")
+    scale.get_by_role("radio", name="4", exact=True).click()
     page.get_by_role("link", name="Follow").click()
     expect(page.get_by_text("Too early to say: 7 at the start, 7 now")).to_be_visible()
     expect(page.get_by_text("within a session")).to_be_visible()

@@ -13,6 +13,11 @@ AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 VIEWS = {
     "day": (None, "/", "The prop van", False),
     "people": (None, "/people", "Import a record", False),
+    "week": (None, "/week", "Week of", False),
+    "practice": (None, "/practice", "People who work here", False),
+    "account": (None, "/account", "Where you are signed in", False),
+    "person": ("Callum", "", "Book a visit", False),
+    "file": ("Soren", "/file", "Record consent", False),
     "audit": (None, "/audit", "Whose record", False),
     "safety": (None, "/safety", "Levels of pressure", False),
     "catalogue": (None, "/catalogue", "Stop and refer", False),

@@ -7,7 +7,7 @@ import { type ScheduleEventData, WeekView } from "@mantine/schedule";
 import { IconChevronLeft, IconChevronRight, IconPlus } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
-import { type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import { type Appointment, appointmentsChanged, weekQuery } from "../../api/booking";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
@@ -53,8 +53,10 @@ export function WeekScreen() {
   const hours = hoursShown(week.data, zone);
   const of_id = (id: string | number) => shown.find((one) => one.visit_id === id);
   const treats = colleagues.data?.filter((one) => one.treats) ?? [];
+  const page = useRef<HTMLDivElement>(null);
+  useNamedDays(page, first, week.isSuccess);
   return (
-    <div className={css.page}>
+    <div className={css.page} ref={page}>
       <div className={desk.head}>
         <div>
           <h1>Week of {dateOf(first)}</h1>
@@ -114,6 +116,7 @@ export function WeekScreen() {
             const one = of_id(eventId);
             if (one) move.mutate({ one, starts_at: momentOf(newStart, zone) });
           }}
+          onDateChange={(day) => void navigate({ to: "/", search: { on: day } })}
           onTimeSlotClick={({ slotStart }) => books && setWanted({ startsAt: momentOf(slotStart, zone) })}
           onEventClick={(event) => setWanted({ appointment: of_id(event.id) })}
           renderEvent={(event, props) => (
@@ -129,6 +132,16 @@ export function WeekScreen() {
       {wanted && <Booking wanted={wanted} onClose={() => setWanted(undefined)} />}
     </div>
   );
+}
+
+/** The schedule calls its days "Weekday 2026-03-02" whatever it shows; whoever speaks to the screen says what it shows. */
+function useNamedDays(page: RefObject<HTMLElement | null>, first: string, there: boolean) {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the days are drawn anew with the week
+  useEffect(() => {
+    for (const day of page.current?.querySelectorAll<HTMLElement>(".mantine-WeekView-weekViewDayLabel") ?? []) {
+      day.setAttribute("aria-label", `${[...day.children].map((part) => part.textContent).join(" ")}, open the day`);
+    }
+  }, [first, there, page]);
 }
 
 const canMove = (one: Appointment | undefined) =>
