@@ -247,11 +247,11 @@ def _ids(client, visit):
     """A person with everything that has an id."""
     person, at = visit["person_id"], f"/api/visits/{visit['visit_id']}"
     there = client.get(f"/api/people/{person}/complaints").json()
-    complaint = (
-        there[0]["id"]
-        if there
-        else client.post(f"/api/people/{person}/complaints", json={"kind": "poor_sleep"}).json()["id"]
-    )
+    if not there:
+        there = [client.post(f"/api/people/{person}/complaints", json={"kind": "poor_sleep", "acts": ["rest"]}).json()]
+    complaint, act = there[0]["id"], there[0]["acts"][0]["id"]
+    episode = {"started_at": "2026-01-05T10:00:00Z"}
+    episode = client.post(f"/api/complaints/{complaint}/episodes", json={"episodes": [episode]}).json()[0]["id"]
     seen = client.get(at).json()
     if seen["score"] is None:
         client.post(f"{at}/compose", json={"version": seen["version"], "complaint_ids": [complaint], "minutes": 10})
@@ -275,6 +275,8 @@ def _ids(client, visit):
         "link_id": client.get("/api/staff").json()["invitations"][0]["id"],
         "session_id": client.get("/api/me/sessions").json()[0]["id"],
         "other_id": person,
+        "act_id": act,
+        "episode_id": episode,
         "person_id": person,
         "visit_id": visit["visit_id"],
         "complaint_id": complaint,
@@ -285,7 +287,14 @@ def _ids(client, visit):
     }
 
 
-OTHER_PATHS = {"id": "SP6", "channel": "SP", "sheet": "sole", "landmark": "glabella", "flag": "new_numbness"}
+OTHER_PATHS = {
+    "id": "SP6",
+    "channel": "SP",
+    "sheet": "sole",
+    "landmark": "glabella",
+    "flag": "new_numbness",
+    "kind": "poor_sleep",
+}
 MADE_BY_CLIENT = {("body", "id")}  # the sender makes these up; what is used elsewhere is told as such
 
 

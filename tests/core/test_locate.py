@@ -9,6 +9,7 @@ from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.screening import parse_screening
 
 # Where these points have to be, said in landmarks around them, apart from their rules: a landmark, and the direction in
@@ -149,11 +150,11 @@ def test_every_landmark_is_on_the_skin_and_can_be_felt(body):
 
 def test_limits_of_the_person_come_with_the_place(body):
     pregnant = parse_screening({"pregnancy_weeks": 22, "blood_thinner": True})
-    found = locate(catalogue.points()["SP6"], "left", body, pregnant)
+    found = locate_within(catalogue.points()["SP6"], "left", body, pregnant)
     assert found.refused.rule == "pregnancy_points"
     assert found.press.max_level == 2
     assert found.cautions[0] == "Traditionally not pressed in pregnancy."
-    assert locate(catalogue.points()["KI3"], "left", body, pregnant).refused is None
+    assert locate_within(catalogue.points()["KI3"], "left", body, pregnant).refused is None
 
 
 def test_unknown_places_say_so(body):

@@ -134,12 +134,12 @@ export function WeekScreen() {
   );
 }
 
-/** The schedule calls its days "Weekday 2026-03-02" whatever it shows; whoever speaks to the screen says what it shows. */
+/** The schedule calls its days "Weekday 2026-03-02" whatever it shows; without a name of its own each is called by what it shows. */
 function useNamedDays(page: RefObject<HTMLElement | null>, first: string, there: boolean) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the days are drawn anew with the week
   useEffect(() => {
     for (const day of page.current?.querySelectorAll<HTMLElement>(".mantine-WeekView-weekViewDayLabel") ?? []) {
-      day.setAttribute("aria-label", `${[...day.children].map((part) => part.textContent).join(" ")}, open the day`);
+      day.removeAttribute("aria-label");
     }
   }, [first, there, page]);
 }
