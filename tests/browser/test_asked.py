@@ -34,7 +34,7 @@ def test_a_complaint_is_painted_asked_and_told(at_work):
     form.get_by_text("sharp", exact=True).click()
     form.get_by_text("in episodes", exact=True).click()
     form.get_by_role("button", name="Add complaint").click()
-    card = page.get_by_role("region", name="Knee pain")
+    card = page.get_by_role("region", name="Knee pain", exact=True)
     expect(card).to_contain_text("Shown on the figure: knee")
     expect(card).to_contain_text("sharp · in episodes")
 

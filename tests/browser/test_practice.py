@@ -78,7 +78,6 @@ def test_from_the_first_address_to_the_second_visit(practitioner, chromium, set_
         page.keyboard.press("ArrowUp" if before >= "16:00" else "ArrowDown")
     assert moved.value.status == 200
     expect(appointment).not_to_contain_text(before)
-    practitioner.pictures("week")
     with page.expect_response(re.compile("/api/appointments/")) as dragged:
         slots = page.locator(".mantine-WeekView-weekViewDaySlot")
         appointment.drag_to(slots.nth(2))
@@ -166,8 +165,9 @@ def test_a_second_factor_is_set_up_and_asked_for(practitioner, chromium, server,
     secret = page.get_by_test_id("secret").inner_text()
     page.get_by_label("Code").fill(pyotp.TOTP(secret).now())
     page.get_by_role("button", name="Confirm").click()
-    codes = page.get_by_role("list", name="Recovery codes").locator("code").all_inner_texts()
-    assert len(codes) == 8
+    shown = page.get_by_role("list", name="Recovery codes").locator("code")
+    expect(shown).to_have_count(8)
+    codes = shown.all_inner_texts()
     page.get_by_role("button", name="I have written them down").click()
     expect(page.get_by_text("On. Each sign-in asks for a code")).to_be_visible()
     other = Practitioner(chromium.new_context().new_page(), server)

@@ -25,7 +25,7 @@ import { endSession } from "./treatment/leave";
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
 type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };
 /** Which shelf of the catalogue is open. */
-const SHELVES = ["complaints", "schools", "doses", "techniques", "rules"] as const;
+const SHELVES = ["complaints", "schools", "doses", "techniques"] as const;
 type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
 /** What the audit is narrowed to: a person's id, a practitioner's id, a day. */
 type AuditSearch = { person?: string; who?: string; day?: string };

@@ -22,7 +22,7 @@ export function OurRules({ layer, match }: Props) {
         checked={layer.layer.overrides ?? false}
         onChange={(event) => layer.change({ overrides: event.currentTarget.checked })}
       />
-      {rules.length === 0 && <Empty>No rules of your own yet. The standing ones are under Safety.</Empty>}
+      {rules.length === 0 && <Empty>No rules of your own yet. The standing ones are below.</Empty>}
       <ul>
         {rules
           .filter((rule) => match(rule.short, rule.reason))

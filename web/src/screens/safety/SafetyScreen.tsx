@@ -4,6 +4,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { safetyQuery, useMe } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
+import { OurRules } from "../catalogue/OurRules";
+import { useLayer } from "../catalogue/useLayer";
 import css from "./SafetyScreen.module.css";
 
 const SOURCES = {
@@ -13,6 +15,19 @@ const SOURCES = {
   practice: "this practice",
 } as const;
 
+/** The practice's own rules, above the standing ones: added here, and taken back here. */
+function OwnRules({ match }: { match: (...texts: string[]) => boolean }) {
+  const layer = useLayer();
+  if (layer.query.error) return <Trouble error={layer.query.error} />;
+  if (!layer.query.data) return null;
+  return (
+    <>
+      {layer.trouble && <Trouble error={layer.trouble} />}
+      <OurRules layer={layer} match={match} />
+    </>
+  );
+}
+
 export function SafetyScreen() {
   const safety = useQuery(safetyQuery);
   const me = useMe();
@@ -21,7 +36,7 @@ export function SafetyScreen() {
   if (safety.isPending) return <Waiting for="Loading the rules" />;
   if (safety.isError) return <Trouble error={safety.error} retry={() => void safety.refetch()} />;
   const { questions, pressure } = safety.data;
-  const rules = [...safety.data.house, ...safety.data.rules];
+  const rules = safety.data.rules;
   const match = (...texts: string[]) => texts.some((text) => text.toLowerCase().includes(wanted.toLowerCase()));
   return (
     <div className={css.page}>
@@ -34,6 +49,8 @@ export function SafetyScreen() {
           onChange={(event) => setWanted(event.currentTarget.value)}
         />
       </div>
+      <h2>Our own rules</h2>
+      <OwnRules match={match} />
       <h2>What rules out a session</h2>
       <ul>
         {questions.flatMap((group) =>

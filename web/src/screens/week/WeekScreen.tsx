@@ -61,8 +61,8 @@ export function WeekScreen() {
         <div>
           <h1>Week of {dateOf(first)}</h1>
           <p className={desk.note}>
-            {shown.filter((one) => one.attendance === "expected").length} appointments. Drag, or choose one and use the
-            arrow keys; Enter opens it.
+            {counted(shown.filter((one) => one.attendance === "expected").length)} Drag, or choose one and use the arrow
+            keys; Enter opens it.
           </p>
         </div>
         {treats.length > 1 && (
@@ -143,6 +143,8 @@ function useNamedDays(page: RefObject<HTMLElement | null>, first: string, there:
     }
   }, [first, there, page]);
 }
+
+const counted = (count: number) => (count === 1 ? "1 appointment." : `${count} appointments.`);
 
 const canMove = (one: Appointment | undefined) =>
   one !== undefined && one.attendance === "expected" && one.treatment === "not_begun";
