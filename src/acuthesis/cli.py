@@ -161,13 +161,14 @@ def locate_command(
     found = _plainly(lambda: locate_within(target, side, body, screening, practitioner.measured()))  # type: ignore[arg-type]
     found = _plainly(lambda: with_way(found, target, body))
     if as_json:
-        _print(found)
+        # The shell's contract calls the id of a point or an area "point".
+        print(json.dumps({"point": found.id, **found.model_dump(mode="json", by_alias=True, exclude={"id"})}, indent=2))
     else:
         _say(found)
 
 
 def _say(found: Located) -> None:
-    print(f"{found.point}  {found.name}, {found.side}  ({found.region})")
+    print(f"{found.id}  {found.name}, {found.side}  ({found.region})")
     for number, step in enumerate(found.steps, 1):
         print(f"  {number}. {step}")
     for check in found.fingers:

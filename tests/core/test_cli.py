@@ -42,6 +42,7 @@ def test_locate_prints_the_contract(person):
     done = run("locate", "SP6", "--side", "left", "--person", person, "--json")
     assert done.exit_code == 0, done.output
     found = json.loads(done.stdout)
+    assert found["point"] == "SP6"
     segment = found["segment"]
     assert (segment["id"], segment["from"], segment["to"]) == (
         "lower_leg_inner",

@@ -5315,7 +5315,7 @@ export interface components {
         };
         /**
          * Located
-         * @description A point or area on one side of one person; the contract of `acuthesis locate --json`.
+         * @description A point or area on one side of one person; `acuthesis locate --json` prints it, its id as `point`.
          */
         Located: {
             across: components["schemas"]["AcrossUsed"] | null;
@@ -5329,6 +5329,8 @@ export interface components {
             feel: string;
             /** Fingers */
             fingers: components["schemas"]["FingerCheck"][];
+            /** Id */
+            id: string;
             /**
              * Kind
              * @enum {string}
@@ -5364,8 +5366,6 @@ export interface components {
                 number,
                 number
             ][];
-            /** Point */
-            point: string;
             /** Position Cm */
             position_cm: [
                 number,

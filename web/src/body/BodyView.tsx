@@ -10,10 +10,13 @@ import { Trouble, Waiting } from "../shared/parts";
 import { shortId } from "../shared/words";
 import css from "./BodyView.module.css";
 import { Bones } from "./Bones";
+import { AreaFill, Pressing } from "./ChosenPlace";
 import { colours } from "./colours";
 import { type Label, Labels, LabelTracker } from "./Labels";
-import { AreaFill, Found, HandsPath, Marks, Pressing, SegmentLine, SkinLine, Stone } from "./Marks";
+import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
+import { Marks } from "./Marks";
 import { Rig } from "./Rig";
+import { Stone } from "./Stone";
 import { useSkin } from "./skin";
 import { Targets, TargetTracker } from "./Targets";
 import type { Triple } from "./view";
@@ -73,8 +76,8 @@ export default function BodyView(props: Props) {
 /** Without WebGL: the flat drawing of the same mesh. */
 function FlatView({ personId, located }: { personId: string; located: Schema["Located"] | undefined }) {
   if (!located) return <p className={css.flat}>Choose a point; this browser shows it as a drawing.</p>;
-  const source = `/api/people/${personId}/places/${located.point}/drawing?side=${located.side}`;
-  return <img className={css.flat} src={source} alt={`${located.point}, ${located.name}, ${located.side}`} />;
+  const source = `/api/people/${personId}/places/${located.id}/drawing?side=${located.side}`;
+  return <img className={css.flat} src={source} alt={`${located.id}, ${located.name}, ${located.side}`} />;
 }
 
 const PART_OF_SEGMENT: Record<string, string> = {
@@ -99,7 +102,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const { dim } = useDim();
   const paint = colours(dim);
   const [turn, setTurn] = useState(0);
-  const near = located?.point.startsWith("ear_") ? "ear" : part;
+  const near = located?.id.startsWith("ear_") ? "ear" : part;
   const look = useMemo(() => {
     const level = !LYING.includes(pose);
     if (focus) return lookAt(focus.position_cm, focus.normal, near, undefined, level);
@@ -111,11 +114,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     if (pose !== STANDING && pose !== "palm_up") return lookAtAll(geometry, level);
     return props.places ? lookAtGroup(oneSide(props.places), figure.height_cm) : wholeBody(figure.height_cm);
   }, [located, near, segment, focus, figure.height_cm, props.places, pose, geometry]);
-  useKeys((event) => {
-    if (event.key !== "v" && event.key !== "V") return;
-    setTurn((count) => count + 1);
-    return true;
-  });
+  useKeys({ v: () => setTurn((count) => count + 1) });
   const cut = useMemo(() => {
     if (FOLDED.includes(pose)) return [];
     if (located) return cuts(part, located.side, figure.height_cm);
@@ -216,7 +215,7 @@ function labelsFor(
   if (focus) labels.push({ text: focus.name, at: focus.position_cm, focus: true });
   if (located) {
     labels.push({
-      text: shortId(located.point),
+      text: shortId(located.id),
       at: located.position_cm,
       strong: true,
     });

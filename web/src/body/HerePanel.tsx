@@ -4,22 +4,23 @@ import { api, type Schema, take } from "../api/client";
 import { shortId } from "../shared/words";
 import css from "./HerePanel.module.css";
 
-export type Here = { found: Schema["Nearby"][] };
-
-/** What lies around a place of a person's body, in a pose; null where it cannot be asked. */
-export async function askWhatIsHere(person_id: string, at: number[], pose: string): Promise<Here | null> {
+/** What lies around a place of a person's body, in a pose, the nearest first; null where it cannot be asked. */
+export async function askWhatIsHere(person_id: string, at: number[], pose: string): Promise<Schema["Nearby"][] | null> {
   const [x = 0, y = 0, z = 0] = at;
-  const found = await take(
+  return take(
     api.GET("/api/people/{person_id}/here", { params: { path: { person_id }, query: { x, y, z, pose } } }),
   ).catch(() => null);
-  return found && { found };
 }
 
-type Props = { here: Here; onChoose: (id: string, side: "left" | "right") => void; onClose: () => void };
+type Props = {
+  nearby: Schema["Nearby"][];
+  onChoose: (id: string, side: "left" | "right") => void;
+  onClose: () => void;
+};
 
-export function HerePanel({ here, onChoose, onClose }: Props) {
-  const places = here.found.filter((one) => one.kind !== "landmark");
-  const marks = here.found.filter((one) => one.kind === "landmark");
+export function HerePanel({ nearby, onChoose, onClose }: Props) {
+  const places = nearby.filter((one) => one.kind !== "landmark");
+  const marks = nearby.filter((one) => one.kind === "landmark");
   return (
     <section className={css.here} aria-label="What is here" aria-live="polite">
       <header>

@@ -8,9 +8,9 @@ import { figureQuery, STANDING } from "../api/queries";
 import { useDim } from "../shared/dim";
 import { Trouble, Waiting } from "../shared/parts";
 import { colours } from "./colours";
-import { Rim } from "./Marks";
 import css from "./PaintBody.module.css";
 import { Rig } from "./Rig";
+import { Rim } from "./Stone";
 import { useSkin } from "./skin";
 import { FIELD_OF_VIEW, wholeBody } from "./view";
 

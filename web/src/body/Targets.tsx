@@ -25,7 +25,7 @@ export function Targets({
   return (
     <ul className={css.targets} aria-label="Points on the body">
       {places.map((place) => {
-        const current = place.id === chosen?.point && place.side === chosen.side;
+        const current = place.id === chosen?.id && place.side === chosen.side;
         return (
           <li key={id(place)} id={id(place)} data-current={current || undefined}>
             <button

@@ -20,7 +20,9 @@ export const FIELD_OF_VIEW = 24;
 const FAR = 2000;
 const YAW = 0.32;
 
-const vector = (t: Triple) => new THREE.Vector3(t[0], t[1], t[2]);
+export const vector = (t: Triple) => new THREE.Vector3(t[0], t[1], t[2]);
+/** A place held off the skin by so many cm. */
+export const lifted = (place: Triple, normal: Triple, by: number) => vector(place).addScaledVector(vector(normal), by);
 const distanceFor = (size: number) => size / 2 / Math.tan(THREE.MathUtils.degToRad(FIELD_OF_VIEW / 2));
 
 /** Size of the marks on a part: the same on the screen whether an ear or a back is looked at. */

@@ -1,5 +1,6 @@
 /** The whole score in a strip, with the window that the view above shows: it can be dragged along. */
-import { type PointerEvent, useRef } from "react";
+import { useDrag } from "@use-gesture/react";
+import { useRef } from "react";
 import type { Schema } from "../api/client";
 import css from "./ScoreView.module.css";
 import { blockHeight, blocksOf, LANES, outline, type Window } from "./shapes";
@@ -14,17 +15,16 @@ export function Overview({ score, budget_s, window, onWindow }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const span = Math.max(score.total_s, budget_s, 60) * 1.01;
   const scale = (WIDTH - LEFT - 10) / span;
-  const go = (event: PointerEvent) => {
+  const bind = useDrag(({ xy: [x] }) => {
     const box = svg.current?.getBoundingClientRect();
-    if (box && event.buttons & 1) onWindow((((event.clientX - box.left) / box.width) * WIDTH - LEFT) / scale);
-  };
+    if (box) onWindow((((x - box.left) / box.width) * WIDTH - LEFT) / scale);
+  });
   return (
     <svg
+      {...bind()}
       ref={svg}
       className={css.overview}
       viewBox={`0 0 ${WIDTH} ${LANE * LANES.length + 4}`}
-      onPointerDown={go}
-      onPointerMove={go}
       role="img"
       aria-label="The whole score, with the part that is shown above"
     >

@@ -30,12 +30,7 @@ export function Shell() {
       void navigate({ to: "/sign-in", search: { next: undefined } });
     },
   });
-  useKeys((event) => {
-    if (event.key === "?") keys.toggle();
-    else if (event.key === "d" || event.key === "D") toggle();
-    else return;
-    return true;
-  });
+  useKeys({ "?": keys.toggle, d: toggle });
 
   return (
     <div className={css.frame} aria-busy={fetching > 0}>

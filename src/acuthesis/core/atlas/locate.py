@@ -84,9 +84,9 @@ class PressAs(BaseModel):
 
 
 class Located(BaseModel):
-    """A point or area on one side of one person; the contract of `acuthesis locate --json`."""
+    """A point or area on one side of one person; `acuthesis locate --json` prints it, its id as `point`."""
 
-    point: str
+    id: str
     kind: Literal["point", "area"]
     side: Side
     name: str
@@ -180,7 +180,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
     normal = body.figure.normals_at(places[0][None])[0]
     steps = wording.steps(point, body.places, side)
     return Located(
-        point=point.id,
+        id=point.id,
         kind="point",
         side=side,
         name=point.names.english,
@@ -273,7 +273,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
     drawn = left if side == "left" else left.mirrored()
     inward = -unit(drawn.normal)
     return Located(
-        point=area.id,
+        id=area.id,
         kind="area",
         side=side,
         name=area.names.english,

@@ -32,7 +32,7 @@ LETTER_WIDTH = 0.55  # of the size of the type, on average
 
 def frame_name(located: Located, part: str) -> str:
     """Name of the frame that suits a target: the ear is looked at from nearer than the head."""
-    return "ear" if located.point.startswith("ear_") else part
+    return "ear" if located.id.startswith("ear_") else part
 
 
 def view_of(located: Located, part: str) -> View:
@@ -75,7 +75,7 @@ def plate(located: Located, part: str, body: FittedBody) -> str:
     view = view_of(located, part)
     marks = _outline(located, view) + _segment(located.segment, view) + _landmarks(located, view)
     marks += _fingers(located, view) + _target(located, view)
-    title = f"{located.point}, {located.name}, {located.side}"
+    title = f"{located.id}, {located.name}, {located.side}"
     return document(body_paths(body.figure, view), marks, view, title)
 
 
@@ -211,7 +211,7 @@ def _target(located: Located, view: View) -> str:
         )
         + arrow
         + f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{dot:.2f}" fill="{INK}"/>'
-        + text(x + ring + size / 3, y - size / 2, located.point.split("_")[-1], size)
+        + text(x + ring + size / 3, y - size / 2, located.id.split("_")[-1], size)
     )
 
 

@@ -33,15 +33,16 @@ export function DayScreen() {
   const [adding, add] = useDisclosure();
   const [wanted, setWanted] = useState<Wanted>();
   const go = (to: string) => void navigate({ to: "/", search: { on: to === today ? undefined : to } });
-  useKeys((event) => {
-    if (adding || wanted) return;
-    if (event.key === "ArrowLeft") go(daysOn(day, -1));
-    else if (event.key === "ArrowRight") go(daysOn(day, 1));
-    else if (event.key === "t" || event.key === "T") go(today);
-    else if ((event.key === "b" || event.key === "B") && books) setWanted({});
-    else return;
-    return true;
-  });
+  useKeys(
+    adding || wanted
+      ? {}
+      : {
+          arrowLeft: () => go(daysOn(day, -1)),
+          arrowRight: () => go(daysOn(day, 1)),
+          t: () => go(today),
+          b: books ? () => setWanted({}) : undefined,
+        },
+  );
   return (
     <div className={css.page}>
       <div className={css.head}>

@@ -36,7 +36,7 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
           params: { path: { person_id: personId } },
           body: {
             id: id.current,
-            entry: located.point,
+            entry: located.id,
             side: located.side,
             offset: { mm: {} },
             pose,

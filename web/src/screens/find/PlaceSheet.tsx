@@ -33,7 +33,7 @@ export function PlaceSheet(props: Props) {
     <div className={css.sheet}>
       <header>
         <h2>
-          {shortId(located.point)} {shown("characters") && <span lang="zh-Hant">{located.characters}</span>}
+          {shortId(located.id)} {shown("characters") && <span lang="zh-Hant">{located.characters}</span>}
         </h2>
         <p className={css.romanised}>
           {[shown("romanised") && located.romanised, shown("english") && located.name, located.region]
@@ -52,21 +52,21 @@ export function PlaceSheet(props: Props) {
       <LastTime felt={props.felt} />
       <Distance located={located} />
       <Steps {...props} />
-      <MeasureHere personId={personId} id={located.point} ring={located.uncertainty_cm} />
+      <MeasureHere personId={personId} id={located.id} ring={located.uncertainty_cm} />
       {located.fingers.length > 0 && <FingerBars checks={located.fingers} />}
       {located.methods.length > 1 && <Methods methods={located.methods} />}
       <Pressure located={located} />
-      <FeltIt key={`${located.point}-${located.side}`} {...props} />
+      <FeltIt key={`${located.id}-${located.side}`} {...props} />
       <footer className={css.drawing}>
         <a
-          href={`/api/people/${personId}/places/${located.point}/drawing?side=${located.side}`}
+          href={`/api/people/${personId}/places/${located.id}/drawing?side=${located.side}`}
           target="_blank"
           rel="noreferrer"
         >
           Drawing
         </a>
         <a
-          href={`/api/people/${personId}/plates?ids=${located.point}&side=${located.side}`}
+          href={`/api/people/${personId}/plates?ids=${located.id}&side=${located.side}`}
           target="_blank"
           rel="noreferrer"
         >
@@ -75,7 +75,7 @@ export function PlaceSheet(props: Props) {
         <Button variant="default" size="compact-sm" onClick={props.onNear}>
           What is near
         </Button>
-        {located.point.startsWith("own_") && (
+        {located.id.startsWith("own_") && (
           <Button variant="default" size="compact-sm" onClick={props.onEdit}>
             Change its rule
           </Button>

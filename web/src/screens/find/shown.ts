@@ -6,6 +6,8 @@ import { todayQuery, visitQuery } from "../../api/queries";
 
 export const ALL = "all";
 export const PLAN = "plan";
+/** The group whose sheets a group shares: both maps of the foot are drawn on the same ones. */
+export const mapOf = (group: string) => group.replace("2", "");
 type Place = Schema["PlaceOnBody"];
 
 /** Ids of the points and areas in today's score. */

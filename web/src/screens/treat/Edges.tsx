@@ -8,11 +8,10 @@ import { LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import type { Session } from "../../treatment/fold";
-import type { useTreatment } from "../../treatment/useTreatment";
 import css from "./TreatScreen.module.css";
+import type { Treatment } from "./useConductor";
 
 type Detail = Schema["Detail"];
-export type Treatment = ReturnType<typeof useTreatment>;
 
 export function Begin({ treatment }: { treatment: Treatment }) {
   const { visit, person, say } = treatment;

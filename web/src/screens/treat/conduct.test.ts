@@ -1,12 +1,26 @@
 /** Conducting: which key means what, and the way through a score with places left and second looks. */
+
+import { getHotkeyHandler } from "@mantine/hooks";
 import { describe, expect, test } from "vitest";
 import type { Schema } from "../../api/client";
+import { bindings } from "../../shared/keys";
 import { type Event, NOTHING_YET, preview, type Score, type Session } from "../../treatment/fold";
 import { following, order, preceding } from "./course";
-import { keyAction } from "./keys";
+import { type Action, keysNow } from "./keys";
 import { phase } from "./Pace";
 
-const press = (key: string, code = "", shiftKey = false) => ({ key, code, shiftKey });
+const CODES: Record<string, string> = { " ": "Space" };
+const codeOf = (key: string) => CODES[key] ?? (/^[a-z]$/i.test(key) ? `Key${key.toUpperCase()}` : key);
+
+/** What a key press does, through the library that binds the keys. */
+function keyAction(pressed: { key: string; code: string; shiftKey: boolean }, begun: boolean): Action | null {
+  let done: Action | null = null;
+  const keys = Object.entries(keysNow(begun)).map(([key, action]) => [key, () => (done = action)] as const);
+  const none = { altKey: false, ctrlKey: false, metaKey: false, target: null, preventDefault: () => {} };
+  getHotkeyHandler(bindings(Object.fromEntries(keys)))({ ...none, ...pressed } as unknown as KeyboardEvent);
+  return done;
+}
+const press = (key: string, code = codeOf(key), shiftKey = false) => ({ key, code, shiftKey });
 
 describe("keys", () => {
   test("digits are soreness on any keyboard, ten with shift", () => {
@@ -34,7 +48,7 @@ describe("keys", () => {
 
   test("before the first stop only starting, stopping and the light", () => {
     const done = [..."0123456789 lerbptxdfq", "ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Enter"]
-      .map((key) => keyAction(press(key, /\d/.test(key) ? `Digit${key}` : ""), false)?.does)
+      .map((key) => keyAction(press(key, /\d/.test(key) ? `Digit${key}` : codeOf(key)), false)?.does)
       .filter(Boolean);
     expect(new Set(done)).toEqual(new Set(["hold", "stop", "dim", "onward"]));
   });

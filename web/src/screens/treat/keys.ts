@@ -2,20 +2,31 @@
 import type { Schema } from "../../api/client";
 
 type Reaction = Schema["Reacted"]["reaction"];
-export type KeyAction =
+export type Action =
   | { does: "soreness"; value: number }
   | { does: "level"; by: 1 | -1 }
   | { does: "technique"; technique: "ease" | "rim" }
   | { does: "reaction"; reaction: Reaction }
   | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" };
-export type Pressed = { key: string; code: string; shiftKey: boolean };
 
-const KEYS: Record<string, KeyAction> = {
-  " ": { does: "hold" },
-  arrowright: { does: "onward" },
-  arrowleft: { does: "previous" },
-  arrowup: { does: "level", by: 1 },
-  arrowdown: { does: "level", by: -1 },
+/** Digits are taken by the place of the key: on some keyboards they are typed with Shift. */
+const DIGITS: [string, Action][] = [
+  ...Array.from({ length: 10 }, (_, value) => ({ does: "soreness", value }) as const).flatMap(
+    (action): [string, Action][] => [
+      [`Digit${action.value}`, action],
+      [`Numpad${action.value}`, action],
+    ],
+  ),
+  ["shift+Digit0", { does: "soreness", value: 10 }],
+];
+
+const KEYS: Record<string, Action> = {
+  ...Object.fromEntries(DIGITS),
+  space: { does: "hold" },
+  arrowRight: { does: "onward" },
+  arrowLeft: { does: "previous" },
+  arrowUp: { does: "level", by: 1 },
+  arrowDown: { does: "level", by: -1 },
   l: { does: "later" },
   e: { does: "technique", technique: "ease" },
   r: { does: "technique", technique: "rim" },
@@ -27,15 +38,10 @@ const KEYS: Record<string, KeyAction> = {
   f: { does: "find" },
 };
 /** What can be done before the first stop has been started. */
-const BEFORE: KeyAction["does"][] = ["hold", "onward", "stop", "dim"];
+const BEFORE: Action["does"][] = ["hold", "onward", "stop", "dim"];
 
-/** What a key means; null where it means nothing now. `begun`: a stop has been started. */
-export function keyAction({ key, code, shiftKey }: Pressed, begun: boolean): KeyAction | null {
-  const digit = /^(?:Digit|Numpad)(\d)$/.exec(code)?.[1];
-  const action: KeyAction | undefined =
-    digit === undefined
-      ? KEYS[key.toLowerCase()]
-      : { does: "soreness", value: shiftKey && digit === "0" ? 10 : Number(digit) };
-  if (!action || !(begun || BEFORE.includes(action.does))) return null;
-  return action;
+/** Every key that means something now. `begun`: a stop has been started. */
+export function keysNow(begun: boolean): Record<string, Action> {
+  if (begun) return KEYS;
+  return Object.fromEntries(Object.entries(KEYS).filter(([, action]) => BEFORE.includes(action.does)));
 }

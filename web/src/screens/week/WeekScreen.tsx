@@ -36,15 +36,16 @@ export function WeekScreen() {
   const [wanted, setWanted] = useState<Wanted>();
   const move = useMove(zone);
   const go = (day: string) => void navigate({ to: "/week", search: { of: day } });
-  useKeys((event) => {
-    if (wanted || (event.target as HTMLElement).closest("[data-appointment]")) return;
-    if (event.key === "ArrowLeft") go(daysOn(first, -7));
-    else if (event.key === "ArrowRight") go(daysOn(first, 7));
-    else if (event.key === "t" || event.key === "T") go(isoDay(new Date()));
-    else if ((event.key === "b" || event.key === "B") && books) setWanted({});
-    else return;
-    return true;
-  });
+  useKeys(
+    wanted
+      ? {}
+      : {
+          arrowLeft: () => go(daysOn(first, -7)),
+          arrowRight: () => go(daysOn(first, 7)),
+          t: () => go(isoDay(new Date())),
+          b: books ? () => setWanted({}) : undefined,
+        },
+  );
   const shown = useMemo(
     () => week.data?.appointments.filter((one) => who === "" || one.practitioner_id === who) ?? [],
     [week.data, who],
@@ -243,6 +244,7 @@ function EventButton({ one, zone, onMove, children: _, ...props }: EventProps) {
       {...props}
       ref={button}
       data-appointment={one.visit_id}
+      data-own-keys
       data-attendance={one.attendance}
       data-treatment={one.treatment}
       data-clash={one.clashes.length > 0 || undefined}

@@ -1,0 +1,83 @@
+/** Lines on the body: a measured segment, a channel or tape along the skin, the way of the hands; and what was found. */
+import { useMemo } from "react";
+import * as THREE from "three";
+import type { Colours } from "./colours";
+import { type Triple, ticks, vector } from "./view";
+
+type SegmentProps = { path: Triple[]; cun: number; cunCm: number; normal: Triple; paint: Colours };
+
+/** A proportional segment with a tick at every cun, drawn through the skin. */
+export function SegmentLine({ path, cun, cunCm, normal, paint }: SegmentProps) {
+  const line = useMemo(() => {
+    const along = path.flatMap((place, index) => {
+      const next = path[index + 1];
+      return next ? [...place, ...next] : [];
+    });
+    const lines = new Float32Array([...along, ...ticks(path, cun, cunCm, normal)]);
+    return new THREE.BufferGeometry().setAttribute("position", new THREE.BufferAttribute(lines, 3));
+  }, [path, cun, cunCm, normal]);
+  return (
+    <lineSegments geometry={line} renderOrder={3}>
+      <lineBasicMaterial color={paint.line} depthTest={false} transparent fog={false} />
+    </lineSegments>
+  );
+}
+
+/** A line along the skin: a channel, or the tape from a landmark to the place; broken where it begins anew. */
+export function SkinLine({
+  branches,
+  paint,
+  dashed = false,
+}: {
+  branches: Triple[][];
+  paint: Colours;
+  dashed?: boolean;
+}) {
+  const lines = useMemo(
+    () =>
+      branches.map((branch) => {
+        const geometry = new THREE.BufferGeometry().setFromPoints(branch.map(vector));
+        const material = dashed
+          ? new THREE.LineDashedMaterial({ color: paint.now, dashSize: 0.5, gapSize: 0.35, fog: false })
+          : new THREE.LineBasicMaterial({ color: paint.line, transparent: true, opacity: 0.7, fog: false });
+        // A hair nearer to the eye than the skin that it lies on, and still hidden behind the body.
+        material.onBeforeCompile = (shader) => {
+          shader.vertexShader = shader.vertexShader.replace(
+            "#include <project_vertex>",
+            "#include <project_vertex>\n gl_Position.z -= 0.0016 * gl_Position.w;",
+          );
+        };
+        const line = new THREE.Line(geometry, material);
+        line.computeLineDistances();
+        line.renderOrder = 3;
+        return line;
+      }),
+    [branches, paint.line, paint.now, dashed],
+  );
+  return lines.map((line) => <primitive key={line.uuid} object={line} />);
+}
+
+/** Where hands found a place: a lozenge beside the rule's dot. */
+export function Found({ places, paint, size }: { places: Triple[]; paint: Colours; size: number }) {
+  return places.map((at) => (
+    <mesh key={at.join()} position={vector(at)} renderOrder={6} rotation={[0, 0, Math.PI / 4]}>
+      <octahedronGeometry args={[size * 0.75]} />
+      <meshBasicMaterial color={paint.line} depthTest={false} fog={false} transparent wireframe />
+    </mesh>
+  ));
+}
+
+/** The way of the hands from stop to stop. */
+export function HandsPath({ path, paint }: { path: Triple[]; paint: Colours }) {
+  const line = useMemo(() => new THREE.BufferGeometry().setFromPoints(path.map(vector)), [path]);
+  return (
+    <primitive
+      object={
+        new THREE.Line(
+          line,
+          new THREE.LineBasicMaterial({ color: paint.now, depthTest: false, transparent: true, opacity: 0.8 }),
+        )
+      }
+    />
+  );
+}

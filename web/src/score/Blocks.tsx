@@ -1,0 +1,192 @@
+/** The blocks of a score: a stop as one shape a side, its name above it, and the shape that follows a hand. */
+import { shortId, sideWords } from "../shared/words";
+import { xOf } from "./Ground";
+import css from "./ScoreView.module.css";
+import {
+  type Block,
+  blockHeight,
+  blockName,
+  blocksOf,
+  isPressed,
+  LANES,
+  type Lane,
+  outline,
+  type Stop,
+} from "./shapes";
+import type { Drag, Layout, useScoreDrag } from "./useScoreDrag";
+
+type Handle = ReturnType<typeof useScoreDrag>["handle"];
+/** What was felt at a stop, 0 to 10. */
+export type Felt = { first: number; last: number };
+
+/** How a stop stands in the score now. */
+export type Standing = {
+  chosen: boolean;
+  playing: boolean;
+  lifted: boolean;
+  /** It is the one that Tab comes to. */
+  tabbed: boolean;
+  flagged: boolean;
+  felt: Felt | undefined;
+};
+
+type StopProps = {
+  layout: Layout;
+  stop: Stop;
+  standing: Standing;
+  drag: Drag | null;
+  handle: Handle;
+  editable: boolean;
+  onFocus: () => void;
+};
+
+export function StopBlocks({ layout, stop, standing, drag, handle, editable, onFocus }: StopProps) {
+  const mine = drag?.stop.key === stop.key ? drag : null;
+  const level = mine?.kind === "raise" ? Math.min(mine.level, stop.ceiling) : stop.level;
+  const stretched = mine?.kind === "stretch" ? (mine.at_s - mine.from_s) * layout.scale : 0;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a block of the drawing cannot be a button element
+    <g
+      className={css.stop}
+      data-chosen={standing.chosen || undefined}
+      data-now={standing.playing || undefined}
+      data-dragged={standing.lifted || undefined}
+      data-warned={(stop.warnings ?? []).length > 0 || undefined}
+      data-key={stop.key}
+      data-kind={stop.kind}
+      role="button"
+      tabIndex={standing.tabbed ? 0 : -1}
+      aria-pressed={standing.chosen}
+      aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}`}
+      onFocus={onFocus}
+    >
+      {blocksOf(stop).map((block) => (
+        <BlockShape
+          key={block.half}
+          layout={layout}
+          block={block}
+          level={level}
+          width={block.duration_s * layout.scale + stretched / (inTurn(stop) ? 2 : 1)}
+          standing={standing}
+          handle={handle}
+          editable={editable}
+        />
+      ))}
+    </g>
+  );
+}
+
+const inTurn = (stop: Stop) => stop.side === "both" && !stop.dose.together;
+
+type ShapeProps = {
+  layout: Layout;
+  block: Block;
+  width: number;
+  level: number;
+  standing: Standing;
+  handle: Handle;
+  editable: boolean;
+};
+
+function BlockShape({ layout, block, width, level, standing, handle, editable }: ShapeProps) {
+  const { stop, lane } = block;
+  const { felt } = standing;
+  const base = layout.top + (LANES.indexOf(lane) + 1) * layout.lane;
+  const tall = blockHeight(layout.lane, level);
+  const ceiling = blockHeight(layout.lane, stop.ceiling);
+  return (
+    <g transform={`translate(${xOf(layout)(block.start_s)} ${base})`}>
+      <rect
+        {...handle("move", stop)}
+        className={css.hit}
+        x={0}
+        y={-layout.lane + 6}
+        width={Math.max(width, 10)}
+        height={layout.lane - 6}
+      />
+      <line className={css.ceiling} x1={0} x2={width} y1={-ceiling} y2={-ceiling} />
+      <path className={shade(stop)} d={outline(stop.dose, width, tall)} />
+      {(stop.warnings ?? []).length > 0 && <path className={css.warning} d={`M2 ${-tall + 3}h8l-4 7z`} />}
+      {standing.flagged && <path className={css.flag} d={`M${width / 2} ${-tall - 2}v-16l9 5l-9 5`} />}
+      {felt && (
+        <text className={css.felt} x={1} y={13}>
+          {felt.first === felt.last ? felt.first : `${felt.first}→${felt.last}`}
+        </text>
+      )}
+      {editable && isPressed(stop) && (
+        <rect
+          {...handle("raise", stop)}
+          className={css.top}
+          x={2}
+          y={-tall - 5}
+          width={Math.max(width - 9, 4)}
+          height={10}
+        />
+      )}
+      {editable && (
+        <rect
+          {...handle("stretch", stop)}
+          className={css.edge}
+          x={Math.max(width - 5, 2)}
+          y={-tall}
+          width={8}
+          height={tall}
+        />
+      )}
+    </g>
+  );
+}
+
+const shade = (stop: Stop) =>
+  stop.kind === "close" ? css.fade : stop.kind === "rate" || stop.kind === "second_look" ? css.moment : css.block;
+
+/** Names above the blocks: a layer of its own, as each block says its name to a screen reader already. */
+export function Names({ layout, stops }: { layout: Layout; stops: Stop[] }) {
+  const x = xOf(layout);
+  return (
+    <g aria-hidden>
+      {stops.flatMap((stop) =>
+        blocksOf(stop).map((block) => {
+          const width = block.duration_s * layout.scale;
+          const name = blockName(stop, shortId);
+          const base = layout.top + (LANES.indexOf(block.lane) + 1) * layout.lane;
+          const flat = width > name.length * 7.2;
+          const place = [
+            x(block.start_s) + (flat ? 3 : Math.min(width / 2 + 4, 14)),
+            base - blockHeight(layout.lane, stop.level) - 4,
+          ];
+          return (
+            <text
+              key={`${stop.key}-${block.half}`}
+              className={css.name}
+              transform={`translate(${place.join(" ")}) rotate(${flat ? 0 : -52})`}
+            >
+              {flat || name.length <= 9 ? name : `${name.slice(0, 8)}…`}
+            </text>
+          );
+        }),
+      )}
+    </g>
+  );
+}
+
+/** What moves, as it would look where the hand is; the block itself stays until it is let go. */
+export function Ghost({ layout, drag, side }: { layout: Layout; drag: Drag; side: Lane | undefined }) {
+  const { stop } = drag;
+  // A stop of one side that is dropped on the middle lane is worked on both.
+  const lanes: Lane[] =
+    side === undefined ? blocksOf(stop).map((block) => block.lane) : side === "midline" ? ["right", "left"] : [side];
+  const at = xOf(layout)(stop.start_s + drag.at_s - drag.from_s);
+  const width = (stop.duration_s / (inTurn(stop) ? 2 : 1)) * layout.scale;
+  return (
+    <g className={css.ghost} aria-hidden>
+      {lanes.map((one) => (
+        <path
+          key={one}
+          transform={`translate(${at} ${layout.top + (LANES.indexOf(one) + 1) * layout.lane})`}
+          d={outline(stop.dose, width, blockHeight(layout.lane, stop.level))}
+        />
+      ))}
+    </g>
+  );
+}

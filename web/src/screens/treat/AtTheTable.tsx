@@ -1,0 +1,59 @@
+/** Ctrl or ⌘ K while treating: only what helps at the table, a stop of this score or something to say of this one. */
+import { Spotlight } from "@mantine/spotlight";
+import { isPressed } from "../../score/shapes";
+import { shortId, sideWords } from "../../shared/words";
+import type { Session } from "../../treatment/fold";
+import { order } from "./course";
+import type { Action } from "./keys";
+import type { Conductor } from "./useConductor";
+
+const SAYINGS: [string, Action][] = [
+  ["Hold, or go on", { does: "hold" }],
+  ["Next stop", { does: "onward" }],
+  ["Back to the stop before", { does: "previous" }],
+  ["Lighter", { does: "level", by: -1 }],
+  ["Deeper", { does: "level", by: 1 }],
+  ["Ease and hold", { does: "technique", technique: "ease" }],
+  ["Circle the rim", { does: "technique", technique: "rim" }],
+  ["Later: come back to this stop", { does: "later" }],
+  ["Bracing", { does: "reaction", reaction: "bracing" }],
+  ["Pulse felt", { does: "reaction", reaction: "pulse_felt" }],
+  ["Tingling", { does: "reaction", reaction: "tingling" }],
+  ["Dim room", { does: "dim" }],
+  ["Stop the treatment", { does: "stop" }],
+];
+/** What there is to say before the first stop. */
+const BEFORE: Action["does"][] = ["dim", "stop"];
+
+export function AtTheTable({ session, conductor }: { session: Session; conductor: Conductor }) {
+  const { start, act, now } = conductor;
+  const stops = order(session);
+  const sayings = SAYINGS.filter(([, action]) => now.stop || BEFORE.includes(action.does));
+  return (
+    <Spotlight
+      shortcut={["mod + K"]}
+      actions={[
+        {
+          group: "Go to a stop",
+          actions: stops
+            .filter((stop) => stop.key !== now.stop?.key)
+            .map((stop) => ({
+              id: stop.key,
+              label: isPressed(stop) ? `${shortId(stop.id)} ${stop.name}` : stop.name,
+              description: `${sideWords[stop.side]}, ${stop.dose_words}`,
+              onClick: () => void start(stop),
+            })),
+        },
+        {
+          group: "This stop",
+          actions: sayings.map(([label, action]) => ({ id: label, label, onClick: () => void act(action) })),
+        },
+      ]}
+      searchProps={{ placeholder: "A stop, or what to do", "aria-label": "Search this treatment" }}
+      nothingFound="Nothing by that name in this treatment."
+      highlightQuery
+      scrollable
+      maxHeight={420}
+    />
+  );
+}
