@@ -5,7 +5,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from jinja2 import Environment, FileSystemLoader, select_autoescape
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
 from acuthesis.core.words import short_id
 
@@ -19,7 +19,12 @@ WORDS = (
 
 @lru_cache
 def _templates() -> Environment:
-    environment = Environment(loader=FileSystemLoader(TEMPLATES), autoescape=select_autoescape(), trim_blocks=True)
+    environment = Environment(
+        loader=FileSystemLoader(TEMPLATES),
+        autoescape=select_autoescape(),
+        trim_blocks=True,
+        undefined=StrictUndefined,  # a paper with a gap in it must not be printed
+    )
     environment.filters["short"] = short_id
     return environment
 

@@ -1,95 +1,111 @@
 /** Ratings over time: before joined by a line, after as open rings hung below, home as small ticks. */
+import { CartesianGrid, ComposedChart, Legend, Line, ReferenceLine, Scatter, XAxis, YAxis } from "recharts";
 import type { Schema } from "../../api/client";
 import { dayOf } from "../../shared/words";
 import css from "./FollowScreen.module.css";
 
 const WIDTH = 640;
-const HEIGHT = 190;
-const LEFT = 30;
-const TOP = 10;
-const FLOOR = 26;
+const HEIGHT = 200;
+const DAY_MS = 86_400_000;
+const MARGIN = { top: 6, right: 26, bottom: 0, left: -26 };
 
-export function CourseChart({ ratings, name }: { ratings: Schema["RatingOut"][]; name: string }) {
+type Rating = Schema["RatingOut"];
+type Mark = { at: number; value: number };
+const markOf = (rating: Rating): Mark => ({ at: Date.parse(rating.rated_at), value: rating.value });
+
+export function CourseChart({ ratings, name }: { ratings: Rating[]; name: string }) {
   if (ratings.length === 0) return null;
-  const times = ratings.map((rating) => Date.parse(rating.rated_at));
-  const first = Math.min(...times);
-  const span = Math.max(Math.max(...times) - first, 86_400_000);
-  const x = (iso: string) => LEFT + 8 + ((Date.parse(iso) - first) / span) * (WIDTH - LEFT - 24);
-  const y = (value: number) => TOP + (1 - value / 10) * (HEIGHT - TOP - FLOOR);
-  const before = ratings.filter((rating) => rating.moment === "before");
-  const pairs = before.flatMap((rating) => {
-    const after = ratings.find((one) => one.moment === "after" && one.visit_id === rating.visit_id);
-    return after ? [{ rating, after }] : [];
+  const of = (moment: Rating["moment"]) => ratings.filter((rating) => rating.moment === moment);
+  const before = of("before").map(markOf);
+  // An answer after stands under the one before it, of the same visit.
+  const pairs = of("before").flatMap((rating) => {
+    const after = of("after").find((one) => one.visit_id === rating.visit_id);
+    return after ? [{ at: Date.parse(rating.rated_at), from: rating.value, value: after.value }] : [];
   });
-  const marks = before.filter(
-    (_, index) =>
-      index === 0 || index === before.length - 1 || before.length < 6 || (index % 3 === 0 && index < before.length - 2),
-  );
+  const times = ratings.map((rating) => Date.parse(rating.rated_at));
+  const [first, last] = [Math.min(...times), Math.max(...times)];
   return (
-    <svg
-      className={css.chart}
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      role="img"
-      aria-label={`Ratings of ${name} over time`}
-    >
-      {[0, 2, 4, 6, 8, 10].map((value) => (
-        <g key={value}>
-          <line className={css.grid} x1={LEFT} x2={WIDTH - 8} y1={y(value)} y2={y(value)} />
-          <text x={LEFT - 6} y={y(value) + 4} textAnchor="end">
-            {value}
-          </text>
-        </g>
-      ))}
-      {marks.map((rating) => (
-        <text key={rating.id} x={Math.min(x(rating.rated_at), WIDTH - 24)} y={HEIGHT - 6} textAnchor="middle">
-          {dayOf(rating.rated_at)}
-        </text>
-      ))}
-      {pairs.map(({ rating, after }) => (
-        <g key={rating.id}>
-          <line
-            className={css.drop}
-            x1={x(rating.rated_at)}
-            x2={x(rating.rated_at)}
-            y1={y(rating.value)}
-            y2={y(after.value)}
-          />
-          <circle className={css.after} cx={x(rating.rated_at)} cy={y(after.value)} r="5" />
-        </g>
-      ))}
-      <polyline
-        className={css.line}
-        points={before.map((rating) => `${x(rating.rated_at)},${y(rating.value)}`).join(" ")}
-      />
-      {before.map((rating) => (
-        <circle key={rating.id} className={css.before} cx={x(rating.rated_at)} cy={y(rating.value)} r="5.5" />
-      ))}
-      {ratings
-        .filter((rating) => rating.moment === "home")
-        .map((rating) => (
-          <line
-            key={rating.id}
-            className={css.home}
-            x1={x(rating.rated_at) - 5}
-            x2={x(rating.rated_at) + 5}
-            y1={y(rating.value)}
-            y2={y(rating.value)}
+    <div className={css.chart} role="img" aria-label={`Ratings of ${name} over time`}>
+      <ComposedChart width={WIDTH} height={HEIGHT} margin={MARGIN} accessibilityLayer={false} style={FLUID}>
+        <CartesianGrid vertical={false} className={css.grid} />
+        <XAxis
+          type="number"
+          dataKey="at"
+          domain={[first, Math.max(last, first + DAY_MS)]}
+          ticks={before.map((mark) => mark.at)}
+          interval="equidistantPreserveStart"
+          tickFormatter={(at: number) => dayOf(new Date(at).toISOString())}
+          padding={{ left: 10, right: 10 }}
+          axisLine={false}
+          tickLine={false}
+        />
+        <YAxis type="number" domain={[0, 10]} ticks={[0, 2, 4, 6, 8, 10]} axisLine={false} tickLine={false} />
+        {pairs.map(({ at, from, value }) => (
+          <ReferenceLine
+            key={at}
+            segment={[
+              { x: at, y: from },
+              { x: at, y: value },
+            ]}
+            className={css.drop ?? ""}
           />
         ))}
-      <g className={css.legend} transform={`translate(${WIDTH - 216} ${TOP + 4})`}>
-        <circle className={css.before} cx="0" cy="0" r="5" />
-        <text x="9" y="4">
-          before
-        </text>
-        <circle className={css.after} cx="70" cy="0" r="5" />
-        <text x="79" y="4">
-          after
-        </text>
-        <line className={css.home} x1="128" x2="138" y1="0" y2="0" />
-        <text x="143" y="4">
-          from home
-        </text>
-      </g>
-    </svg>
+        <Line
+          name="before"
+          data={before}
+          dataKey="value"
+          type="linear"
+          legendType="circle"
+          dot={{ r: 5.5, className: css.before ?? "" }}
+          activeDot={false}
+          className={css.line ?? ""}
+          stroke="var(--ink)"
+          isAnimationActive={false}
+        />
+        <Scatter
+          name="after"
+          data={pairs}
+          dataKey="value"
+          shape={({ cx, cy }: Dot) => <circle className={css.after} cx={cx} cy={cy} r={5} />}
+          isAnimationActive={false}
+        />
+        <Scatter
+          name="from home"
+          data={of("home").map(markOf)}
+          dataKey="value"
+          shape={({ cx = 0, cy = 0 }: Dot) => <line className={css.home} x1={cx - 5} x2={cx + 5} y1={cy} y2={cy} />}
+          isAnimationActive={false}
+        />
+        <Legend verticalAlign="top" align="right" content={Key} />
+      </ComposedChart>
+    </div>
   );
 }
+
+type Dot = { cx?: number; cy?: number };
+/** The drawing keeps its proportions and takes the width that there is. */
+const FLUID = { width: "100%", height: "auto", maxWidth: WIDTH };
+
+/** What the three marks mean. */
+const Key = () => (
+  <ul className={css.legend}>
+    <li>
+      <svg width="12" height="12" aria-hidden>
+        <circle className={css.before} cx="6" cy="6" r="5" />
+      </svg>
+      before
+    </li>
+    <li>
+      <svg width="12" height="12" aria-hidden>
+        <circle className={css.after} cx="6" cy="6" r="5" />
+      </svg>
+      after
+    </li>
+    <li>
+      <svg width="12" height="12" aria-hidden>
+        <line className={css.home} x1="1" x2="11" y1="6" y2="6" />
+      </svg>
+      from home
+    </li>
+  </ul>
+);
