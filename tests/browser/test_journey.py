@@ -148,11 +148,20 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         expect(page.get_by_test_id("unsent")).to_contain_text("4 entries saved")
     expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
+    # Ctrl K at the table: stops of this score, and nothing that leads away from it. Typing is not conducting.
+    page.keyboard.press("Control+k")
+    search = page.get_by_placeholder("A stop, or what to do")
+    expect(search).to_be_focused()
+    expect(page.get_by_role("button", name=re.compile("Catalogue|Week"))).to_have_count(0)
+    search.fill(sore_stop)
+    search.press("Enter")
+    expect(page.get_by_test_id("stop")).to_have_text(sore_stop)
+    expect(page.get_by_test_id("unsent")).to_have_count(0)
     visit_id = page.url.rsplit("/", 1)[1]
     state = practitioner.asks(f"/api/visits/{visit_id}/treatment")
     felt = [one["value"] for record in state["session"]["records"].values() for one in record["soreness"]]
     assert felt == [6, 4]
-    assert state["session"]["event_count"] == 7 + walked
+    assert state["session"]["event_count"] == 8 + walked
     page.keyboard.press("x")
     expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
 
