@@ -17,9 +17,9 @@ EMAIL, PASSWORD = "walker@bench.example", "walk-about"
 
 def main(calls: int) -> int:
     ensure_from_environment()
-    with transaction() as session:
-        practice = access.add_practice(session, "Walked through")
-        access.add_practitioner(session, practice.id, "Walker", EMAIL, PASSWORD)
+    with transaction() as db:
+        practice = access.add_practice(db, "Walked through")
+        access.add_practitioner(db, practice.id, "Walker", EMAIL, PASSWORD)
     client = TestClient(create_app(), base_url="http://127.0.0.1")
     me = client.post("/api/sign-in", json={"email": EMAIL, "password": PASSWORD}).json()
     client.headers["X-CSRF"] = me["csrf"]

@@ -118,8 +118,8 @@ def large() -> bool:
 
 if __name__ == "__main__":
     ensure_from_environment()
-    with transaction() as session:
-        load_demo(session, now())
+    with transaction() as db:
+        load_demo(db, now())
     done = growth()
     if "--large" in sys.argv:
         done = large() and done

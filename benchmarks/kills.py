@@ -148,9 +148,9 @@ def main(kills: int) -> int:
 
 def stream(machine: Machine, kills: int, chance: random.Random) -> int:
     url = machine.server.url("acuthesis_app", "acuthesis")
-    with transaction(url=url) as session:
-        practice = access.add_practice(session, "Killed")
-        access.add_practitioner(session, practice.id, "Killed", EMAIL, PASSWORD)
+    with transaction(url=url) as db:
+        practice = access.add_practice(db, "Killed")
+        access.add_practitioner(db, practice.id, "Killed", EMAIL, PASSWORD)
     clients = [Client(machine.port, random.Random(number)) for number in range(2)]
     begun = time.monotonic()
     for client in clients:

@@ -10,13 +10,12 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime
 
 from sqlalchemy import text
-from sqlalchemy.orm import Session
 
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.safety.screening import Screening
 from acuthesis.store import access
-from acuthesis.store.database import transaction
+from acuthesis.store.database import Db, transaction
 
 KINDS = ("neck_shoulder_ache", "poor_sleep", "knee_pain", "low_back_ache", "tension_headache")
 PASSWORD = "a-long-ledger"
@@ -34,19 +33,19 @@ def grow(people: int, visits_each: int, today: int, seed: int = 7, zone: str = "
     """A practice with `people`, each with `visits_each` past visits; the first `today` of them have one today."""
     chance = random.Random(seed)
     email = f"ledger-{uuid.UUID(int=chance.getrandbits(128)).hex[:8]}-{people}@bench.example"
-    with transaction() as session:
-        practice = access.add_practice(session, f"{people} people", zone)
-        worker = access.add_practitioner(session, practice.id, "Ledger", email, PASSWORD)
+    with transaction() as db:
+        practice = access.add_practice(db, f"{people} people", zone)
+        worker = access.add_practitioner(db, practice.id, "Ledger", email, PASSWORD)
         ids = [uuid.UUID(int=chance.getrandbits(128), version=4) for _ in range(people)]
         home = {"practice": practice.id, "worker": worker.id, "now": datetime.now(UTC)}
-        _people(session, ids, chance, home)
-        _scores(session, chance)
-        _visits(session, ids, visits_each, today, home)
-        session.execute(text("DROP TABLE template"))
+        _people(db, ids, chance, home)
+        _scores(db, chance)
+        _visits(db, ids, visits_each, today, home)
+        db.execute(text("DROP TABLE template"))
     return Grown(email, ids)
 
 
-def _people(session: Session, ids: list[uuid.UUID], chance: random.Random, home: dict[str, object]) -> None:
+def _people(db: Db, ids: list[uuid.UUID], chance: random.Random, home: dict[str, object]) -> None:
     rows = [
         {
             "id": id,
@@ -68,9 +67,9 @@ def _people(session: Session, ids: list[uuid.UUID], chance: random.Random, home:
         "INSERT INTO measure (id, practice_id, person_id, name, value_cm) "
         "VALUES (gen_random_uuid(), :practice, :id, 'forearm', 25)",
     ):
-        session.execute(text(statement), rows)
+        db.execute(text(statement), rows)
     for kind in chance.sample(KINDS, 2):
-        session.execute(
+        db.execute(
             text(
                 "INSERT INTO complaint (id, practice_id, person_id, kind, side) "
                 "VALUES (gen_random_uuid(), :practice, :id, :kind, 'both')"
@@ -79,23 +78,23 @@ def _people(session: Session, ids: list[uuid.UUID], chance: random.Random, home:
         )
 
 
-def _scores(session: Session, chance: random.Random) -> None:
+def _scores(db: Db, chance: random.Random) -> None:
     """A few composed scores for the visits to be made of."""
-    session.execute(text("CREATE TEMPORARY TABLE template (number integer, score jsonb)"))
+    db.execute(text("CREATE TEMPORARY TABLE template (number integer, score jsonb)"))
     for number in range(4):
         kinds = [ComplaintNow(id=kind, rating=chance.randint(3, 8)) for kind in chance.sample(KINDS, 2)]
         score = compose(ComposeRequest(complaints=kinds, minutes=25), Screening())
-        session.execute(
+        db.execute(
             text("INSERT INTO template VALUES (:number, CAST(:score AS jsonb))"),
             {"number": number, "score": score.model_dump_json()},
         )
 
 
-def _visits(session: Session, ids: list[uuid.UUID], each: int, today: int, home: dict[str, object]) -> None:
+def _visits(db: Db, ids: list[uuid.UUID], each: int, today: int, home: dict[str, object]) -> None:
     begins = datetime.now(UTC).replace(hour=7, minute=0, second=0, microsecond=0)
     felt = json.dumps([{"id": "GB21", "name": "Well", "side": "right", "first": 6, "last": 4, "level": 3}])
     told = {"ids": ids, "each": each, "begins": begins, "felt": felt, **home}
-    session.execute(
+    db.execute(
         text(
             "INSERT INTO visit (id, practice_id, person_id, practitioner_id, starts_at, minutes, score, "
             "treatment, felt) "
@@ -108,7 +107,7 @@ def _visits(session: Session, ids: list[uuid.UUID], each: int, today: int, home:
         ),
         told,
     )
-    session.execute(
+    db.execute(
         text(
             "INSERT INTO visit (id, practice_id, person_id, practitioner_id, starts_at, minutes) "
             "SELECT gen_random_uuid(), :practice, who.id, :worker, "
@@ -117,7 +116,7 @@ def _visits(session: Session, ids: list[uuid.UUID], each: int, today: int, home:
         ),
         {**told, "ids": ids[:today]},
     )
-    session.execute(
+    db.execute(
         text(
             "INSERT INTO rating (id, practice_id, person_id, complaint_id, visit_id, moment, value, rated_at) "
             "SELECT gen_random_uuid(), :practice, visit.person_id, complaint.id, visit.id, moment, "
@@ -127,7 +126,7 @@ def _visits(session: Session, ids: list[uuid.UUID], each: int, today: int, home:
         ),
         home,
     )
-    session.execute(
+    db.execute(
         text(
             "INSERT INTO audit (practice_id, practitioner_id, person_id, action, at) "
             "SELECT :practice, :worker, visit.person_id, 'person read', visit.starts_at + n * interval '1 minute' "

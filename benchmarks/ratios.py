@@ -67,7 +67,7 @@ def endpoints() -> None:
         "drawing": f"/api/people/{person}/places/SP6/drawing",
         "search": "/api/atlas/search?q=inner wrist",
         "search, misspelt": "/api/atlas/search?q=sanyinjao",
-        "what is here": f"/api/people/{person}/here?x=10&y=100&z=8",
+        "what is here": f"/api/people/{person}/nearby?x=10&y=100&z=8",
         "a sheet": f"/api/people/{person}/sheets/sole",
         "a channel's line": f"/api/people/{person}/channels/SP",
         "bones": f"/api/people/{person}/figure/bones",

@@ -100,8 +100,8 @@ class Walk:
         return int(self._call("GET", f"/api/visits/{self.visit['visit_id']}").json()["version"])
 
     def _treat(self) -> None:
-        session = self._call("GET", f"/api/visits/{self.visit['visit_id']}/treatment").json()["session"]
-        keys = list(session["records"]) or ["SP6-1"]
+        db = self._call("GET", f"/api/visits/{self.visit['visit_id']}/treatment").json()["session"]
+        keys = list(db["records"]) or ["SP6-1"]
         said = self.chance.choice(
             [
                 {"kind": "start_stop", "key": self.chance.choice(keys)},

@@ -1,3 +1,3 @@
 """Acuthesis: finds points on a person's own body, composes, conducts, and follows the response."""
 
-__version__ = "0.4.0"
+__version__ = "0.5.0"

@@ -19,10 +19,10 @@ OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
 @pytest.fixture(scope="session")
 def world(database):
     """The demo world, and beside it an empty practice with a practitioner of its own."""
-    with transaction() as session:
-        load_demo(session, datetime.now(UTC))
-        practice = access.add_practice(session, "Elsewhere")
-        access.add_practitioner(session, practice.id, "Visitor", OTHER_EMAIL, OTHER_PASSWORD)
+    with transaction() as db:
+        load_demo(db, datetime.now(UTC))
+        practice = access.add_practice(db, "Elsewhere")
+        access.add_practitioner(db, practice.id, "Visitor", OTHER_EMAIL, OTHER_PASSWORD)
     return database
 
 
@@ -38,8 +38,8 @@ def at_the_door(app) -> TestClient:
 
 def practice_of(email):
     """The practice of an account."""
-    with transaction() as session:
-        return access.account(session, email).practice_id
+    with transaction() as db:
+        return access.account(db, email).practice_id
 
 
 def signed_in(app, email, password) -> TestClient:

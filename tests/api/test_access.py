@@ -47,8 +47,8 @@ def test_a_session_is_a_cookie_that_scripts_cannot_read(app):
     assert "httponly" in cookie and "samesite=strict" in cookie
     assert "secure" not in cookie, "over plain http on loopback it could not be sent back"
     assert "strict-transport-security" not in done.headers
-    with transaction(practice_of(EMAIL)) as session:
-        kept = session.scalars(select(AuthSessionRow.token_hash)).all()
+    with transaction(practice_of(EMAIL)) as db:
+        kept = db.scalars(select(AuthSessionRow.token_hash)).all()
     assert client.cookies[cookie_name()].encode() not in kept, "only a hash of the token is kept"
 
 
@@ -79,12 +79,12 @@ def test_requests_for_another_host_are_turned_away(app, host):
 def test_passwords_are_argon2_and_grow_with_the_parameters(app, world):
     weak = PasswordHash([Argon2Hasher(time_cost=1, memory_cost=8192)])
     practice = practice_of(OTHER_EMAIL)
-    with transaction(practice) as session:
-        row = session.scalar(select(PractitionerRow).where(PractitionerRow.email == OTHER_EMAIL))
+    with transaction(practice) as db:
+        row = db.scalar(select(PractitionerRow).where(PractitionerRow.email == OTHER_EMAIL))
         row.password_hash = before = weak.hash(OTHER_PASSWORD)
     assert enter(at_the_door(app), OTHER_EMAIL, OTHER_PASSWORD).status_code == 200
-    with transaction(practice) as session:
-        after = session.scalar(select(PractitionerRow.password_hash).where(PractitionerRow.email == OTHER_EMAIL))
+    with transaction(practice) as db:
+        after = db.scalar(select(PractitionerRow.password_hash).where(PractitionerRow.email == OTHER_EMAIL))
     assert after != before and after.startswith("$argon2id$") and "m=8192" not in after
     assert enter(at_the_door(app), OTHER_EMAIL, OTHER_PASSWORD).status_code == 200
 
@@ -93,9 +93,9 @@ def test_passwords_are_argon2_and_grow_with_the_parameters(app, world):
 def locked(world):
     """An account that strangers try."""
     email = f"{uuid.uuid4().hex[:8]}@elsewhere.example"
-    with transaction() as session:
-        practice = access.add_practice(session, "Tried")
-        access.add_practitioner(session, practice.id, "Tried", email, "right-one")
+    with transaction() as db:
+        practice = access.add_practice(db, "Tried")
+        access.add_practitioner(db, practice.id, "Tried", email, "right-one")
     return email
 
 
@@ -120,28 +120,26 @@ def test_strangers_cannot_lock_somebody_out(app, locked):
     home = from_address(app, "10.1.1.1")
     assert enter(home, locked, "right-one").status_code == 200
     limits = access.Limits()
-    with transaction() as session:  # a crowd of strangers, each below their own limit
+    with transaction() as db:  # a crowd of strangers, each below their own limit
         for number in range(limits.of_name_elsewhere):
-            access.note_try(session, locked, f"10.2.0.{number}", False, limits, now())
+            access.note_try(db, locked, f"10.2.0.{number}", False, limits, now())
     assert enter(home, locked, "right-one").status_code == 200, "from where they always sign in, they come in"
     stranger = enter(from_address(app, "10.3.3.3"), locked, "right-one")
     assert stranger.status_code == 429, "from nowhere known, nobody guesses on"
-    with transaction() as session:
+    with transaction() as db:
         later = now() + limits.window + timedelta(seconds=1)
-        assert not access.too_many_tries(session, locked, "10.3.3.3", limits, later)
-        access.note_try(session, locked, "10.3.3.3", False, limits, later)
+        assert not access.too_many_tries(db, locked, "10.3.3.3", limits, later)
+        access.note_try(db, locked, "10.3.3.3", False, limits, later)
         old = select(func.count()).select_from(SignInAttemptRow).where(~SignInAttemptRow.succeeded)
-        assert session.scalar(old.where(SignInAttemptRow.at < later - limits.window)) == 0, (
-            "what no longer counts is swept"
-        )
-        session.rollback()
+        assert db.scalar(old.where(SignInAttemptRow.at < later - limits.window)) == 0, "what no longer counts is swept"
+        db.rollback()
 
 
 def test_an_address_that_tries_many_names_has_to_wait(app, world):
     client = from_address(app, "10.4.4.4")
-    with transaction() as session:
+    with transaction() as db:
         for number in range(access.Limits().of_address):
-            access.note_try(session, f"{number}@elsewhere.example", "10.4.4.4", False, access.Limits(), now())
+            access.note_try(db, f"{number}@elsewhere.example", "10.4.4.4", False, access.Limits(), now())
     assert enter(client, EMAIL, PASSWORD).status_code == 429
     assert enter(from_address(app, "10.4.4.5"), EMAIL, PASSWORD).status_code == 200
 
@@ -160,9 +158,9 @@ def test_writes_need_the_csrf_value_and_this_origin(ode):
 
 def test_a_session_that_expired_says_so(app):
     client = at_the_door(app)
-    with transaction(practice_of(OTHER_EMAIL)) as session:
-        row = session.scalar(select(PractitionerRow).where(PractitionerRow.email == OTHER_EMAIL))
-        opened = access.open_session(session, row, now() - timedelta(hours=2), hours=1)
+    with transaction(practice_of(OTHER_EMAIL)) as db:
+        row = db.scalar(select(PractitionerRow).where(PractitionerRow.email == OTHER_EMAIL))
+        opened = access.open_session(db, row, now() - timedelta(hours=2), hours=1)
     client.cookies.set(cookie_name(), opened.token)
     answer = client.get("/api/day")
     assert answer.status_code == 401
@@ -221,7 +219,7 @@ def test_numbers_are_numbers_everywhere(ode, newcomer, number):
         if answer.status_code == 422:
             assert "is not a number" in answer.json()["message"], f"{method} {path}: {answer.text}"
     for word in ("nan", "inf", "-inf", "1e999"):
-        assert newcomer.get(f"/here?x={word}&y=1&z=1").status_code == 422
+        assert newcomer.get(f"/nearby?x={word}&y=1&z=1").status_code == 422
 
 
 # --- the wall between practices
@@ -233,10 +231,10 @@ def sides(ode, stranger, cast):
     emails = {"theirs": EMAIL, "own": OTHER_EMAIL}
     found = {"theirs": _ids(ode, cast["Tamsin"]), "own": _ids(stranger, Newcomer(stranger).today())}
     for side, email in emails.items():
-        with transaction(practice_of(email)) as session:
+        with transaction(practice_of(email)) as db:
             name = f"colleague{uuid.uuid4().hex[:6]}"
             colleague = access.add_practitioner(
-                session, practice_of(email), name, f"{name}@elsewhere.example", "lantern-light"
+                db, practice_of(email), name, f"{name}@elsewhere.example", "lantern-light"
             )
             ids = {"practitioner_id": str(colleague.id), "in_charge": str(colleague.id)}
         found[side] |= {**ids, "hand_over_to": ids["practitioner_id"]}
@@ -405,15 +403,15 @@ def test_the_database_itself_keeps_practices_apart(world):
             text("SELECT rolsuper, rolbypassrls FROM pg_roles WHERE rolname = current_user")
         ).one()
         assert tuple(role) == (False, False)
-    with transaction(ours) as session:
+    with transaction(ours) as db:
         for table in GUARDED:
-            seen = session.execute(text(f"SELECT DISTINCT practice_id FROM {table}")).scalars().all()
+            seen = db.execute(text(f"SELECT DISTINCT practice_id FROM {table}")).scalars().all()
             assert set(seen) <= {ours}, table
-        assert OTHER_EMAIL not in session.scalars(select(PractitionerRow.email)).all(), "nor hashes and names of theirs"
+        assert OTHER_EMAIL not in db.scalars(select(PractitionerRow.email)).all(), "nor hashes and names of theirs"
         with pytest.raises(ProgrammingError, match="row-level security"):
-            session.add(PersonRow(practice_id=theirs, given_name="Smuggled", born=now().date(), version=1, fingers={}))
-            session.flush()
-        session.rollback()
+            db.add(PersonRow(practice_id=theirs, given_name="Smuggled", born=now().date(), version=1, fingers={}))
+            db.flush()
+        db.rollback()
 
 
 def test_every_table_with_a_practice_is_guarded(world):
@@ -463,10 +461,10 @@ def test_nothing_that_was_recorded_goes_away(world, table):
 
 def test_who_did_something_works_in_the_same_practice(world, newcomer):
     theirs = practice_of(OTHER_EMAIL)
-    with transaction(theirs) as session:
-        stranger_id = session.scalar(select(PractitionerRow.id).where(PractitionerRow.email == OTHER_EMAIL))
-    with pytest.raises(IntegrityError, match="practitioner"), transaction(practice_of(EMAIL)) as session:
-        session.execute(
+    with transaction(theirs) as db:
+        stranger_id = db.scalar(select(PractitionerRow.id).where(PractitionerRow.email == OTHER_EMAIL))
+    with pytest.raises(IntegrityError, match="practitioner"), transaction(practice_of(EMAIL)) as db:
+        db.execute(
             text("UPDATE visit SET practitioner_id = :who WHERE id = :id"),
             {"who": stranger_id, "id": newcomer.visit_id},
         )
@@ -490,11 +488,11 @@ def test_a_record_is_erased_as_a_whole_with_a_reason(newcomer, stranger, ode):
     assert newcomer.get().status_code == 200
     assert erase().status_code == 204
     problem(newcomer.get(), 404, "no such person")
-    with transaction(practice_of(EMAIL)) as session:
+    with transaction(practice_of(EMAIL)) as db:
         for table in (
             name for name, one in Base.metadata.tables.items() if "person_id" in one.columns and name != "audit"
         ):
-            left = session.execute(text(f"SELECT count(*) FROM {table} WHERE person_id = :id"), {"id": newcomer.id})
+            left = db.execute(text(f"SELECT count(*) FROM {table} WHERE person_id = :id"), {"id": newcomer.id})
             assert left.scalar() == 0, table
     last = ode.get(f"/api/audit?person_id={newcomer.id}").json()["entries"][0]
     assert last["action"] == "record erased: asked for it" and last["who"] == "Ode Marrable"
@@ -555,7 +553,7 @@ def test_every_endpoint_about_a_person_leaves_a_trace(app, ode, newcomer):
             {"group": "SP", "page": 1}
             if path.endswith("/plates")
             else {"x": 0, "y": 90, "z": 8}
-            if path.endswith("/here")
+            if path.endswith("/nearby")
             else {}
         )
         before = _actions(ode, newcomer)

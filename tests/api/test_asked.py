@@ -111,7 +111,7 @@ def test_a_doctors_look_is_required_kept_and_grows_old(ode, clock):
     assert not ode.post(f"/api/complaints/{complaint}/answers", json=seen).json()["confirmed"]["stale"]
     assert person.compose(complaint).status_code == 200
     ahead = {"by": "x", "seen_on": str(date.today() + timedelta(days=3))}
-    problem(ode.post(f"/api/complaints/{complaint}/answers", json={**seen, "confirmed": ahead}), 422, "not come yet")
+    problem(ode.post(f"/api/complaints/{complaint}/answers", json={**seen, "confirmed": ahead}), 422, "still to come")
 
 
 def test_episodes_are_kept_as_they_are_told(ode):

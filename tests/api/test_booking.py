@@ -23,10 +23,10 @@ PASSWORD = "lantern-light"
 
 @pytest.fixture(scope="module")
 def email(world):
-    with transaction() as session:
-        practice = access.add_practice(session, "Weekly", "Europe/London")
-        access.add_practitioner(session, practice.id, "Ada", "weekly@elsewhere.example", PASSWORD)
-        access.add_practitioner(session, practice.id, "Ben", "ben@weekly.example", PASSWORD, "practitioner")
+    with transaction() as db:
+        practice = access.add_practice(db, "Weekly", "Europe/London")
+        access.add_practitioner(db, practice.id, "Ada", "weekly@elsewhere.example", PASSWORD)
+        access.add_practitioner(db, practice.id, "Ben", "ben@weekly.example", PASSWORD, "practitioner")
     return "weekly@elsewhere.example"
 
 

@@ -6,7 +6,7 @@ from uuid import UUID
 from sqlalchemy import select
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import PLAYERS
@@ -35,22 +35,22 @@ def test_the_company_is_complete_and_nobody_else(cast):
 
 def test_loading_twice_changes_nothing(world, ode):
     before = ode.get("/api/people").json()
-    with transaction() as session:
-        assert load_demo(session, datetime.now(UTC)) is False
+    with transaction() as db:
+        assert load_demo(db, datetime.now(UTC)) is False
     assert ode.get("/api/people").json() == before
 
 
 def test_the_next_day_brings_those_who_were_not_treated(world, ode):
     ours = {player.given for player in PLAYERS}
     today = {visit["given_name"]: visit for visit in ode.get("/api/day").json() if visit["given_name"] in ours}
-    with transaction() as session:
-        load_demo(session, datetime.now(UTC) + timedelta(days=1))
-        moved = {row.id: row.starts_at for row in session.scalars(select(VisitRow))}
+    with transaction() as db:
+        load_demo(db, datetime.now(UTC) + timedelta(days=1))
+        moved = {row.id: row.starts_at for row in db.scalars(select(VisitRow))}
         for name, visit in today.items():
             begun, now = datetime.fromisoformat(visit["starts_at"]), moved[UUID(visit["visit_id"])]
             treated = next(player.today == "done" for player in PLAYERS if player.given == name)
             assert now - begun == timedelta(days=0 if treated else 1), name
-        session.rollback()
+        db.rollback()
 
 
 def test_histories_keep_every_rule(ode, cast):
@@ -75,7 +75,7 @@ def test_courses_end_as_the_world_says(ode, cast):
     findings = {}
     for name in ("Tamsin", "Soren", "Callum", "Noor"):
         course = ode.get(f"/api/people/{cast[name]['person_id']}/course").json()
-        findings[name] = course["complaints"][0]["change"]["finding"]
+        findings[name] = course["complaints"][0]["change"]["trend"]
     assert findings == {"Tamsin": "better", "Soren": "no_change", "Callum": "better", "Noor": "better"}
 
 

@@ -90,8 +90,8 @@ def test_a_closed_record_is_only_added_to(treated):
     assert late["outcomes"][0]["outcome"] == "disputed", "what arrives late is kept beside it"
     added = client.post(f"{path}/addenda", json={"said": "Slept well after it."}).json()["addenda"]
     assert [(one["said"], one["added_by"]) for one in added] == [("Slept well after it.", "Ode Marrable")]
-    with transaction(practice_of(EMAIL)) as session, pytest.raises(IntegrityError, match="is closed"):
-        session.execute(text("UPDATE visit SET note = 'x' WHERE id = :id"), {"id": treated.visit_id})
+    with transaction(practice_of(EMAIL)) as db, pytest.raises(IntegrityError, match="is closed"):
+        db.execute(text("UPDATE visit SET note = 'x' WHERE id = :id"), {"id": treated.visit_id})
 
 
 def test_a_record_is_not_closed_over_what_is_unsettled_or_going_on(treated, newcomer):

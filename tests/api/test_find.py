@@ -71,7 +71,7 @@ def test_an_own_point_is_placed_found_and_seen_by_its_practice_only(own, ode, ca
     assert own.get("/api/atlas/search?q=shin spot").json()[0]["id"] == SHIN["id"]
     assert SHIN["id"] not in [row["id"] for row in ode.get("/api/atlas/search?q=shin spot").json()]
     tamsin = cast["Tamsin"]["person_id"]
-    problem(ode.get(f"/api/people/{tamsin}/places/{SHIN['id']}"), 422, "there is no point or area")
+    problem(ode.get(f"/api/people/{tamsin}/places/{SHIN['id']}"), 422, "There is no point or area")
     pack = own.get("/api/atlas/file?own=true").json()
     taken = ode.post("/api/atlas/file", json=pack)
     assert taken.json() == {"added": [SHIN["id"]], "changed": []}
@@ -81,7 +81,7 @@ def test_an_own_point_is_placed_found_and_seen_by_its_practice_only(own, ode, ca
     figure = ode.get(f"/api/people/{tamsin}/figure").json()
     assert {(one["id"], one["side"]) for one in figure["places"]} >= {(SHIN["id"], "left"), (SHIN["id"], "right")}
     x, y, z = located["position_cm"]
-    assert ode.get(f"/api/people/{tamsin}/here?x={x}&y={y}&z={z}").json()[0]["id"] == SHIN["id"]
+    assert ode.get(f"/api/people/{tamsin}/nearby?x={x}&y={y}&z={z}").json()[0]["id"] == SHIN["id"]
     assert ode.delete("/api/atlas/own", params={"id": SHIN["id"], "version": 1}).status_code == 204
     assert ode.get("/api/atlas/own").json() == []
 
@@ -219,7 +219,7 @@ def test_what_a_hand_found_is_remembered(newcomer):
         ({"soreness": 11}, "less than or equal to 10"),
         ({"found_cm": None, "offset": {"mm": {"sideways": 3}}}, "not a direction"),
         ({"found_cm": None, "offset": {"mm": {"distal": 300}}}, "less than or equal to 40"),
-        ({"entry": "SP99"}, "there is no point or area"),
+        ({"entry": "SP99"}, "There is no point or area"),
     ]:
         wrong = {**found, "id": str(uuid.uuid4()), **change}
         problem(newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=wrong), 422, says)
@@ -228,18 +228,18 @@ def test_what_a_hand_found_is_remembered(newcomer):
     assert record["findings"][0]["offset_mm"] == only["offset"]["mm"]
 
 
-def test_what_is_here_names_points_areas_and_landmarks(newcomer):
+def test_what_is_near_names_points_areas_and_landmarks(newcomer):
     sp6 = newcomer.get("/places/SP6").json()["position_cm"]
-    near = newcomer.get(f"/here?x={sp6[0]}&y={sp6[1] + 0.4}&z={sp6[2]}").json()
+    near = newcomer.get(f"/nearby?x={sp6[0]}&y={sp6[1] + 0.4}&z={sp6[2]}").json()
     assert (near[0]["id"], near[0]["side"]) == ("SP6", "left")
     assert near[0]["distance_cm"] == pytest.approx(0.4, abs=0.15)
     area = newcomer.get("/places/foot_kidney").json()["position_cm"]
-    inside = newcomer.get(f"/here?x={area[0]}&y={area[1]}&z={area[2]}").json()
+    inside = newcomer.get(f"/nearby?x={area[0]}&y={area[1]}&z={area[2]}").json()
     assert ("foot_kidney", 0) in [(one["id"], one["distance_cm"]) for one in inside]
     ankle = newcomer.get("/places/SP6").json()["landmarks"]["medial_malleolus_tip"]
-    marks = newcomer.get(f"/here?x={ankle[0]}&y={ankle[1]}&z={ankle[2]}").json()
+    marks = newcomer.get(f"/nearby?x={ankle[0]}&y={ankle[1]}&z={ankle[2]}").json()
     assert "medial_malleolus_tip" in [one["id"] for one in marks if one["kind"] == "landmark"]
-    assert newcomer.get("/here?x=1e9&y=0&z=0").status_code == 422
+    assert newcomer.get("/nearby?x=1e9&y=0&z=0").status_code == 422
 
 
 def test_the_assistant_asks_for_the_measure_that_helps_most(newcomer):
@@ -263,13 +263,13 @@ def test_ways_over_the_skin_and_channels(newcomer):
         assert len(lines) == branches
         steps = np.linalg.norm(np.diff(np.array(lines[0]), axis=0), axis=1)
         assert steps.max() < 9, "it goes along the skin, not through the body"
-    problem(newcomer.get("/channels/XX"), 422, "there is no channel 'XX'")
+    problem(newcomer.get("/channels/XX"), 422, "There is no channel 'XX'")
     drawing = newcomer.get("/landmarks/medial_malleolus_tip/drawing?side=right")
     assert "tip of the inner ankle bone, right" in drawing.text
     problem(newcomer.get("/landmarks/left_antler/drawing"), 422, "no landmark 'left_antler'")
     marks = newcomer.get("/figure/landmarks").json()
     assert len(marks) > 180
-    assert all(mark["find"] for mark in marks)
+    assert all(mark["how"] for mark in marks)
 
 
 @pytest.mark.parametrize(
@@ -298,14 +298,14 @@ def test_plates_from_a_side_of_ones_own_choice(newcomer):
     inner_points = ("SP6", "SP9", "LR5")
     ring, dot = 'fill="none" stroke="#', 'fill="#'
     assert all(id in outer for id in inner_points) and outer.count(ring) >= len(inner_points) and dot in outer
-    problem(newcomer.get("/plates?group=SP&facing=under"), 422, "there is no view 'under'")
+    problem(newcomer.get("/plates?group=SP&facing=under"), 422, "There is no view 'under'")
 
 
 def test_plates_of_nothing_say_so(newcomer):
-    problem(newcomer.get("/plates"), 422, "say which")
+    problem(newcomer.get("/plates"), 422, "Choose points")
     problem(newcomer.get("/plates?group=tail"), 422, "there is no group 'tail'")
     problem(newcomer.get("/plates?group=own"), 422, "nothing in this group yet")
-    problem(newcomer.get("/plates?ids=SP99"), 422, "there is no point or area")
+    problem(newcomer.get("/plates?ids=SP99"), 422, "There is no point or area")
 
 
 def test_sheets_show_two_traditions_and_where_they_differ(newcomer):
@@ -321,7 +321,7 @@ def test_sheets_show_two_traditions_and_where_they_differ(newcomer):
     assert knee["elsewhere"], "the two maps have the knee at two places"
     zero = next(area for area in second["areas"] if area["id"] == "ear2_zero")
     assert zero["alone"]
-    problem(newcomer.get("/sheets/moon"), 422, "there is no sheet 'moon'")
+    problem(newcomer.get("/sheets/moon"), 422, "There is no sheet 'moon'")
     problem(newcomer.get("/sheets/palm?tradition=second"), 422, "has nothing on the sheet")
 
 

@@ -60,10 +60,10 @@ def test_a_doctors_word_lets_the_work_go_on_until_it_is_taken_back(referred):
     assert [(row["granted"], row["holds"]) for row in history] == [(False, False), (True, False)]
     assert referred.treatment()["session"]["status"] == "stopped", "what is under way ends with it"
     assert referred.get().json()["verdict"]["decision"] == "refer"
-    problem(referred.client.delete(path), 404, "nothing is cleared")
+    problem(referred.client.delete(path), 404, "Nothing is cleared")
     assert referred.get("/clearances").json() == history
-    with transaction(practice_of(EMAIL)) as session:
-        said = session.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": referred.id})
+    with transaction(practice_of(EMAIL)) as db:
+        said = db.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": referred.id})
         actions = {row.action for row in said}
     assert {"clearance recorded: new_numbness", "clearance taken back: new_numbness"} <= actions
 
@@ -71,10 +71,10 @@ def test_a_doctors_word_lets_the_work_go_on_until_it_is_taken_back(referred):
 @pytest.mark.parametrize(
     ("change", "says", "where"),
     [
-        ({"flag": "chest_pain"}, "is no referral that stops the work now", "flag"),
-        ({"flag": "unexplained_weight_loss"}, "is no referral that stops the work now", "flag"),
-        ({"given_on": str(TODAY + timedelta(days=3))}, "has not been given yet", "given_on"),
-        ({"until": str(TODAY - timedelta(days=1))}, "it ended on", "until"),
+        ({"flag": "chest_pain"}, "is not a referral that stops treatment now", "flag"),
+        ({"flag": "unexplained_weight_loss"}, "is not a referral that stops treatment now", "flag"),
+        ({"given_on": str(TODAY + timedelta(days=3))}, "cannot have cleared it yet", "given_on"),
+        ({"until": str(TODAY - timedelta(days=1))}, "clearance ended on", "until"),
         ({"by": "  "}, "at least 1 character", "by"),
         ({"until": "soon"}, "date", "until"),
     ],
@@ -96,7 +96,7 @@ def test_a_word_does_not_clear_what_comes_again(referred):
 
 def test_an_emergency_is_not_cleared(newcomer):
     newcomer.screen(red_flags=["chest_pain"])
-    problem(clear(newcomer, flag="chest_pain"), 422, "is no referral")
+    problem(clear(newcomer, flag="chest_pain"), 422, "is not a referral")
 
 
 def test_another_practice_sees_no_clearance_and_records_none(referred, stranger):
@@ -128,7 +128,7 @@ def test_a_measured_threshold_holds_every_level_below_it(newcomer):
     assert {id: stop["level"] for id, stop in legs(newcomer).items()} == {
         id: stop["level"] for id, stop in free.items()
     }
-    wrong = problem(newcomer.measure(thresholds={"tail": 2.0}), 422, "there is no body part 'tail'")
+    wrong = problem(newcomer.measure(thresholds={"tail": 2.0}), 422, "There is no body part 'tail'")
     assert wrong["where"] == "pressure_pain_n_per_cm2.tail"
     problem(newcomer.measure(thresholds={"foot": 500}), 422, "500 N/cm² is not between")
     assert len(newcomer.get("/record").json()["thresholds"]) == 6, "three measured, three taken back, nothing refused"
@@ -170,7 +170,7 @@ def test_a_kitchen_scale_sets_the_forces_of_this_practitioner(newcomer, own_hand
     assert strong["SP6"]["force_n"] > usual["SP6"]["force_n"]
     assert client.get("/api/safety").json()["pressure"] == me["pressure"]
     wrong = client.patch("/api/me", json={"scale_g": {"2": 900, "3": 800}})
-    assert problem(wrong, 422, "level 3 presses no harder than level 2")["where"] == "scale_g.3"
+    assert problem(wrong, 422, "Level 3 presses no harder than level 2")["where"] == "scale_g.3"
     assert client.get("/api/me").json()["scale_g"] == {"3": 1100}
 
 
@@ -190,7 +190,7 @@ def test_all_of_it_is_in_the_record_and_comes_in_again(referred, stranger):
     assert in_order(stranger.get(f"/api/people/{sent['person']['id']}/record").json()) == in_order(sent)
     again = renewed(record)
     again["thresholds"][0]["part"] = "tail"
-    problem(stranger.post("/api/records", json=again), 422, "there is no body part 'tail'")
+    problem(stranger.post("/api/records", json=again), 422, "There is no body part 'tail'")
     again = renewed(record)
     again["clearances"][0]["until"] = "2001-01-01"
     problem(stranger.post("/api/records", json=again), 422, "would end")
@@ -200,9 +200,9 @@ def test_all_of_it_is_in_the_record_and_comes_in_again(referred, stranger):
 def workshop(app):
     """A client in a practice of its own, whose changes touch nobody else."""
     email, password = f"{uuid.uuid4().hex[:8]}@workshop.example", "rods-and-strings"
-    with transaction() as session:
-        practice = access.add_practice(session, "Workshop")
-        access.add_practitioner(session, practice.id, "Carver", email, password)
+    with transaction() as db:
+        practice = access.add_practice(db, "Workshop")
+        access.add_practitioner(db, practice.id, "Carver", email, password)
     return signed_in(app, email, password)
 
 

@@ -129,8 +129,8 @@ def test_migrations_go_down_and_up_again_on_data(database, tmp_path_factory):
     ensure_database(os.environ["ACUTHESIS_ADMIN_URL"], owner, app)
     listing = text("SELECT conname FROM pg_constraint WHERE connamespace = 'public'::regnamespace ORDER BY conname")
     try:
-        with transaction(url=app) as session:
-            access.add_practice(session, "Kept")
+        with transaction(url=app) as db:
+            access.add_practice(db, "Kept")
         with engine(owner).connect() as connection:
             before = connection.execute(listing).scalars().all()
         role = str(make_url(app).username)
@@ -154,29 +154,29 @@ def test_migrations_go_down_and_up_again_on_data(database, tmp_path_factory):
 def test_the_database_refuses_what_no_person_has(world, change):
     from sqlalchemy.exc import IntegrityError
 
-    with pytest.raises(IntegrityError), transaction() as session:
+    with pytest.raises(IntegrityError), transaction() as db:
         practice = practice_of(EMAIL)
-        see_practice(session, practice)
+        see_practice(db, practice)
         values = {"given_name": "Impossible", "born": "1990-01-01", "fingers": {}, "version": 1, **change}
-        session.add(PersonRow(practice_id=practice, **values))
-        session.flush()
+        db.add(PersonRow(practice_id=practice, **values))
+        db.flush()
 
 
 def test_a_failed_transaction_keeps_nothing(world):
     from sqlalchemy import func, select
 
     count = select(func.count()).select_from(PractitionerRow)
-    with transaction(practice_of(OTHER_EMAIL)) as session:
-        before = session.scalar(count)
-    with pytest.raises(RuntimeError), transaction() as session:
+    with transaction(practice_of(OTHER_EMAIL)) as db:
+        before = db.scalar(count)
+    with pytest.raises(RuntimeError), transaction() as db:
         practice = practice_of(OTHER_EMAIL)
-        see_practice(session, practice)
-        session.add(
+        see_practice(db, practice)
+        db.add(
             PractitionerRow(
                 practice_id=practice, name="Half", email="half@elsewhere.example", password_hash="-", fingers={}
             )
         )
-        session.flush()
+        db.flush()
         raise RuntimeError("the server dies here")
-    with transaction(practice_of(OTHER_EMAIL)) as session:
-        assert session.scalar(count) == before
+    with transaction(practice_of(OTHER_EMAIL)) as db:
+        assert db.scalar(count) == before

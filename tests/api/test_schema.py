@@ -24,7 +24,7 @@ schema = schemathesis.openapi.from_asgi("/api/openapi.json", APP, headers=HOST)
 
 
 @pytest.fixture(scope="module")
-def session(world):
+def db(world):
     """Cookie and CSRF value of one sign-in, for all requests."""
     # A practice of its own: what is thrown at it must not end up among the people of the other tests.
     with transaction() as database:
@@ -37,5 +37,5 @@ def session(world):
 
 @schema.exclude(path_regex="sign-(in|out)").parametrize()
 @settings(max_examples=12, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
-def test_any_request_gets_a_promised_answer(session, case):
-    case.validate_response(case.call(**session), checks=CHECKS)
+def test_any_request_gets_a_promised_answer(db, case):
+    case.validate_response(case.call(**db), checks=CHECKS)

@@ -51,10 +51,10 @@ class Practice:
 
     def __init__(self, app):
         self.app, self.mark = app, uuid.uuid4().hex[:8]
-        with transaction() as session:
-            practice = access.add_practice(session, f"Practice {self.mark}", "Europe/London")
+        with transaction() as db:
+            practice = access.add_practice(db, f"Practice {self.mark}", "Europe/London")
             for role in POWERS:
-                access.add_practitioner(session, practice.id, role.title(), self.email(role), PASSWORD, role)
+                access.add_practitioner(db, practice.id, role.title(), self.email(role), PASSWORD, role)
         self.id = practice_of(self.email("owner"))
 
     def email(self, role):
@@ -263,9 +263,9 @@ def test_leaving_hands_people_over_and_keeps_the_name(practice):
     )
     assert owner.get(f"/api/people/{person.id}/contact").json()["in_charge"] == taker
     assert owner.get(f"/api/appointments/{visit}").json()["practitioner"] == "Owner"
-    with transaction(practice.id) as session:
-        names = {one.id: one.name for one in access.practitioners(session)}
-        did = session.scalars(select(AuditRow).where(AuditRow.person_id == uuid.UUID(person.id)))
+    with transaction(practice.id) as db:
+        names = {one.id: one.name for one in access.practitioners(db)}
+        did = db.scalars(select(AuditRow).where(AuditRow.person_id == uuid.UUID(person.id)))
         assert "Practitioner" in {names[row.practitioner_id] for row in did if row.practitioner_id}
     assert {one["name"] for one in owner.get("/api/practitioners").json()} >= {"Practitioner"}
 

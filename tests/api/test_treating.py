@@ -30,7 +30,7 @@ def outcomes(answer):
 def test_a_session_needs_answers_that_are_fresh(newcomer, ode, cast):
     complaint = newcomer.complain()
     newcomer.compose(complaint)
-    problem(newcomer.say(newcomer.begin()), 422, "nobody has been asked")
+    problem(newcomer.say(newcomer.begin()), 422, "has not been asked")
     newcomer.screen()
     assert newcomer.say(newcomer.begin()).status_code == 200
     soren = Newcomer.__new__(Newcomer)
@@ -179,17 +179,17 @@ def test_a_house_rule_and_a_hand_reach_a_treatment_under_way(composed, ode):
 
 def test_lists_say_what_the_fold_says(ode, cast):
     """How far a treatment is and what was sore is noted with the visit; it is never anything but the fold."""
-    with transaction(practice_of(EMAIL)) as session:
+    with transaction(practice_of(EMAIL)) as db:
         checked = 0
         for person in ode.get("/api/people").json():
-            for row in visits.visits_of(session, person["id"]):
+            for row in visits.visits_of(db, person["id"]):
                 noted = (row.treatment, row.felt)
-                state = visits.treatment(session, row.id)
+                state = visits.treatment(db, row.id)
                 if state.status != "not_begun" or row.felt is not None:
                     visits.keep_state(row, state)
                     assert noted == (row.treatment, row.felt)
                     checked += 1
-        session.rollback()
+        db.rollback()
     assert checked > 40
 
 

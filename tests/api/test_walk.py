@@ -13,9 +13,9 @@ EMAIL, PASSWORD = "walker@elsewhere.example", "walk-about"
 
 
 def test_a_walk_through_states_with_anything_sent(app, world):
-    with transaction() as session:
-        practice = access.add_practice(session, "Walked through")
-        access.add_practitioner(session, practice.id, "Walker", EMAIL, PASSWORD)
+    with transaction() as db:
+        practice = access.add_practice(db, "Walked through")
+        access.add_practitioner(db, practice.id, "Walker", EMAIL, PASSWORD)
     walk = Walk(signed_in(app, EMAIL, PASSWORD), random.Random(3))
     while walk.calls < 330:
         walk.step()

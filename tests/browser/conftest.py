@@ -86,8 +86,8 @@ class Server:
 
 @pytest.fixture(scope="session")
 def server(database):
-    with transaction() as session:
-        load_demo(session, datetime.now(UTC))
+    with transaction() as db:
+        load_demo(db, datetime.now(UTC))
     running = Server()
     running.start()
     yield running

@@ -228,7 +228,7 @@ def test_the_catalogue_is_read_and_changed_for_the_practice(at_work):
     expect(page.get_by_role("article")).to_have_count(7)
     at_work.goes("/safety")
     page.get_by_role("checkbox", name="face down").check()
-    page.get_by_label("In few words").fill("No face hole")
+    page.get_by_label("In a few words").fill("No face hole")
     page.get_by_label("Why").fill("The bench has no face hole.")
     page.get_by_role("button", name="Add the rule").click()
     expect(page.get_by_role("listitem").filter(has_text="No face hole")).to_be_visible()

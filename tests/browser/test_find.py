@@ -18,7 +18,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     # The way, one step at a time: the first turns the body to the landmark and names it there.
     expect(sheet.get_by_text("cm along the skin")).to_be_visible()
     page.keyboard.press("n")
-    way = sheet.get_by_role("list", name="The way")
+    way = sheet.get_by_role("list", name="Way to the place")
     expect(way.locator("[aria-current=step]")).to_contain_text("Find the tip of the inner ankle bone")
     way.get_by_role("button").first.hover()
     picture = page.get_by_role("img", name="tip of the inner ankle bone")

@@ -21,8 +21,8 @@ PASSWORD = "low-tide-lantern"
 def set_up(server):
     """The address that the launcher prints."""
     practice_id = uuid.uuid4()
-    with transaction() as session:
-        token, _ = links.make(session, practice_id, "set_up", now())
+    with transaction() as db:
+        token, _ = links.make(db, practice_id, "set_up", now())
     return f"/set-up#{token}"
 
 

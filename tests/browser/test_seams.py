@@ -138,9 +138,9 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
     sees_them_again(page)
     at_table.signs_in()
     expect(saved).to_have_count(0)
-    session = person.treatment()["session"]
-    assert session["status"] == "stopped"
-    assert [one["value"] for record in session["records"].values() for one in record["soreness"]] == [8]
+    db = person.treatment()["session"]
+    assert db["status"] == "stopped"
+    assert [one["value"] for record in db["records"].values() for one in record["soreness"]] == [8]
 
 
 def test_a_closed_tab_is_not_the_end(at_table):

@@ -14,8 +14,8 @@ from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import PRESSED
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.pressure import calibrated, force_n, pressure_table
-from acuthesis.core.safety.rules import limits_for
 from acuthesis.core.safety.screening import Screening, parse_screening, questions
 from acuthesis.core.safety.verdict import verdict
 

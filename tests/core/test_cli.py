@@ -98,7 +98,7 @@ def test_compose_conduct_and_follow(tmp_path):
     assert state["records"]["HT7-1"]["soreness"][0]["value"] == 6
 
     ratings = {"ratings": [{"on": f"2026-09-{day:02}", "value": value} for day, value in ((1, 8), (10, 6), (20, 4))]}
-    assert json.loads(run("follow", "-", stdin=json.dumps(ratings)).stdout)["finding"] == "better"
+    assert json.loads(run("follow", "-", stdin=json.dumps(ratings)).stdout)["trend"] == "better"
 
 
 @pytest.mark.parametrize(

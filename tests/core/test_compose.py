@@ -19,7 +19,7 @@ from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Done, H
 from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.score import PRESSED, UNTOUCHED, arrange, limits_of, under_school
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
-from acuthesis.core.safety.rules import limits_for, positions_out
+from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.safety.verdict import verdict
 

@@ -11,8 +11,8 @@ from pydantic import ValidationError
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.assistant import worth_measuring
 from acuthesis.core.atlas.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to
-from acuthesis.core.atlas.here import NEAR_CM, here
 from acuthesis.core.atlas.locate import locate, with_way
+from acuthesis.core.atlas.nearby import NEAR_CM, nearby
 from acuthesis.core.atlas.placed import place_all, place_one
 from acuthesis.core.atlas.ways import channel_line, channel_points
 from acuthesis.core.body.figure import SIDES
@@ -91,7 +91,7 @@ def test_what_is_too_far_or_no_number_is_no_finding():
 def test_here_is_sorted_near_and_on_the_same_side_of_the_limb(body):
     placed = place_all(body)
     for one in placed[::61]:
-        found = here(one.position, body, placed)
+        found = nearby(one.position, body, placed)
         points = [row for row in found if row.kind != "landmark"]
         assert (one.entry.id, one.side) in [(row.id, row.side) for row in points], one.entry.id
         distances = [row.distance_cm for row in points]
@@ -99,7 +99,7 @@ def test_here_is_sorted_near_and_on_the_same_side_of_the_limb(body):
         assert all(row.distance_cm <= NEAR_CM for row in found)
     # Touching the back of the wrist does not bring up what lies on its front.
     back = body.places.at(catalogue.points()["TE5"].methods[0].place, "left")
-    assert "PC6" not in [row.id for row in here(back, body, placed)]
+    assert "PC6" not in [row.id for row in nearby(back, body, placed)]
 
 
 @settings(max_examples=6)

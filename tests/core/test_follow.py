@@ -19,7 +19,7 @@ def series(*values, every=7, moment="before"):
 
 
 @pytest.mark.parametrize(
-    ("values", "finding", "says"),
+    ("values", "trend", "says"),
     [
         ((), "no_rating", "No rating yet"),
         ((7,), "too_early", "3 visits (so far 1) and 14 days (so far 0)"),
@@ -32,14 +32,14 @@ def series(*values, every=7, moment="before"):
         ((0, 0, 0, 3, 3), "worse", "3 points worse (0 at the start, 3 now)"),
     ],
 )
-def test_findings_and_their_sentences(values, finding, says):
+def test_trends_and_their_sentences(values, trend, says):
     found = change(series(*values))
-    assert found.finding == finding
+    assert found.trend == trend
     assert says in found.sentence
 
 
 def test_sessions_in_quick_succession_are_no_fair_trial():
-    assert change(series(8, 6, 4, 2, every=1)).finding == "too_early"
+    assert change(series(8, 6, 4, 2, every=1)).trend == "too_early"
 
 
 def test_noise_is_told():
@@ -49,7 +49,7 @@ def test_noise_is_told():
 def test_after_ratings_show_the_session_and_not_the_course():
     ratings = series(7, 7, 7).ratings + series(2, 2, 2, moment="after").ratings
     found = change(Series(ratings=ratings))
-    assert found.finding == "no_change"
+    assert found.trend == "no_change"
     assert found.within_session == -5
 
 
@@ -57,10 +57,10 @@ def test_after_ratings_show_the_session_and_not_the_course():
 def test_a_mirrored_course_is_judged_the_other_way_round(values, every):
     up, down = change(series(*values, every=every)), change(series(*(10 - v for v in values), every=every))
     assert up.points == pytest.approx(-down.points)
-    if up.finding == "better":
-        assert down.finding == "worse" or up.points > -2
+    if up.trend == "better":
+        assert down.trend == "worse" or up.points > -2
     assert up.visits == len({START + timedelta(days=n * every) for n in range(len(values))})
-    if up.finding in ("better", "no_change"):
+    if up.trend in ("better", "no_change"):
         assert up.visits >= FAIR_VISITS
         assert up.days >= FAIR_DAYS
 
@@ -132,4 +132,4 @@ def test_a_glance_says_what_the_whole_course_says(ratings):
         visits=len({one.on for one in ratings if one.moment == "before"}),
         days=(course[-1].on - course[0].on).days if course else 0,
     )
-    assert at_a_glance(edges) == (told.finding, told.start, told.now)
+    assert at_a_glance(edges) == (told.trend, told.start, told.now)

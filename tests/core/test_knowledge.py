@@ -19,8 +19,8 @@ from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.school import read_school, school_of
 from acuthesis.core.compose.score import PRESSED, arrange
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.safety.limits import limit_strip, limits_for
 from acuthesis.core.safety.rule import Condition, Rule, Touches
-from acuthesis.core.safety.rules import limit_strip, limits_for
 from acuthesis.core.safety.screening import Reason, Screening, parse_screening
 
 from .test_safety import context_answers

@@ -138,7 +138,7 @@ def test_a_measured_segment_leaves_less_uncertainty(asset):
 
 def test_every_landmark_is_on_the_skin_and_can_be_felt(body):
     for name, landmark in body_catalogue.landmarks().items():
-        assert landmark.find.endswith((".", "share."))
+        assert landmark.how.endswith((".", "share."))
         for side in ("left", "right"):
             place = body.places.landmark(name, side)
             nearest, _ = body.figure.nearest_on_skin(place)

@@ -15,7 +15,7 @@ from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.score import MOVE_S, PRESSED, limits_of
 from acuthesis.core.compose.weights import weights
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening, parse_screening
 
 from .test_safety import context_answers

@@ -188,7 +188,7 @@ def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     """Each into an empty database, then to the newest schema; what was recorded is there, and a broken file is not."""
     ready()
     found = sorted(DUMPS.glob("*.dump"))
-    assert [file.stem for file in found] == ["0.1.0", "0.2.0", "0.3.0", "0.4.0"]
+    assert [file.stem for file in found] == ["0.1.0", "0.2.0", "0.3.0", "0.4.0", "0.5.0"]
     for file in found:
         assert backup.restore([str(file)]) == 0, file.stem
         assert as_superuser("SELECT name, time_zone FROM practice") == [("Harbour room", "UTC")], file.stem

@@ -9,7 +9,6 @@ from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy.orm import Session
 
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
@@ -26,7 +25,7 @@ from acuthesis.services.signing_in import checked, device_words
 from acuthesis.services.treating import hand_changed
 from acuthesis.settings import settings
 from acuthesis.store import access
-from acuthesis.store.database import transaction
+from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import PracticeRow, PractitionerRow
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
@@ -39,13 +38,13 @@ def cookie_name() -> str:
     return "__Host-acuthesis_session" if settings().https else "acuthesis_session"
 
 
-def database() -> Iterator[Session]:
+def database() -> Iterator[Db]:
     """One transaction a request; it ends before the answer is sent, so that an answer is never ahead of the data."""
-    with transaction() as session:
-        yield session
+    with transaction() as db:
+        yield db
 
 
-Database = Annotated[Session, Depends(database, scope="function")]
+Database = Annotated[Db, Depends(database, scope="function")]
 
 
 def same_origin(request: Request) -> None:
@@ -55,17 +54,17 @@ def same_origin(request: Request) -> None:
         raise HTTPException(403, "This request comes from another site.")
 
 
-def here(request: Request, session: Database) -> Here:
+def here(request: Request, db: Database) -> Here:
     """Whoever is signed in, whatever their role. Raises: HTTPException 401 without session, 403 without CSRF value."""
     token = request.cookies.get(cookie_name())
-    found = access.find_session(session, token, now()) if token else None
+    found = access.find_session(db, token, now()) if token else None
     if found is None:
         raise HTTPException(401, "Your session has ended. Sign in again; what you entered is still here.")
     opened, practitioner, practice = found
     sent = request.headers.get("x-csrf", "")
     if request.method not in SAFE_METHODS and not secrets.compare_digest(sent.encode(), opened.csrf.encode()):
         raise HTTPException(403, "The page is out of date. Load it again.")
-    return Here(session, practitioner, practice, opened)
+    return Here(db, practitioner, practice, opened)
 
 
 Anybody = Annotated[Here, Depends(here)]
@@ -199,11 +198,11 @@ def address_of(request: Request) -> str:
 
 def let_in(found: access.Account, request: Request, response: Response) -> Me:
     """Open a session for an account in this browser."""
-    with transaction(found.practice_id) as session:
-        row = access.practitioner(session, found.practitioner_id)
+    with transaction(found.practice_id) as db:
+        row = access.practitioner(db, found.practitioner_id)
         device = device_words(request.headers.get("user-agent", ""))
-        opened = access.open_session(session, row, now(), settings().session_hours, device)
-        me = me_of(session.get_one(PracticeRow, found.practice_id), row, opened.csrf)
+        opened = access.open_session(db, row, now(), settings().session_hours, device)
+        me = me_of(db.get_one(PracticeRow, found.practice_id), row, opened.csrf)
     response.set_cookie(
         cookie_name(),
         opened.token,
@@ -251,7 +250,7 @@ def confirm_password(here: Here, password: str, request: Request, action: str) -
 def sign_out(here: Anybody, request: Request, response: Response) -> None:
     """Sign this browser out."""
     here.audit(None, "signed out")
-    access.close_session(here.session, request.cookies[cookie_name()])
+    access.close_session(here.db, request.cookies[cookie_name()])
     response.delete_cookie(cookie_name(), path="/", secure=settings().https, httponly=True, samesite="strict")
 
 
@@ -276,7 +275,7 @@ def change_me(change: MyChange, here: Anybody) -> Me:
         value = getattr(change, name)
         if value is not None:
             setattr(row, name, value)
-    here.session.flush()
+    here.db.flush()
     if change.scale_g is not None:
         hand_changed(here)
     return me(here)

@@ -94,9 +94,9 @@ def change_password(wanted: NewPassword, here: Anybody, request: Request) -> Non
     """Choose a new password. Every other browser is signed out."""
     check_new_password(wanted.new_password, here.practitioner.email or "")
     confirm_password(here, wanted.password, request, "password asked for")
-    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    row = access.practitioner(here.db, here.practitioner.id, lock=True)
     row.password_hash = access.PASSWORDS.hash(wanted.new_password)
-    access.end_sessions(here.session, row.id, but=here.opened.id)
+    access.end_sessions(here.db, row.id, but=here.opened.id)
     here.audit(None, "password changed")
 
 
@@ -107,14 +107,14 @@ def list_sessions(here: Anybody) -> list[OpenSession]:
         OpenSession(
             id=row.id, device=row.device, since=row.created_at, seen_at=row.seen_at, here=row.id == here.opened.id
         )
-        for row in access.sessions_of(here.session, here.practitioner.id, now())
+        for row in access.sessions_of(here.db, here.practitioner.id, now())
     ]
 
 
 @router.delete("/me/sessions/{session_id}", status_code=204)
 def end_session(session_id: uuid.UUID, here: Anybody) -> None:
     """Sign one browser out."""
-    if not access.end_sessions(here.session, here.practitioner.id, only=session_id):
+    if not access.end_sessions(here.db, here.practitioner.id, only=session_id):
         raise NotFound("there is no such open session of yours", where="session_id")
     here.audit(None, "session ended")
 
@@ -122,7 +122,7 @@ def end_session(session_id: uuid.UUID, here: Anybody) -> None:
 @router.post("/me/sessions/end-others", status_code=204)
 def end_other_sessions(here: Anybody) -> None:
     """Sign every other browser out."""
-    access.end_sessions(here.session, here.practitioner.id, but=here.opened.id)
+    access.end_sessions(here.db, here.practitioner.id, but=here.opened.id)
     here.audit(None, "other sessions ended")
 
 
@@ -130,7 +130,7 @@ def end_other_sessions(here: Anybody) -> None:
 def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> Offered:
     """A secret for an authenticator. It counts from the moment a code of it is confirmed."""
     confirm_password(here, wanted.password, request, "second factor asked for")
-    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None:
         raise NotAllowed("You have a second factor. Switch it off first to set up another one.", where="second_factor")
     row.totp_secret = offered_secret()
@@ -142,7 +142,7 @@ def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> O
 @router.post("/me/second-factor/confirm")
 def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
     """Confirm that the authenticator shows the right codes: from now on every sign-in asks for one."""
-    row = access.practitioner(here.session, here.practitioner.id, lock=True)
+    row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_secret is None or row.totp_since is not None:
         raise NotAllowed("Nothing is waiting to be confirmed.", where="code")
     step = matching_step(row.totp_secret, wanted.code, now())
@@ -161,7 +161,7 @@ def drop_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> No
     if here.practice.second_factor_required:
         raise NotAllowed("This practice asks everybody for a second factor.", where="second_factor")
     confirm_password(here, wanted.password, request, "second factor to go")
-    staff.drop_second_factor(access.practitioner(here.session, here.practitioner.id, lock=True))
+    staff.drop_second_factor(access.practitioner(here.db, here.practitioner.id, lock=True))
     here.audit(None, "second factor switched off")
 
 

@@ -85,9 +85,9 @@ def create_app() -> FastAPI:
     health_router = APIRouter(route_class=StrictRoute)
 
     @health_router.get("/health", tags=["access"])
-    def health(session: Database) -> dict[str, str]:
+    def health(db: Database) -> dict[str, str]:
         """Whether server and database answer."""
-        session.execute(text("SELECT 1"))
+        db.execute(text("SELECT 1"))
         return {"status": "ok", "version": __version__}
 
     for router in (*(module.router for module in ROUTERS), health_router):

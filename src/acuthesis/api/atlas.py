@@ -62,7 +62,7 @@ class Part(BaseModel):
 class LandmarkOut(Part):
     """A landmark: where it is, how the hand finds it."""
 
-    find: str
+    how: str
     part: str
 
 
@@ -105,7 +105,7 @@ def search_atlas(q: Annotated[str, Query(max_length=80)], here: SignedIn) -> lis
     hits = [*_index().search(q), *Index(here.own.values()).search(q)]
     found = [hit.entry for hit in sorted(hits, key=lambda hit: -hit.score)]
     if len(found) < FEW and plain(q):
-        near = [catalogue.entry(id) for id in store.near_misses(here.session, plain(q), MOST_HITS)]
+        near = [catalogue.entry(id) for id in store.near_misses(here.db, plain(q), MOST_HITS)]
         found += [entry for entry in near if entry not in found]
     return [describe(entry) for entry in found[:MOST_HITS]]
 
@@ -114,7 +114,7 @@ def search_atlas(q: Annotated[str, Query(max_length=80)], here: SignedIn) -> lis
 def rule_parts() -> RuleParts:
     """Landmarks, segments, lines and sites: what a rule of one's own can be built of."""
     return RuleParts(
-        landmarks=[LandmarkOut(id=m.id, name=m.name, find=m.find, part=m.part) for m in body.landmarks().values()],
+        landmarks=[LandmarkOut(id=m.id, name=m.name, how=m.how, part=m.part) for m in body.landmarks().values()],
         segments=[
             SegmentPart(id=s.id, name=s.name, cun=s.cun, start=body.bare(s.start), end=body.bare(s.end))
             for s in body.segments().values()
@@ -153,7 +153,7 @@ def list_own(here: SignedIn) -> list[OwnOut]:
     """The practice's own points and areas."""
     return [
         OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
-        for row in store.own_rows(here.session)
+        for row in store.own_rows(here.db)
     ]
 
 
@@ -161,7 +161,7 @@ def list_own(here: SignedIn) -> list[OwnOut]:
 def keep_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
     """Keep a point or area of one's own, once it can be placed on every build it is tried on."""
     checked(wanted.row)
-    row = store.keep_own(here.session, here.practice_id, wanted.row, wanted.version)
+    row = store.keep_own(here.db, here.practice_id, wanted.row, wanted.version)
     here.audit(None, f"own {row.entry} kept")
     return OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
 
@@ -172,7 +172,7 @@ def drop_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: 
     for complaint, change in here.layer.complaints.items():
         if id in {*(use.id for use in change.add), *(change.home or ())}:
             raise Conflict(f"{id} is used for {complaint}; take it out there first", where="id")
-    store.drop_own(here.session, id, version)
+    store.drop_own(here.db, id, version)
     here.audit(None, "own entry removed")
 
 
@@ -183,13 +183,13 @@ def export_atlas(here: SignedIn, response: Response, own: bool = False) -> Atlas
     name = "own-points" if own else "atlas"
     here.audit(None, f"{name.replace('-', ' ')} exported")
     response.headers["Content-Disposition"] = f'attachment; filename="{name}-{here.today:%Y-%m-%d}.json"'
-    return AtlasPack(entries=[*shipped, *(row.row for row in store.own_rows(here.session))])
+    return AtlasPack(entries=[*shipped, *(row.row for row in store.own_rows(here.db))])
 
 
 @router.post("/atlas/file", status_code=201)
 def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
     """Import a file of own points and areas: all of it, or nothing and the first place that cannot be used."""
-    known = {row.entry: row.version for row in store.own_rows(here.session)}
+    known = {row.entry: row.version for row in store.own_rows(here.db)}
     seen: set[str] = set()
     for rank, row in enumerate(pack.entries):
         checked(row, f"entries.{rank}")
@@ -197,7 +197,7 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
             raise CoreError(f"{row['id']} comes twice", where=f"entries.{rank}.id")
         seen.add(row["id"])
     for row in pack.entries:
-        store.keep_own(here.session, here.practice_id, row, known.get(row["id"]))
+        store.keep_own(here.db, here.practice_id, row, known.get(row["id"]))
     here.audit(None, f"{len(pack.entries)} own entries taken in")
     return Taken(
         added=[row["id"] for row in pack.entries if row["id"] not in known],

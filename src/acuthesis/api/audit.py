@@ -85,7 +85,7 @@ def _entries(
     most: int,
 ) -> list[Entry]:
     between = here.day_bounds(day) if day else None
-    return audit.entries(here.session, person_id, practitioner_id, between, before, most)
+    return audit.entries(here.db, person_id, practitioner_id, between, before, most)
 
 
 def _shown(one: Entry) -> AuditEntry:

@@ -17,7 +17,7 @@ from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
-from acuthesis.core.safety.rules import StopSide
+from acuthesis.core.safety.limits import StopSide
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.services import complaints as service
 from acuthesis.services.bodies import body_of
@@ -252,15 +252,15 @@ def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> Co
 @router.post("/people/{person_id}/painted")
 def read_painting(person_id: uuid.UUID, painted: Painted, here: SignedIn) -> Patch:
     """What a patch that was painted on a person's figure lies on; nothing is kept."""
-    kept = body_of(here.person(person_id, "figure"))
-    with kept.lock:
-        return patch_of(painted.skin, kept.body)
+    ready = body_of(here.person(person_id, "figure"))
+    with ready.lock:
+        return patch_of(painted.skin, ready.body)
 
 
 @router.post("/complaints/{complaint_id}/places", status_code=201)
 def paint_place(complaint_id: uuid.UUID, painted: Painted, here: SignedIn) -> ComplaintOut:
     """Keep where a complaint is now; where it was before stays beside it."""
-    row = store.complaint(here.session, complaint_id)
+    row = store.complaint(here.db, complaint_id)
     service.paint(here, row, painted.skin)
     return _one(here, row)
 
@@ -289,9 +289,9 @@ def rate_act(complaint_id: uuid.UUID, act_id: uuid.UUID, new: NewRating, here: S
 @router.get("/complaints/{complaint_id}/episodes")
 def list_episodes(complaint_id: uuid.UUID, here: SignedIn) -> list[EpisodeOut]:
     """Episodes of a complaint, in order of time."""
-    row = store.complaint(here.session, complaint_id)
+    row = store.complaint(here.db, complaint_id)
     here.reads(row.person_id, "episodes")
-    return [_episode(one) for one in asked.episodes(here.session, [row.id])]
+    return [_episode(one) for one in asked.episodes(here.db, [row.id])]
 
 
 @router.post("/episodes/read")
@@ -320,16 +320,16 @@ def _episode(row: EpisodeRow) -> EpisodeOut:
 @router.post("/complaints/{complaint_id}/ratings", status_code=201)
 def add_rating(complaint_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
     """Keep a rating. Raises: 422 if the moment and the visit do not fit together."""
-    row = store.complaint(here.session, complaint_id)
+    row = store.complaint(here.db, complaint_id)
     if (new.moment == "home") != (new.visit_id is None):
         raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
-    at = visits.visit(here.session, new.visit_id) if new.visit_id is not None else None
+    at = visits.visit(here.db, new.visit_id) if new.visit_id is not None else None
     if at is not None and at.person_id != row.person_id:
         raise CoreError("this visit is another person's", where="visit_id")
-    if here.session.get(RatingRow, new.id) is None:
+    if here.db.get(RatingRow, new.id) is None:
         if at is not None:
             require_open(at)
-        here.session.add(
+        here.db.add(
             RatingRow(
                 id=new.id,
                 practice_id=here.practice_id,
@@ -342,5 +342,5 @@ def add_rating(complaint_id: uuid.UUID, new: NewRating, here: SignedIn) -> Compl
             )
         )
         here.audit(row.person_id, "rated")
-        here.session.flush()
+        here.db.flush()
     return _one(here, row)

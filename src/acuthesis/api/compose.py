@@ -37,7 +37,7 @@ from acuthesis.services.complaints import require_confirmed
 from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
-from acuthesis.store import compose as kept
+from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import DraftRow, VisitRow
@@ -118,7 +118,7 @@ class Restore(BaseModel):
 @router.get("/visits/{visit_id}")
 def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
     """One visit."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
     return visit_out(row)
 
@@ -128,7 +128,7 @@ def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
     known = here.person(row.person_id)
     complaints, taken = [], []
     for complaint_id in dict.fromkeys(wish.complaint_ids):
-        complaint = store.complaint(here.session, complaint_id)
+        complaint = store.complaint(here.db, complaint_id)
         if complaint.person_id != row.person_id:
             raise CoreError("this complaint is another person's", where="complaint_ids")
         taken.append(complaint)
@@ -162,19 +162,19 @@ def _played(here: Here, known: Known, row: VisitRow) -> list[Played]:
         both = [before[id] - after[id] for id in before if id in after]
         if both:
             eased[visit_id] = sum(both) / len(both)
-    pressed = visits.pressed_at(here.session, list(eased))
+    pressed = visits.pressed_at(here.db, list(eased))
     return [Played(pressed[visit_id], change) for visit_id, change in eased.items() if visit_id in pressed]
 
 
 @router.post("/visits/{visit_id}/compose")
 def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
     """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     require_untreated(row)
     request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()  # solving takes seconds: nobody waits for it but who asked
     score = compose(request, screening, known)
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     require_untreated(row)
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
@@ -185,7 +185,7 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
 @router.post("/visits/{visit_id}/what-if")
 def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
     request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()
@@ -197,7 +197,7 @@ def plan_programme(
     visit_id: uuid.UUID, wish: Wish, here: SignedIn, number: Annotated[int, Field(ge=2, le=12)] = 6
 ) -> Programme:
     """A programme of several visits from this one on; nothing is kept."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
     first, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()
@@ -243,13 +243,13 @@ def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str
 @router.put("/visits/{visit_id}/score")
 def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut:
     """Replace the stops of a score. Each is checked against the person's limits; one that may not be is refused."""
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     require_untreated(row)
     screening = screening_on_body(here, row.person_id)
     require_session(screening)
     old = Score.model_validate(row.score) if row.score else None
     if old is None:
-        raise CoreError("compose first: there is no score yet", where="visit_id")
+        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     signed = _check_overrides(here, old, edit.stops)
     score = rearranged(here, old, edit.stops, screening)
     store.check_version(row, edit.version, "This score")
@@ -274,26 +274,26 @@ def _draft_out(row: DraftRow) -> DraftOut:
 @router.get("/visits/{visit_id}/drafts")
 def list_drafts(visit_id: uuid.UUID, here: SignedIn) -> list[DraftOut]:
     """Drafts of a visit, oldest first."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
-    return [_draft_out(draft) for draft in kept.drafts_of(here.session, row.id)]
+    return [_draft_out(draft) for draft in stored.drafts_of(here.db, row.id)]
 
 
 @router.post("/visits/{visit_id}/drafts", status_code=201)
 def keep_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
     """Keep the score as it is now under a label, to go back to or to compare with."""
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     if row.score is None:
-        raise CoreError("compose first: there is no score yet", where="visit_id")
+        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     here.audit(row.person_id, "draft kept")
-    return _draft_out(kept.keep_draft(here.session, row, new.label, here.practitioner.id))
+    return _draft_out(stored.keep_draft(here.db, row, new.label, here.practitioner.id))
 
 
 @router.post("/drafts/{draft_id}/restore")
 def restore_draft(draft_id: uuid.UUID, seen: Restore, here: SignedIn) -> VisitOut:
     """Go back to a draft. It is checked anew: the person's answers may have changed since."""
-    found = kept.draft(here.session, draft_id)
-    row = visits.visit(here.session, found.visit_id, lock=True)
+    found = stored.draft(here.db, draft_id)
+    row = visits.visit(here.db, found.visit_id, lock=True)
     require_untreated(row)
     screening = screening_on_body(here, row.person_id)
     require_session(screening)
@@ -319,7 +319,7 @@ def new_stop(visit_id: uuid.UUID, wish: StopWish, here: SignedIn) -> DraftStop:
 
     Raises: NotAllowed where it may not be pressed, with the reason.
     """
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
     screening = screening_on_body(here, row.person_id)
     require_session(screening)

@@ -57,7 +57,19 @@ RESPONSES: dict[int | str, dict[str, object]] = {
 
 def answer(status: int, problem: Problem) -> JSONResponse:
     """A problem as a response."""
-    return JSONResponse(problem.model_dump(), status_code=status)
+    told = problem.model_copy(update={"message": as_sentence(problem.message)})
+    return JSONResponse(told.model_dump(), status_code=status)
+
+
+def as_sentence(message: str) -> str:
+    """A message as it stands on a screen: with a capital, unless it begins with a name of the input, and a full stop.
+
+    >>> as_sentence("there is no score yet"), as_sentence("visits.0: is empty")
+    ('There is no score yet.', 'visits.0: is empty.')
+    """
+    first = message.partition(" ")[0]
+    start = message[:1].upper() if first.isalpha() and first.islower() else message[:1]
+    return start + message[1:] + ("" if message.endswith((".", "?", "!")) else ".")
 
 
 def _details(errors: list[dict[str, object]]) -> list[Detail]:
@@ -106,11 +118,11 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(IntegrityError)
     def _integrity(_: Request, error: IntegrityError) -> JSONResponse:
-        return answer(409, Problem(code="conflict", message="This is here already, or what it belongs to is not."))
+        return answer(409, Problem(code="conflict", message="This exists already, or what it belongs to does not."))
 
     @app.exception_handler(DataError)
     def _data(_: Request, error: DataError) -> JSONResponse:
-        return answer(422, Problem(code="invalid", message="A value in the input cannot be kept."))
+        return answer(422, Problem(code="invalid", message="A value in the input cannot be stored."))
 
     @app.exception_handler(OperationalError)
     def _operational(_: Request, error: OperationalError) -> JSONResponse:

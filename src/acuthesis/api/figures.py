@@ -23,7 +23,7 @@ from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
 from acuthesis.services.bodies import body_key, body_of, own_placed, refused_here
 from acuthesis.settings import settings
@@ -79,7 +79,7 @@ class LandmarkOnBody(BaseModel):
 
     id: str
     name: str
-    find: str
+    how: str
     paired: bool
     position_cm: Triple
     normal: Triple
@@ -140,15 +140,15 @@ def body_triangles() -> Response:
 def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> FigureOut:
     """The figure of a person, in a pose."""
     known = here.person(person_id, "figure")
-    kept, screening = body_of(known), known.screening
-    body, stance = kept.body, kept.posed(pose)
-    shipped, own = kept.placed(), own_placed(here, kept)
-    unsafe = set(refused_here(here, kept, screening))
+    ready, screening = body_of(known), known.screening
+    body, stance = ready.body, ready.posed(pose)
+    shipped, own = ready.placed(), own_placed(here, ready)
+    unsafe = set(refused_here(here, ready, screening))
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
     facing = [body.figure.nearest_on_skin(middle)[1] for middle in middles]
     return FigureOut(
-        key=f"{kept.key}-{pose}",
+        key=f"{ready.key}-{pose}",
         height_cm=round(body.figure.height_cm, 1),
         residuals_cm={name: round(off, 2) for name, off in body.residuals_cm.items()},
         notes=list(body.notes),
@@ -221,8 +221,8 @@ def read_skin(person_id: uuid.UUID, here: SignedIn, request: Request, pose: Pose
 @router.get("/people/{person_id}/figure/bones")
 def read_bones(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[BoneOut]:
     """The skeleton inside a person's figure."""
-    kept = body_of(here.person(person_id, "figure"))
-    bones, stance = kept.bones(), kept.posed(pose)
+    ready = body_of(here.person(person_id, "figure"))
+    bones, stance = ready.bones(), ready.posed(pose)
     corners = stance.places(np.concatenate([bone.rings.reshape(-1, 3) for bone in bones]))
     grids = np.split(corners, np.cumsum([bone.rings.size // 3 for bone in bones])[:-1])
     return [
@@ -240,17 +240,17 @@ def read_bones(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -
 @router.get("/people/{person_id}/figure/landmarks")
 def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[LandmarkOnBody]:
     """Every landmark on a person, and how the hand finds it."""
-    kept = body_of(here.person(person_id, "figure"))
-    stance = kept.posed(pose)
-    with kept.lock:
-        at = np.array([kept.body.places.landmark(id, "left") for id in landmarks()])
-        normals = stance.directions(at, kept.body.figure.normals_at(at))
+    ready = body_of(here.person(person_id, "figure"))
+    stance = ready.posed(pose)
+    with ready.lock:
+        at = np.array([ready.body.places.landmark(id, "left") for id in landmarks()])
+        normals = stance.directions(at, ready.body.figure.normals_at(at))
         positions = stance.places(at)
     return [
         LandmarkOnBody(
             id=mark.id,
             name=mark.name,
-            find=mark.find,
+            how=mark.how,
             paired=mark.paired,
             position_cm=triple(place),
             normal=triple(normal),
@@ -266,9 +266,9 @@ def read_landmarks(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENC
 )
 def read_landmark_drawing(person_id: uuid.UUID, landmark: str, here: SignedIn, side: Side = "left") -> Response:
     """Where a landmark lies on a person, as a small flat drawing (SVG)."""
-    kept = body_of(here.person(person_id, "figure"))
-    with kept.lock:
-        return Response(landmark_plate(landmark, side, kept.body), media_type="image/svg+xml")
+    ready = body_of(here.person(person_id, "figure"))
+    with ready.lock:
+        return Response(landmark_plate(landmark, side, ready.body), media_type="image/svg+xml")
 
 
 @router.get("/people/{person_id}/channels/{channel}")
@@ -276,10 +276,10 @@ def read_channel(
     person_id: uuid.UUID, channel: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE
 ) -> list[list[Triple]]:
     """A channel's line along a person's skin, one list of places a branch."""
-    kept = body_of(here.person(person_id, "figure"))
-    stance = kept.posed(pose)
-    with kept.lock:
-        return [triples(stance.places(branch)) for branch in channel_line(channel, side, kept.body)]
+    ready = body_of(here.person(person_id, "figure"))
+    stance = ready.posed(pose)
+    with ready.lock:
+        return [triples(stance.places(branch)) for branch in channel_line(channel, side, ready.body)]
 
 
 @router.get("/people/{person_id}/sheets/{sheet}")
@@ -287,6 +287,6 @@ def read_sheet(
     person_id: uuid.UUID, sheet: str, here: SignedIn, tradition: Tradition = "first", side: Side = "left"
 ) -> SheetOnBody:
     """The close flat view of a surface on a person, with every area of one tradition."""
-    kept = body_of(here.person(person_id, "figure"))
-    with kept.lock:
-        return sheet_on(sheet, tradition, side, kept.body)
+    ready = body_of(here.person(person_id, "figure"))
+    with ready.lock:
+        return sheet_on(sheet, tradition, side, ready.body)

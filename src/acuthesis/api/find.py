@@ -12,10 +12,9 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import PoseId
 from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
 from acuthesis.core.atlas.catalogue import part_of, points
-from acuthesis.core.atlas.here import Nearby
-from acuthesis.core.atlas.here import here as nearby
 from acuthesis.core.atlas.locate import Located, in_pose, with_way
 from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.nearby import Nearby, nearby
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.services.bodies import body_of, own_placed
@@ -27,7 +26,7 @@ Centimetres = Annotated[float, Query(ge=-300, le=300, allow_inf_nan=False)]
 
 
 class Trial(BaseModel):
-    """A rule to be seen on a person before it is kept."""
+    """A rule to be seen on a person before it is ready."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -38,29 +37,29 @@ class Trial(BaseModel):
 @router.get("/people/{person_id}/places/{id}")
 def read_place(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left", pose: PoseId = REFERENCE) -> Located:
     """One point or area on a person: place, methods, way over the skin, fingers, steps, cautions."""
-    found, target, kept = located_for(here, here.person(person_id, "place"), id, side)
-    stance = kept.posed(pose)
-    with kept.lock:
-        return in_pose(with_way(found, target, kept.body), stance)
+    found, target, ready = located_for(here, here.person(person_id, "place"), id, side)
+    stance = ready.posed(pose)
+    with ready.lock:
+        return in_pose(with_way(found, target, ready.body), stance)
 
 
 @router.post("/people/{person_id}/trial")
 def try_rule(person_id: uuid.UUID, trial: Trial, here: SignedIn) -> Located:
-    """Where a rule of one's own leads on a person; nothing is kept."""
+    """Where a rule of one's own leads on a person; nothing is ready."""
     known = here.person(person_id, "place")
     return located_on(here, known, checked(trial.row), trial.side, body_of(known))
 
 
-@router.get("/people/{person_id}/here")
-def what_is_here(
+@router.get("/people/{person_id}/nearby")
+def what_is_near(
     person_id: uuid.UUID, here: SignedIn, x: Centimetres, y: Centimetres, z: Centimetres, pose: PoseId = REFERENCE
 ) -> list[Nearby]:
     """Points, areas and landmarks around a place on a person's skin, the nearest first."""
-    kept = body_of(here.person(person_id, "place"))
-    placed, stance = [*kept.placed(), *own_placed(here, kept)], kept.posed(pose)
-    with kept.lock:
-        place, _ = kept.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
-        return nearby(place, kept.body, placed)
+    ready = body_of(here.person(person_id, "place"))
+    placed, stance = [*ready.placed(), *own_placed(here, ready)], ready.posed(pose)
+    with ready.lock:
+        place, _ = ready.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
+        return nearby(place, ready.body, placed)
 
 
 @router.get("/people/{person_id}/measure-next")
@@ -70,13 +69,13 @@ def what_to_measure_next(
     """Which measure would make the places of some points surer (by default those of the visit's score, or all)."""
     known = here.person(person_id, "place")
     if ids is None:
-        last = visits.visits_of(here.session, known.id)[-1:]
-        ids = [id for visit in last for id in visits.planned(visits.visit(here.session, visit.id))]
+        last = visits.visits_of(here.db, known.id)[-1:]
+        ids = [id for visit in last for id in visits.planned(visits.visit(here.db, visit.id))]
     wanted = [here.entry(id) for id in ids]
     chosen = [one for one in wanted if isinstance(one, Point)] or list(points().values())
-    kept = body_of(known)
-    with kept.lock:
-        return worth_measuring(chosen, kept.body)
+    ready = body_of(known)
+    with ready.lock:
+        return worth_measuring(chosen, ready.body)
 
 
 @router.get(
@@ -86,5 +85,5 @@ def what_to_measure_next(
 )
 def read_drawing(person_id: uuid.UUID, id: str, here: SignedIn, side: Side = "left") -> Response:
     """The flat drawing of a point or area on a person, as SVG."""
-    found, target, kept = located_for(here, here.person(person_id, "place"), id, side)
-    return Response(kept.plate(found, part_of(target)), media_type="image/svg+xml")
+    found, target, ready = located_for(here, here.person(person_id, "place"), id, side)
+    return Response(ready.plate(found, part_of(target)), media_type="image/svg+xml")

@@ -1,4 +1,4 @@
-"""What hands found on a person: kept once each, and shown on the figure of today."""
+"""What hands found on a person: ready once each, and shown on the figure of today."""
 
 import uuid
 from datetime import datetime
@@ -19,7 +19,7 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.errors import OutOfRange, UnknownId
-from acuthesis.services.bodies import KeptBody, body_of
+from acuthesis.services.bodies import ReadyBody, body_of
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.store import atlas as atlas_store
@@ -64,7 +64,7 @@ class FoundOut(BaseModel):
     words: str
 
 
-def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -> FoundOut:
+def _found(here: Here, row: FindingRow, ready: ReadyBody, pose: str = REFERENCE) -> FoundOut:
     target = here.entry(row.entry)
     side: Side = "left" if row.side == "left" else "right"
     finding = Finding(
@@ -75,10 +75,10 @@ def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -
         texture=row.texture,
         at=row.at,
     )
-    stance = kept.posed(pose)
-    with kept.lock:
-        place = moved(place_one(target, kept.body)[0].on(side).position, finding.offset, target, side, kept.body)
-        normal = stance.directions(place[None], kept.body.figure.normals_at(place[None]))[0]
+    stance = ready.posed(pose)
+    with ready.lock:
+        place = moved(place_one(target, ready.body)[0].on(side).position, finding.offset, target, side, ready.body)
+        normal = stance.directions(place[None], ready.body.figure.normals_at(place[None]))[0]
         place = stance.places(place[None])[0]
     return FoundOut(
         id=row.id,
@@ -94,34 +94,34 @@ def _found(here: Here, row: FindingRow, kept: KeptBody, pose: str = REFERENCE) -
 def list_findings(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> list[FoundOut]:
     """The person's own map: everything that hands found, oldest first."""
     known = here.person(person_id, "findings")
-    kept = body_of(known)
+    ready = body_of(known)
     found = [
-        one for one in atlas_store.findings_of(here.session, known.id) if one.entry in here.own or is_shipped(one.entry)
+        one for one in atlas_store.findings_of(here.db, known.id) if one.entry in here.own or is_shipped(one.entry)
     ]
-    return [_found(here, one, kept, pose) for one in found]
+    return [_found(here, one, ready, pose) for one in found]
 
 
 @router.post("/people/{person_id}/findings", status_code=201)
 def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> FoundOut:
-    """Keep what a hand found. Sent twice with the same id, it is kept once."""
+    """Keep what a hand found. Sent twice with the same id, it is ready once."""
     person = here.person(person_id)
     row = person.row
     target = here.entry(wanted.entry)
     if wanted.side not in target.sides:
         raise OutOfRange(f"{target.id} is not on the {wanted.side}", where="side")
-    kept = body_of(person)
+    ready = body_of(person)
     offset = wanted.offset
     if wanted.found_cm is not None:
-        stance = kept.posed(wanted.pose)
-        with kept.lock:
-            place = place_one(target, kept.body)[0].on(wanted.side).position
-            found, _ = kept.body.figure.nearest_on_skin(stance.back(np.array(wanted.found_cm)))
-            offset = offset_to(found, place, target, wanted.side, kept.body)
-    directions = frame_of(kept.body.figure, part_of(target), wanted.side)
+        stance = ready.posed(wanted.pose)
+        with ready.lock:
+            place = place_one(target, ready.body)[0].on(wanted.side).position
+            found, _ = ready.body.figure.nearest_on_skin(stance.back(np.array(wanted.found_cm)))
+            offset = offset_to(found, place, target, wanted.side, ready.body)
+    directions = frame_of(ready.body.figure, part_of(target), wanted.side)
     for name in offset.mm:
         if name not in directions:
             raise UnknownId(f"'{name}' is not a direction there; there are {', '.join(directions)}", where="offset.mm")
-    known = here.session.get(FindingRow, wanted.id)
+    known = here.db.get(FindingRow, wanted.id)
     if known is None:
         known = FindingRow(
             id=wanted.id,
@@ -135,9 +135,9 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
             note=wanted.note,
             at=now(),
         )
-        here.session.add(known)
-        here.session.flush()
+        here.db.add(known)
+        here.db.flush()
         here.audit(row.id, f"found at {target.id}")
     elif known.person_id != row.id:
         raise store.Conflict("this finding belongs to another person", where="id")
-    return _found(here, known, kept)
+    return _found(here, known, ready)

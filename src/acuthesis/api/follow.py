@@ -44,7 +44,7 @@ def read_today(person_id: uuid.UUID, here: SignedIn) -> DayVisit | None:
 def read_course(person_id: uuid.UUID, here: SignedIn) -> Course:
     """How a person has been doing."""
     known = here.person(person_id, "course")
-    own = visits.felt_at(here.session, known.id, here.day_bounds(here.today)[1])
+    own = visits.felt_at(here.db, known.id, here.day_bounds(here.today)[1])
     return Course(
         complaints=complaints_out(here, known),
         tenderness=tenderness((here.day_of(starts_at), felt) for starts_at, felt in own),

@@ -11,7 +11,7 @@ from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.services.treating import hand_changed
-from acuthesis.store import compose as kept
+from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 
 router = APIRouter(route_class=StrictRoute, tags=["knowledge"])
@@ -146,11 +146,11 @@ def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
     """
     layered(wanted.layer, here.own)
     gone = set(here.layer.own_complaints) - set(wanted.layer.own_complaints)
-    for id in sorted(gone & store.complaints_in_use(here.session)):
+    for id in sorted(gone & store.complaints_in_use(here.db)):
         raise store.Conflict(
             f"'{id}' is in somebody's record, so it stays; nothing was changed", where="own_complaints"
         )
-    version = kept.keep_layer(here.session, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
+    version = stored.keep_layer(here.db, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
     here.audit(None, "practice rules and data changed")
     here.layer_changed()
     hand_changed(here)

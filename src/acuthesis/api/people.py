@@ -128,7 +128,7 @@ def list_people(
             born=row.born,
             in_charge=row.in_charge,
         )
-        for row in store.people(here.session, q, archived)
+        for row in store.people(here.db, q, archived)
     ]
 
 
@@ -150,8 +150,8 @@ def add_person(new: NewPerson, here: Booking) -> Contact:
         guardian="",
         **new.model_dump(exclude={"story", "minutes"}),
     )
-    here.session.add(row)
-    here.session.flush()
+    here.db.add(row)
+    here.db.flush()
     here.audit(row.id, "person added")
     if new.story:
         tell_story(here, row.id, new.story, None)
@@ -162,7 +162,7 @@ def add_person(new: NewPerson, here: Booking) -> Contact:
 
 def _check_born(born: date, here: Here) -> None:
     if not 0 <= age_on(born, here.today) <= 120:
-        raise OutOfRange(f"{born} makes an age nobody has; check the year", where="born")
+        raise OutOfRange(f"{born} makes an impossible age; check the year", where="born")
 
 
 def contact_of(row: PersonRow) -> Contact:
@@ -173,7 +173,7 @@ def contact_of(row: PersonRow) -> Contact:
 @router.get("/people/{person_id}/contact")
 def read_contact(person_id: uuid.UUID, here: Booking) -> Contact:
     """Who a person is and how they are reached."""
-    row = store.person(here.session, person_id)
+    row = store.person(here.db, person_id)
     here.reads(row.id, "contact")
     return contact_of(row)
 
@@ -181,7 +181,7 @@ def read_contact(person_id: uuid.UUID, here: Booking) -> Contact:
 @router.patch("/people/{person_id}/contact")
 def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -> Contact:
     """Change who a person is and how they are reached, and who is in charge of them."""
-    row = store.person(here.session, person_id)
+    row = store.person(here.db, person_id)
     if change.born is not None:
         _check_born(change.born, here)
     if change.in_charge is not None:
@@ -193,7 +193,7 @@ def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -
         if value is not None:
             setattr(row, name, value)
     here.audit(row.id, "contact changed")
-    here.session.flush()
+    here.db.flush()
     if change.born is not None:
         person_changed(here, row.id)
     return contact_of(row)
@@ -226,12 +226,12 @@ def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) ->
     BodyFacts(**{name: value for name in ("height_cm", "weight_kg") if (value := getattr(row, name)) is not None})
     taken: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id, "taken_at": now()}
     for name, value in change.measures_cm.items():
-        here.session.add(MeasureRow(id=uuid.uuid4(), name=name, value_cm=value, **taken))
+        here.db.add(MeasureRow(id=uuid.uuid4(), name=name, value_cm=value, **taken))
     for part, threshold in (change.thresholds or {}).items():
         if threshold is not None or part in known.thresholds:  # nothing to take back where nothing was measured
-            here.session.add(ThresholdRow(id=uuid.uuid4(), part=part, n_per_cm2=threshold, **taken))
+            here.db.add(ThresholdRow(id=uuid.uuid4(), part=part, n_per_cm2=threshold, **taken))
     here.audit(row.id, "person changed")
-    here.session.flush()
+    here.db.flush()
     person_changed(here, row.id)
     return person_out(here.person(row.id))
 
@@ -253,4 +253,4 @@ def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn) -> None:
         raise CoreError("This is not the person's first name, so nothing was erased.", where="given_name")
     if len(wanted.reason) < LEAST_REASON:
         raise CoreError("Say why, in a word or two.", where="reason")
-    store.erase(here.session, row, here.practitioner.id, wanted.reason)
+    store.erase(here.db, row, here.practitioner.id, wanted.reason)

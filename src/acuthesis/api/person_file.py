@@ -128,7 +128,7 @@ def read_story(person_id: uuid.UUID, here: SignedIn) -> list[StoryOut]:
             written_by=names[row.written_by] if row.written_by else "",
             written_at=row.written_at,
         )
-        for row in people.stories(here.session, known.id)
+        for row in people.stories(here.db, known.id)
     ]
 
 
@@ -154,7 +154,7 @@ def record_consent(person_id: uuid.UUID, new: NewConsent, here: SignedIn) -> lis
 
 
 def _consents(here: Here, person_id: uuid.UUID) -> list[ConsentOut]:
-    rows = people.consents(here.session, person_id)
+    rows = people.consents(here.db, person_id)
     holding, names = service.in_force(rows), {row.id: row.name for row in here.colleagues}
     return [
         ConsentOut(
@@ -182,7 +182,7 @@ def _consents(here: Here, person_id: uuid.UUID) -> list[ConsentOut]:
 def read_letters(person_id: uuid.UUID, here: SignedIn) -> list[LetterOut]:
     """Letters about a person, newest first."""
     known = here.person(person_id, "letters")
-    return [_letter(row) for row in people.letters(here.session, known.id)]
+    return [_letter(row) for row in people.letters(here.db, known.id)]
 
 
 @router.post("/people/{person_id}/letters", status_code=201)

@@ -135,7 +135,7 @@ def read_practice(here: Booking) -> PracticeOut:
         emergency=row.emergency,
         hours=spans(practice.hours_of(row.hours)),
         second_factor_required=row.second_factor_required,
-        places=[_place(one) for one in booking.places(here.session)],
+        places=[_place(one) for one in booking.places(here.db)],
     )
 
 
@@ -157,7 +157,7 @@ def change_practice(change: PracticeChange, here: Owner) -> PracticeOut:
         if value is not None:
             setattr(row, name, value)
     here.audit(None, "practice changed")
-    here.session.flush()
+    here.db.flush()
     return read_practice(here)
 
 

@@ -16,7 +16,7 @@ from acuthesis.core.errors import CoreError
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.services.here import Here
-from acuthesis.store import compose as kept
+from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits
 from acuthesis.store.model import ProtocolRow
@@ -74,15 +74,15 @@ def _affected(sides: list[tuple[str, str]], kinds: tuple[str, ...] = ()) -> str 
 @router.get("/protocols")
 def list_protocols(here: SignedIn) -> list[ProtocolOut]:
     """The practice's protocols by name."""
-    return [_out(row) for row in kept.protocols(here.session)]
+    return [_out(row) for row in stored.protocols(here.db)]
 
 
 @router.post("/protocols", status_code=201)
 def keep_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
     """Keep the score of a visit as a protocol, without the person."""
-    row = visits.visit(here.session, new.visit_id)
+    row = visits.visit(here.db, new.visit_id)
     if row.score is None:
-        raise CoreError("compose first: there is no score yet", where="visit_id")
+        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     sides = _sides(here, row.person_id)
     protocol = protocol_of(
         Score.model_validate(row.score),
@@ -111,13 +111,13 @@ def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
 
 def _kept(here: Here, protocol: Protocol) -> ProtocolOut:
     here.audit(None, f"protocol kept: {protocol.name}")
-    return _out(kept.keep_protocol(here.session, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
+    return _out(stored.keep_protocol(here.db, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
 
 
 @router.get("/protocols/{protocol_id}/file", response_class=Response)
 def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
     """A protocol as a file to share."""
-    row = kept.protocol(here.session, protocol_id)
+    row = stored.protocol(here.db, protocol_id)
     here.audit(None, f"protocol exported: {row.name}")
     name = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in row.name.lower())
     return Response(
@@ -130,16 +130,16 @@ def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
 @router.delete("/protocols/{protocol_id}", status_code=204)
 def drop_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
     """Remove a protocol; scores that were made with it stay."""
-    here.audit(None, f"protocol removed: {kept.protocol(here.session, protocol_id).name}")
-    kept.drop_protocol(here.session, protocol_id)
+    here.audit(None, f"protocol removed: {stored.protocol(here.db, protocol_id).name}")
+    stored.drop_protocol(here.db, protocol_id)
 
 
 @router.post("/visits/{visit_id}/apply-protocol")
 def apply_to_visit(visit_id: uuid.UUID, wish: ApplyProtocol, here: SignedIn) -> VisitOut:
     """Apply a protocol to a visit: screened, mirrored to this person's side, held to their limits, fitted in time."""
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     require_untreated(row)
-    protocol = Protocol.model_validate(kept.protocol(here.session, wish.protocol_id).protocol)
+    protocol = Protocol.model_validate(stored.protocol(here.db, wish.protocol_id).protocol)
     score = apply_protocol(
         protocol,
         screening_on_body(here, row.person_id),

@@ -12,9 +12,9 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.clearance import Clearance
+from acuthesis.core.safety.limits import limit_strip, rules
 from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.core.safety.rule import Rule
-from acuthesis.core.safety.rules import limit_strip, rules
 from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.services.clock import now
@@ -113,7 +113,7 @@ def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> Scr
             where="answers.cleared",
         )
     form = open_form(parse_screening(answers.answers))
-    screening = store.add_screening(here.session, row, form, here.practitioner.id, now())
+    screening = store.add_screening(here.db, row, form, here.practitioner.id, now())
     here.audit(row.id, "screened")
     person_changed(here, row.id)
     return _out(here.person(row.id), screening)
@@ -144,14 +144,14 @@ def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> li
     known = here.person(person_id)
     stopping = known.verdict.reasons
     if new.flag not in {reason.clear for reason in stopping if reason.clear}:
-        raise CoreError(f"'{new.flag}' is no referral that stops the work now, so nothing is cleared", where="flag")
+        raise CoreError(f"'{new.flag}' is not a referral that stops treatment now, so there is nothing to clear", where="flag")
     today = here.today
     if new.given_on > today:
-        raise CoreError(f"a doctor's word of {new.given_on} has not been given yet", where="given_on")
+        raise CoreError(f"{new.given_on} is still to come; a doctor cannot have cleared it yet", where="given_on")
     if new.until < today:
-        raise CoreError(f"it ended on {new.until}; ask for a new one", where="until")
+        raise CoreError(f"the clearance ended on {new.until}; ask for a new one", where="until")
     if new.until < new.given_on:
-        raise CoreError("it would end before it was given", where="until")
+        raise CoreError("the clearance would end before it was given", where="until")
     return _record(here, known.row, Clearance(**new.model_dump(), recorded_at=now()), "clearance recorded")
 
 
@@ -167,7 +167,7 @@ def take_back_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list
 
 
 def _record(here: Here, person: PersonRow, clearance: Clearance, action: str) -> list[ClearanceOut]:
-    store.add_clearance(here.session, person, clearance, here.practitioner.id)
+    store.add_clearance(here.db, person, clearance, here.practitioner.id)
     here.audit(person.id, f"{action}: {clearance.flag}")
     person_changed(here, person.id)
     return _clearances(here.person(person.id))

@@ -133,7 +133,7 @@ def list_practitioners(here: Booking) -> list[Colleague]:
 @router.get("/staff")
 def read_staff(here: Owner) -> Staff:
     """Everybody who works or worked here, and who is invited."""
-    charges, coming = people.in_charge_of(here.session), booking.to_come_by_practitioner(here.session, now())
+    charges, coming = people.in_charge_of(here.db), booking.to_come_by_practitioner(here.db, now())
     return Staff(
         members=[
             Member(
@@ -151,7 +151,7 @@ def read_staff(here: Owner) -> Staff:
         ],
         invitations=[
             Invitation(id=row.id, name=row.name, email=row.email, role=row.role or "reader", until=row.expires_at)
-            for row in links.open_invitations(here.session, now())
+            for row in links.open_invitations(here.db, now())
         ],
     )
 
@@ -186,12 +186,12 @@ def make_reset_link(practitioner_id: uuid.UUID, here: Owner) -> Link:
 @router.post("/staff/{practitioner_id}/second-factor-off")
 def drop_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
     """Forget somebody's second factor: their phone is lost, and the recovery codes with it."""
-    row = access.colleague(here.session, practitioner_id, lock=True)
+    row = access.colleague(here.db, practitioner_id, lock=True)
     if row.id == here.practitioner.id:
         raise NotAllowed("Switch your own second factor off in your account.", where="practitioner_id")
     staff.drop_second_factor(row)
     here.audit(None, f"second factor of {row.name} switched off")
-    here.session.flush()
+    here.db.flush()
     return read_staff(here)
 
 
@@ -201,7 +201,7 @@ def close_account(practitioner_id: uuid.UUID, wanted: Closing, here: Owner) -> S
     if practitioner_id == here.practitioner.id:
         raise NotAllowed("Leave the practice from your own account.", where="practitioner_id")
     staff.close_account(here, practitioner_id, wanted.hand_over_to)
-    here.session.flush()
+    here.db.flush()
     return read_staff(here)
 
 

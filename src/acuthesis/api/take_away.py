@@ -17,7 +17,7 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.rules import limit_strip, sides_of
+from acuthesis.core.safety.limits import limit_strip, sides_of
 from acuthesis.exchange.pdf import Aside, Drawn, Rated, Row, VisitPaper, home_pdf, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services.bodies import body_of, screening_on_body
@@ -36,12 +36,12 @@ PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": 
 
 
 def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool) -> Drawn:
-    found, target, kept = located_for(here, known, id, side)
+    found, target, ready = located_for(here, known, id, side)
     # At home the person presses with their own hand: the practitioner's width is no help there. Plates of a write-up
     # are small, and bars of finger widths on them could not be read.
     alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers] if at_home else []
     found = found.model_copy(update={"fingers": alone})
-    return Drawn(found, kept.plate(found, part_of(target)))
+    return Drawn(found, ready.plate(found, part_of(target)))
 
 
 def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
@@ -71,12 +71,12 @@ def _pdf(content: bytes, name: str) -> Response:
 @router.get("/visits/{visit_id}/visit.pdf", response_class=Response, responses=PDF)
 def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The write-up of a visit, with a drawing of every point."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     if row.score is None:
         raise CoreError("this visit has no score yet, so there is nothing to write up", where="visit_id")
     known = here.person(row.person_id)
     here.audit(known.id, "visit printed")
-    held_by = access.practitioner(here.session, row.practitioner_id)
+    held_by = access.practitioner(here.db, row.practitioner_id)
     paper = VisitPaper(
         person=f"{known.row.given_name} {known.row.family_name}".strip(),
         practice=here.practice.name,
@@ -84,7 +84,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
         starts_at=here.local(row.starts_at),
         limits=limit_strip(known.screening),
         score=Score.model_validate(row.score),
-        treatment=visits.treatment(here.session, row.id),
+        treatment=visits.treatment(here.db, row.id),
         rated=_rated(here, known, row),
         asides=[
             Aside(here.local(one.at), one.words, one.reason, one.note)
@@ -108,9 +108,9 @@ def _ready_to_draw(here: Here, known: Known) -> None:
 @router.get("/visits/{visit_id}/score.pdf", response_class=Response, responses=PDF)
 def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The score on one page, for the table: drawn, and stop by stop with where, how long, how hard and why not more."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     if row.score is None:
-        raise CoreError("compose first: there is no score yet", where="visit_id")
+        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     score = Score.model_validate(row.score)
     known = here.person(row.person_id)
     where = {stop.id: _where(here.entry(stop.id)) for stop in score.stops if stop.kind in PRESSED}
@@ -151,7 +151,7 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
             raise UnknownId(f"there is no body part '{part}'; there are {', '.join(PARTS)}", where="part")
         points: list[Entry] = [one for one in everything if isinstance(one, Point) and one.part == part]
         return f"Points of the {PARTS[part].lower()}", points
-    raise CoreError("say which: ids of points, a group, or a body part", where="group")
+    raise CoreError("choose points, a group or a body part", where="group")
 
 
 @router.get(
@@ -179,18 +179,18 @@ def read_plates(
     title, chosen = _chosen(here, ids, group, part)
     if not chosen:
         raise CoreError("there is nothing in this group yet", where="group")
-    kept = body_of(known)
+    ready = body_of(known)
     here.audit(known.id, "plates printed")
     here.release()
-    with kept.lock:
+    with ready.lock:
         placed = [
-            one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, kept.body)[:1]
+            one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, ready.body)[:1]
         ]
         shared_out = pages(placed, facing)
         if page is not None and page > len(shared_out):
             raise CoreError(f"there are {len(shared_out)} pages", where="page")
         wanted = shared_out if page is None else shared_out[page - 1 : page]
-        drawings = [drawn(one, kept.body, chosen=facing is not None) for one in wanted]
+        drawings = [drawn(one, ready.body, chosen=facing is not None) for one in wanted]
     if page is not None:
         return Response(drawings[0].svg, media_type="image/svg+xml")
     rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
@@ -205,7 +205,7 @@ def _where(entry: Entry) -> str:
 def export_record(person_id: uuid.UUID, here: SignedIn) -> PersonRecord:
     """Everything that is kept of a person."""
     here.audit(here.person(person_id).id, "record exported")
-    return export_person(here.session, person_id)
+    return export_person(here.db, person_id)
 
 
 @router.post("/records", status_code=201)

@@ -12,13 +12,13 @@ LATEST = date(2200, 1, 1)
 
 def _keepable(value: str) -> str:
     if any((ord(letter) < 32 and letter not in "\n\t") or 0xD800 <= ord(letter) <= 0xDFFF for letter in value):
-        raise ValueError("contains a control character that cannot be kept")
+        raise ValueError("contains a control character that cannot be stored")
     return value
 
 
 def _sensible(value: date) -> date:
     if not EARLIEST <= value <= LATEST:
-        raise ValueError("is not a date that anybody lives in")
+        raise ValueError("is not a possible date")
     return value
 
 

@@ -55,10 +55,10 @@ def read_treatment(
 
     Such a look reads nothing of the record, so it leaves no trace in the audit.
     """
-    tag = f'"{visits.events_told(here.session, visit_id)}"'
+    tag = f'"{visits.events_told(here.db, visit_id)}"'
     if if_none_match == tag:
         return Response(status_code=304, headers={"ETag": tag})
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "treatment")
     response.headers["ETag"] = tag
     return treating.treatment_of(here, row)

@@ -11,8 +11,8 @@ from acuthesis.store.setup import ensure_from_environment
 def main() -> None:
     """Do it."""
     ensure_from_environment()
-    with transaction() as session:
-        load_demo(session, datetime.now(UTC))
+    with transaction() as db:
+        load_demo(db, datetime.now(UTC))
     print(f"{EMAIL}  {PASSWORD}")  # noqa: T201
 
 

@@ -6,7 +6,6 @@ from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
@@ -31,7 +30,7 @@ from acuthesis.services.person import CONSENTS
 from acuthesis.services.practice import hours_to_keep
 from acuthesis.stand_ins.hands import event_id, play
 from acuthesis.store import access, visits
-from acuthesis.store.database import see_practice
+from acuthesis.store.database import Db, see_practice
 from acuthesis.store.model import (
     ComplaintRow,
     ConsentRow,
@@ -51,22 +50,22 @@ SEED = 20
 ROUND = 10
 
 
-def load_demo(session: Session, now: datetime) -> bool:
+def load_demo(db: Db, now: datetime) -> bool:
     """Load the demo world around `now`, by the clock of its practice. Returns whether it was loaded.
 
     Where it is there already nothing is touched but the visits that nobody has held yet: they move to today, so that
     the day is never empty.
     """
     now = now.astimezone(ZoneInfo(TIME_ZONE))
-    present = access.account(session, EMAIL)
+    present = access.account(db, EMAIL)
     if present is not None:
-        see_practice(session, present.practice_id)
-        _bring_to_today(session, now)
+        see_practice(db, present.practice_id)
+        _bring_to_today(db, now)
         return False
-    practice = access.add_practice(session, PRACTICE, TIME_ZONE)
+    practice = access.add_practice(db, PRACTICE, TIME_ZONE)
     practice.local_rules, practice.emergency = LOCAL_RULES, EMERGENCY
     practice.hours = hours_to_keep(HOURS)
-    practitioner = access.add_practitioner(session, practice.id, PRACTITIONER, EMAIL, PASSWORD)
+    practitioner = access.add_practitioner(db, practice.id, PRACTITIONER, EMAIL, PASSWORD)
     practitioner.fingers = dict(HANDS)
     chance = random.Random(SEED)
     aside = random.Random(f"{SEED} places")
@@ -74,19 +73,19 @@ def load_demo(session: Session, now: datetime) -> bool:
         PlaceRow(id=event_id(aside), practice_id=practice.id, name=name, address=address, version=1)
         for name, address in PLACES
     ]
-    session.add_all(places)
-    session.flush()
+    db.add_all(places)
+    db.flush()
     for player in PLAYERS:
-        _Grower(session, practitioner, player, now, chance, places[0].id).grow()
+        _Grower(db, practitioner, player, now, chance, places[0].id).grow()
     return True
 
 
-def _bring_to_today(session: Session, now: datetime) -> None:
+def _bring_to_today(db: Db, now: datetime) -> None:
     midnight = datetime.combine(now.date(), time(), now.tzinfo)
     not_held = (VisitRow.treatment == "not_begun") & (VisitRow.attendance == "expected")
     late = select(VisitRow).where(VisitRow.starts_at < midnight, not_held).order_by(VisitRow.starts_at.desc())
     moved = set()
-    for visit in session.scalars(late):
+    for visit in db.scalars(late):
         if visit.person_id in moved:
             visit.attendance = "not_come"  # nobody comes twice a day
             continue
@@ -100,14 +99,14 @@ class _Grower:
 
     def __init__(
         self,
-        session: Session,
+        db: Db,
         practitioner: PractitionerRow,
         player: Player,
         now: datetime,
         chance: random.Random,
         place_id: uuid.UUID,
     ) -> None:
-        self.session, self.practitioner, self.player = session, practitioner, player
+        self.db, self.practitioner, self.player = db, practitioner, player
         self.now, self.chance, self.place_id = now, chance, place_id
         # What stands beside the course draws from a chance of its own: the course stays as it was.
         self.more = random.Random(f"{SEED} {player.given}")
@@ -119,7 +118,7 @@ class _Grower:
     def grow(self) -> None:
         player = self.player
         began = self.now - timedelta(days=player.sessions * player.every_days + 1)
-        self.session.add(
+        self.db.add(
             PersonRow(
                 id=self.person_id,
                 practice_id=self.practitioner.practice_id,
@@ -136,7 +135,7 @@ class _Grower:
                 created_at=began,
             )
         )
-        self.session.flush()
+        self.db.flush()
         self._file(began)
         self._screen_and_measure(began)
         for number in range(player.sessions):
@@ -144,12 +143,12 @@ class _Grower:
             self._past_visit(number, self.now - timedelta(days=days_ago))
         self._today()
         self._to_come()
-        self.session.flush()
+        self.db.flush()
 
     def _file(self, began: datetime) -> None:
         """Story, consents, and the letter that waits for an answer."""
         by = self.practitioner.id
-        self.session.add(
+        self.db.add(
             StoryRow(
                 id=event_id(self.more),
                 told=self.player.story,
@@ -160,7 +159,7 @@ class _Grower:
             )
         )
         for about in ("treatment", "records") if self.player.sessions else ():
-            self.session.add(
+            self.db.add(
                 ConsentRow(
                     id=event_id(self.more),
                     about=about,
@@ -175,7 +174,7 @@ class _Grower:
             )
         if self.player.letter:
             sent = self.now.date() - timedelta(days=LETTER_DAYS_AGO)
-            self.session.add(
+            self.db.add(
                 LetterRow(
                     id=event_id(self.more),
                     recipient="their doctor",
@@ -201,7 +200,7 @@ class _Grower:
                 hour, minute = self.player.at
                 booked = self._visit(datetime.combine(due, time(hour, minute), self.now.tzinfo), self.more)
                 booked.purpose = self.player.purpose
-            self.session.add(
+            self.db.add(
                 PlannedVisitRow(
                     id=event_id(self.more),
                     series_id=series,
@@ -223,7 +222,7 @@ class _Grower:
         player = self.player
         if player.screening is not None:
             at = self.now - timedelta(days=player.screened_days_ago)
-            self.session.add(
+            self.db.add(
                 ScreeningRow(
                     id=event_id(self.chance),
                     answered_at=at,
@@ -233,9 +232,7 @@ class _Grower:
                 )
             )
         for name, value in player.measures.items():
-            self.session.add(
-                MeasureRow(id=event_id(self.chance), name=name, value_cm=value, taken_at=began, **self.home)
-            )
+            self.db.add(MeasureRow(id=event_id(self.chance), name=name, value_cm=value, taken_at=began, **self.home))
         for trouble in player.troubles:
             row = ComplaintRow(
                 id=event_id(self.chance),
@@ -247,9 +244,9 @@ class _Grower:
                 created_at=began,
                 **self.home,
             )
-            self.session.add(row)
+            self.db.add(row)
             self.complaints.append(row)
-        self.session.flush()
+        self.db.flush()
 
     def _visit(self, starts_at: datetime, chance: random.Random | None = None) -> VisitRow:
         row = VisitRow(
@@ -263,12 +260,12 @@ class _Grower:
             booked_by=self.practitioner.id,
             **self.home,
         )
-        self.session.add(row)
-        self.session.flush()
+        self.db.add(row)
+        self.db.flush()
         return row
 
     def _rate(self, visit: VisitRow | None, complaint: ComplaintRow, moment: str, value: int, at: datetime) -> None:
-        self.session.add(
+        self.db.add(
             RatingRow(
                 id=event_id(self.chance),
                 complaint_id=complaint.id,
@@ -307,7 +304,7 @@ class _Grower:
         sore = {
             id: max(value - easing + self.chance.choice((-1, 0, 0, 1)), 1) for id, value in self.player.sore.items()
         }
-        visits.keep_events(self.session, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
+        visits.keep_events(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
         done = at + timedelta(minutes=self.player.minutes)
         for complaint, value in zip(self.complaints, values, strict=True):
             self._rate(visit, complaint, "after", value - self.chance.choice((0, 1, 2, 2)), done)

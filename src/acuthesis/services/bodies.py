@@ -25,7 +25,7 @@ KEPT = 12
 PLATES_KEPT = 120  # of one body; some 30 kB each
 
 
-class KeptBody:
+class ReadyBody:
     """A fitted body with its key (a hash of the facts) and, once asked for, everything located on it."""
 
     def __init__(self, key: str, facts: BodyFacts) -> None:
@@ -75,10 +75,10 @@ class Shelf:
     other."""
 
     def __init__(self) -> None:
-        self._bodies: OrderedDict[str, Future[KeptBody]] = OrderedDict()
+        self._bodies: OrderedDict[str, Future[ReadyBody]] = OrderedDict()
         self._lock = Lock()  # held for a look at the shelf, never for a fit
 
-    def body(self, facts: BodyFacts) -> KeptBody:
+    def body(self, facts: BodyFacts) -> ReadyBody:
         """The body for these facts. Raises: what fitting raises, for everybody who waits for it."""
         key = body_key(facts)
         with self._lock:
@@ -91,7 +91,7 @@ class Shelf:
             self._bodies.move_to_end(key)
         if mine:
             try:
-                coming.set_result(KeptBody(key, facts))
+                coming.set_result(ReadyBody(key, facts))
             except BaseException as error:
                 with self._lock:
                     self._bodies.pop(key, None)
@@ -107,22 +107,22 @@ def body_key(facts: BodyFacts) -> str:
 shelf = Shelf()
 
 
-def body_of(known: Known) -> KeptBody:
+def body_of(known: Known) -> ReadyBody:
     """The person's fitted body."""
     return shelf.body(known.facts)
 
 
-def own_placed(here: Here, kept: KeptBody) -> list[Placed]:
+def own_placed(here: Here, ready: ReadyBody) -> list[Placed]:
     """The practice's own points and areas on a person, on all their sides."""
-    with kept.lock:
-        return [one for entry in here.own.values() for one in place_one(entry, kept.body)]
+    with ready.lock:
+        return [one for entry in here.own.values() for one in place_one(entry, ready.body)]
 
 
-def refused_here(here: Here, kept: KeptBody, screening: Screening) -> dict[str, Reason]:
+def refused_here(here: Here, ready: ReadyBody, screening: Screening) -> dict[str, Reason]:
     """Own points and areas that on either side lie on or at something refused, with the reason."""
-    shipped = kept.placed()
+    shipped = ready.placed()
     found: dict[str, Reason] = {}
-    for one in own_placed(here, kept):
+    for one in own_placed(here, ready):
         reason = refused_near(one, shipped, screening)
         if reason is not None:
             found.setdefault(one.entry.id, reason)

@@ -87,19 +87,19 @@ def appointments(here: Here, first: date, days: int) -> list[Appointment]:
     """The appointments of some days of the practice, each with what it clashes with."""
     start, end = here.day_bounds(first)[0], here.day_bounds(first + timedelta(days=days - 1))[1]
     here.reads(None, "appointments")
-    found = booking.between(here.session, start - LONGEST, end + LONGEST)
+    found = booking.between(here.db, start - LONGEST, end + LONGEST)
     return [_shown(here, one, found) for one in found if start <= one.visit.starts_at < end]
 
 
 def appointment(here: Here, visit_id: uuid.UUID) -> Appointment:
     """One appointment. Raises: NotFound."""
-    return _among(here, booking.one(here.session, visit_id))
+    return _among(here, booking.one(here.db, visit_id))
 
 
 def of_person(here: Here, person_id: uuid.UUID) -> list[Appointment]:
     """A person's appointments in order: held, missed, cancelled and to come. Raises: NotFound."""
-    row = people.person(here.session, person_id)
-    return [_shown(here, one, ()) for one in booking.of_person(here.session, row.id)]
+    row = people.person(here.db, person_id)
+    return [_shown(here, one, ()) for one in booking.of_person(here.db, row.id)]
 
 
 def book(here: Here, person_id: uuid.UUID, wish: Wish, came: Literal["booked", "walk_in"] = "booked") -> Appointment:
@@ -107,7 +107,7 @@ def book(here: Here, person_id: uuid.UUID, wish: Wish, came: Literal["booked", "
 
     Raises: NotFound; NotAllowed for somebody who holds no visits; OutOfRange for a time that no diary has.
     """
-    person = people.person(here.session, person_id)
+    person = people.person(here.db, person_id)
     row = VisitRow(
         id=uuid.uuid4(),
         version=1,
@@ -123,10 +123,10 @@ def book(here: Here, person_id: uuid.UUID, wish: Wish, came: Literal["booked", "
     if wish.practitioner_id is None and came == "walk_in" and here.role in HOLDS_VISITS:
         row.practitioner_id = here.practitioner.id  # whoever takes somebody in on the spot treats them
     _apply(here, row, wish)
-    here.session.add(row)
+    here.db.add(row)
     here.audit(person.id, "walk-in taken" if came == "walk_in" else "appointment booked")
-    here.session.flush()
-    return _among(here, booking.one(here.session, row.id))
+    here.db.flush()
+    return _among(here, booking.one(here.db, row.id))
 
 
 def move(here: Here, visit_id: uuid.UUID, version: int, wish: Wish) -> Appointment:
@@ -136,8 +136,8 @@ def move(here: Here, visit_id: uuid.UUID, version: int, wish: Wish) -> Appointme
         raise NotAllowed("This appointment was cancelled or missed. Book a new one.", where="visit_id")
     _apply(here, row, wish)
     here.audit(row.person_id, "appointment changed")
-    here.session.flush()
-    return _among(here, booking.one(here.session, row.id))
+    here.db.flush()
+    return _among(here, booking.one(here.db, row.id))
 
 
 def mark(here: Here, visit_id: uuid.UUID, version: int, attendance: Attendance, reason: str) -> Appointment:
@@ -151,12 +151,12 @@ def mark(here: Here, visit_id: uuid.UUID, version: int, attendance: Attendance, 
         raise NotAllowed("This appointment is still to come. Cancel it instead.", where="visit_id")
     row.attendance, row.attendance_reason = attendance, reason if attendance != "expected" else ""
     if attendance != "expected":
-        for planned in booking.planned_by_visit(here.session, [row.id]).values():
+        for planned in booking.planned_by_visit(here.db, [row.id]).values():
             planned.visit_id = None
     said = {"cancelled": "cancelled", "not_come": "marked as missed", "expected": "expected again"}[attendance]
     here.audit(row.person_id, f"appointment {said}")
-    here.session.flush()
-    return _among(here, booking.one(here.session, row.id))
+    here.db.flush()
+    return _among(here, booking.one(here.db, row.id))
 
 
 def gaps(
@@ -166,12 +166,12 @@ def gaps(
     who = practitioner_id or _default_practitioner(here)
     here.must_find_colleague(who)
     if place_id is not None:
-        booking.place(here.session, place_id)
+        booking.place(here.db, place_id)
     days = [first + timedelta(days=number) for number in range(GAP_DAYS)]
     start, end = here.day_bounds(days[0])[0], here.day_bounds(days[-1])[1]
     taken = [
         (one.visit.starts_at, one.visit.starts_at + timedelta(minutes=one.visit.minutes))
-        for one in booking.between(here.session, start - LONGEST, end)
+        for one in booking.between(here.db, start - LONGEST, end)
         if one.visit.attendance == "expected"
         and (one.visit.practitioner_id == who or (place_id is not None and one.visit.place_id == place_id))
     ]
@@ -190,14 +190,14 @@ def plan_series(
 
     What is still planned of an earlier series, and not booked, is dropped. Raises: NotFound.
     """
-    person = people.person(here.session, person_id)
-    for row in booking.planned_of(here.session, person.id):
+    person = people.person(here.db, person_id)
+    for row in booking.planned_of(here.db, person.id):
         if row.visit_id is None and row.dropped_at is None:
             row.dropped_at = now()
     series = uuid.uuid4()
     due = due_dates(first, [after for after, _ in visits], hours_here(here))
     for number, (day, (_, purpose)) in enumerate(zip(due, visits, strict=True), start=1):
-        here.session.add(
+        here.db.add(
             PlannedVisitRow(
                 id=uuid.uuid4(),
                 practice_id=here.practice_id,
@@ -211,20 +211,20 @@ def plan_series(
             )
         )
     here.audit(person.id, "series planned")
-    here.session.flush()
+    here.db.flush()
     return planned_of(here, person.id)
 
 
 def planned_of(here: Here, person_id: uuid.UUID) -> list[Planned]:
     """What is planned for a person. Raises: NotFound."""
-    person = people.person(here.session, person_id)
+    person = people.person(here.db, person_id)
     here.reads(person.id, "appointments")
-    return [_planned(here, row) for row in booking.planned_of(here.session, person.id)]
+    return [_planned(here, row) for row in booking.planned_of(here.db, person.id)]
 
 
 def book_planned(here: Here, planned_id: uuid.UUID, wish: Wish) -> Appointment:
     """Book a planned visit. Raises: NotFound; Conflict if it is booked or dropped already."""
-    row = booking.planned(here.session, planned_id)
+    row = booking.planned(here.db, planned_id)
     if row.visit_id is not None or row.dropped_at is not None:
         raise Conflict("This planned visit has been booked or dropped in the meantime.", where="planned_id")
     wanted = Wish(
@@ -236,18 +236,18 @@ def book_planned(here: Here, planned_id: uuid.UUID, wish: Wish) -> Appointment:
     )
     booked = book(here, row.person_id, wanted)
     row.visit_id = booked.visit_id
-    here.session.flush()
+    here.db.flush()
     return booked
 
 
 def drop_planned(here: Here, planned_id: uuid.UUID) -> Planned:
     """A planned visit that will not be. Raises: NotFound; Conflict if it is booked already."""
-    row = booking.planned(here.session, planned_id)
+    row = booking.planned(here.db, planned_id)
     if row.visit_id is not None:
         raise Conflict("This planned visit is booked. Cancel the appointment instead.", where="planned_id")
     row.dropped_at = row.dropped_at or now()
     here.audit(row.person_id, "planned visit dropped")
-    here.session.flush()
+    here.db.flush()
     return _planned(here, row)
 
 
@@ -279,7 +279,7 @@ def _default_practitioner(here: Here) -> uuid.UUID:
 
 
 def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool = False) -> VisitRow:
-    row = booking.one(here.session, visit_id, lock=True).visit
+    row = booking.one(here.db, visit_id, lock=True).visit
     if row.booking_version != version:
         raise Conflict(
             "This appointment was changed in another window in the meantime. Load it again; nothing was overwritten.",
@@ -304,7 +304,7 @@ def _apply(here: Here, row: VisitRow, wish: Wish) -> None:
             raise NotAllowed(f"{who.name} does not hold appointments.", where="practitioner_id")
         row.practitioner_id = who.id
     if wish.place_id is not None:
-        row.place_id = booking.place(here.session, wish.place_id).id
+        row.place_id = booking.place(here.db, wish.place_id).id
     elif wish.no_place:
         row.place_id = None
     if wish.purpose is not None:
@@ -313,7 +313,7 @@ def _apply(here: Here, row: VisitRow, wish: Wish) -> None:
 
 def _among(here: Here, one: Booked) -> Appointment:
     around = booking.between(
-        here.session, one.visit.starts_at - LONGEST, one.visit.starts_at + timedelta(minutes=one.visit.minutes)
+        here.db, one.visit.starts_at - LONGEST, one.visit.starts_at + timedelta(minutes=one.visit.minutes)
     )
     return _shown(here, one, around)
 

@@ -72,7 +72,7 @@ def take_up(
     if side in ("left", "right") and not can_be_one_sided(kind):
         raise CoreError(f"{kind.name} has no side.", where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} has not come yet", where="since")
+        raise OutOfRange(f"{since} is still to come", where="since")
     if kind.checked and confirmed is None:
         raise CoreError(f"{kind.checked} Say who, and when.", where="confirmed")
     for flag in red_flags:
@@ -89,8 +89,8 @@ def take_up(
         since=since,
         created_at=now(),
     )
-    here.session.add(row)
-    here.session.flush()
+    here.db.add(row)
+    here.db.flush()
     here.audit(person.id, "complaint added")
     if answers != Answers():
         _keep_answers(here, row, answers)
@@ -99,7 +99,7 @@ def take_up(
     raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
     if raised:
         _raise_flags(here, person, raised)
-    here.session.flush()
+    here.db.flush()
     here.forget(person.id)
     return row
 
@@ -117,12 +117,12 @@ def change(
 
     Raises: NotFound, Conflict, CoreError, OutOfRange.
     """
-    row = people.complaint(here.session, complaint_id)
+    row = people.complaint(here.db, complaint_id)
     kind = here.knowledge.complaints.get(row.kind)
     if side in ("left", "right") and kind is not None and not can_be_one_sided(kind):
         raise CoreError(f"{kind.name} has no side.", where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} has not come yet", where="since")
+        raise OutOfRange(f"{since} is still to come", where="since")
     check_version(row, version, "This complaint")
     row.side = side or row.side
     row.since = since or row.since
@@ -131,18 +131,18 @@ def change(
     if closed is not None:
         row.closed_on = here.today if closed else None
     here.audit(row.person_id, "complaint changed")
-    here.session.flush()
+    here.db.flush()
     here.forget(row.person_id)
     return row
 
 
 def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: Confirmed | None) -> ComplaintRow:
     """Keep new answers; what was answered before stays beside them. Raises: NotFound, OutOfRange."""
-    row = people.complaint(here.session, complaint_id)
+    row = people.complaint(here.db, complaint_id)
     _keep_answers(here, row, answers)
     if confirmed is not None:
         confirm(here, row, confirmed)
-    here.session.flush()
+    here.db.flush()
     here.forget(row.person_id)
     return row
 
@@ -150,8 +150,8 @@ def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: 
 def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
     """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
     if said.seen_on > here.today:
-        raise OutOfRange(f"{said.seen_on} has not come yet", where="confirmed.seen_on")
-    here.session.add(
+        raise OutOfRange(f"{said.seen_on} is still to come", where="confirmed.seen_on")
+    here.db.add(
         ConfirmationRow(
             id=uuid.uuid4(),
             practice_id=row.practice_id,
@@ -168,10 +168,10 @@ def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
 
 def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
     """Keep where a complaint is, as it was painted on the figure. Raises: CoreError for what is on no figure."""
-    kept = body_of(here.person(row.person_id))
-    with kept.lock:
-        patch = patch_of(skin, kept.body)
-    here.session.add(
+    ready = body_of(here.person(row.person_id))
+    with ready.lock:
+        patch = patch_of(skin, ready.body)
+    here.db.add(
         ComplaintPlaceRow(
             id=uuid.uuid4(),
             practice_id=row.practice_id,
@@ -184,7 +184,7 @@ def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
         )
     )
     here.audit(row.person_id, "place of a complaint painted")
-    here.session.flush()
+    here.db.flush()
 
 
 def is_stale(confirmed: ConfirmationRow, today: date) -> bool:
@@ -197,7 +197,7 @@ def require_confirmed(here: Here, rows: Sequence[ComplaintRow]) -> None:
     calling = [row for row in rows if (kind := here.knowledge.complaints.get(row.kind)) and kind.checked]
     if not calling:
         return
-    noted = store.confirmations(here.session, [row.id for row in calling])
+    noted = store.confirmations(here.db, [row.id for row in calling])
     missing = []
     for row in calling:
         kind = here.knowledge.complaints[row.kind]
@@ -223,18 +223,18 @@ def rate_act(
     visit_id: uuid.UUID | None,
 ) -> ComplaintRow:
     """Keep a rating of an act; sending it twice changes nothing. Raises: NotFound, CoreError, NotAllowed."""
-    row = people.complaint(here.session, complaint_id)
+    row = people.complaint(here.db, complaint_id)
     if str(act_id) not in {act["id"] for act in row.acts}:
         raise people.NotFound("there is no such act in this complaint", where="act_id")
     if (moment == "home") != (visit_id is None):
         raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
     if visit_id is not None:
-        visit = visits.visit(here.session, visit_id)
+        visit = visits.visit(here.db, visit_id)
         if visit.person_id != row.person_id:
             raise CoreError("this visit is another person's", where="visit_id")
         require_open(visit)
-    if here.session.get(ActRatingRow, id) is None:
-        here.session.add(
+    if here.db.get(ActRatingRow, id) is None:
+        here.db.add(
             ActRatingRow(
                 id=id,
                 practice_id=row.practice_id,
@@ -248,13 +248,13 @@ def rate_act(
             )
         )
         here.audit(row.person_id, "act rated")
-        here.session.flush()
+        here.db.flush()
     return row
 
 
 def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -> list[EpisodeRow]:
     """Keep episodes, all of them or none. Raises: NotFound; OutOfRange for times that cannot be."""
-    row = people.complaint(here.session, complaint_id)
+    row = people.complaint(here.db, complaint_id)
     for rank, one in enumerate(told):
         _check_times(one, f"episodes.{rank}")
     kept = [
@@ -270,15 +270,15 @@ def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -
         )
         for one in told
     ]
-    here.session.add_all(kept)
+    here.db.add_all(kept)
     here.audit(row.person_id, "episodes noted")
-    here.session.flush()
+    here.db.flush()
     return kept
 
 
 def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episode | None, dropped: bool) -> EpisodeRow:
     """Change an episode, or drop one that was noted by mistake. Raises: NotFound, Conflict, OutOfRange."""
-    row = store.episode(here.session, episode_id)
+    row = store.episode(here.db, episode_id)
     if told is not None:
         _check_times(told, "episode")
     check_version(row, version, "This episode")
@@ -287,7 +287,7 @@ def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episod
             setattr(row, name, value)
     row.dropped_at = (row.dropped_at or now()) if dropped else None
     here.audit(row.person_id, "episode dropped" if dropped else "episode changed")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
@@ -308,7 +308,7 @@ def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dic
 
 
 def _keep_answers(here: Here, row: ComplaintRow, answers: Answers) -> None:
-    here.session.add(
+    here.db.add(
         ComplaintAnswersRow(
             id=uuid.uuid4(),
             practice_id=row.practice_id,
@@ -326,7 +326,7 @@ def _raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
     """A red flag is an answer of the screening, wherever it was asked: the newest answers with these added."""
     newest = here.person(person.id).answered
     answers = {**(newest.answers if newest else {}), **dict.fromkeys(flags, True)}
-    people.add_screening(here.session, person, answers, here.practitioner.id, now())
+    people.add_screening(here.db, person, answers, here.practitioner.id, now())
     here.audit(person.id, "red flag raised")
     person_changed(here, person.id)
 

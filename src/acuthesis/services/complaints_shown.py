@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from acuthesis.core.compose.asked import Answers, changed
 from acuthesis.core.compose.said import can_be_one_sided
 from acuthesis.core.follow.change import Change
-from acuthesis.core.safety.rules import StopSide
+from acuthesis.core.safety.limits import StopSide
 from acuthesis.services.complaints import by_complaint, is_stale
 from acuthesis.services.day import judged
 from acuthesis.services.here import Here
@@ -96,10 +96,10 @@ def complaints_out(here: Here, known: Known) -> list[ComplaintOut]:
 def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[ComplaintOut]:
     """Some of a person's complaints, in a fixed number of statements."""
     ids = [row.id for row in rows]
-    answers, noted = store.answers(here.session, ids), store.confirmations(here.session, ids)
-    acts = by_complaint(store.act_ratings(here.session, ids))
-    painted = store.places(here.session, ids)
-    counted = Counter(one.complaint_id for one in store.episodes(here.session, ids))
+    answers, noted = store.answers(here.db, ids), store.confirmations(here.db, ids)
+    acts = by_complaint(store.act_ratings(here.db, ids))
+    painted = store.places(here.db, ids)
+    counted = Counter(one.complaint_id for one in store.episodes(here.db, ids))
     found = []
     for row in rows:
         kind = here.knowledge.complaints.get(row.kind)

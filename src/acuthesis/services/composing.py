@@ -46,5 +46,5 @@ def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score cha
     """Keep a score with its visit, audited."""
     row.score = score.model_dump(mode="json")
     here.audit(row.person_id, action)
-    here.session.flush()
+    here.db.flush()
     return visit_out(row)

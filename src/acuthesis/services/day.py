@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.follow.change import Change, Edges, Rating, Series, at_a_glance, change
 from acuthesis.core.follow.next_step import NextStep, Standing, next_step
-from acuthesis.core.safety.rules import limit_strip
+from acuthesis.core.safety.limits import limit_strip
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.store import people, visits
@@ -36,7 +36,7 @@ class DayVisit(BaseModel):
 
 def visits_on(here: Here, day: date) -> list[DayVisit]:
     """The visits of a day of the practice, in order."""
-    listed = visits.visits_between(here.session, *here.day_bounds(day))
+    listed = visits.visits_between(here.db, *here.day_bounds(day))
     here.reads(None, "day")
     return _shown(here, listed)
 
@@ -45,7 +45,7 @@ def visit_now(here: Here, known: Known) -> DayVisit | None:
     """The visit a person is here for: the last one that begins by the end of today, and not before yesterday."""
     _, tonight = here.day_bounds(here.today)
     yesterday, _ = here.day_bounds(date.fromordinal(here.today.toordinal() - 1))
-    found = visits.latest_between(here.session, known.id, yesterday, tonight)
+    found = visits.latest_between(here.db, known.id, yesterday, tonight)
     return _shown(here, [found])[0] if found else None
 
 
@@ -67,8 +67,8 @@ def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
     ids = [one.row.person_id for one in listed]
     persons = here.persons(ids)
     rated = _Rated(
-        people.edges(here.session, ids, here.zone.key),
-        people.rated_at_visits(here.session, [one.row.id for one in listed]),
+        people.edges(here.db, ids, here.zone.key),
+        people.rated_at_visits(here.db, [one.row.id for one in listed]),
     )
     assert here.knowledge  # read once and always, so that every day takes as many statements
     return [_day_visit(here, one, persons[one.row.person_id], rated) for one in listed]
@@ -108,14 +108,14 @@ def _standing(one: Listed, known: Known, rated: _Rated) -> Standing:
 
 
 def _news(here: Here, known: Known, standing: Standing, rated: _Rated) -> str:
-    """What changed, in a few words: the clearest finding of all complaints."""
+    """What changed, in a few words: the clearest trend of all complaints."""
     if standing.visits_before == 0:
         return "First visit"
     told = []
     for complaint in known.complaints:
         if complaint.id not in rated.edges:
             continue
-        finding, start, now = at_a_glance(rated.edges[complaint.id])
-        told.append((finding, f"{here.knowledge.name_of(complaint.kind)} {start:g} → {now:g}"))
+        trend, start, now = at_a_glance(rated.edges[complaint.id])
+        told.append((trend, f"{here.knowledge.name_of(complaint.kind)} {start:g} → {now:g}"))
     order = ("worse", "better", "no_change", "too_early", "no_rating")
     return min(told, key=lambda item: order.index(item[0]))[1] if told else f"Visit {standing.visits_before + 1}"

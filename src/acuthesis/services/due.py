@@ -49,7 +49,7 @@ def _planned(here: Here, until: date) -> list[Due]:
             planned_id=row.id,
             minutes=row.minutes,
         )
-        for row, person in booking.unbooked(here.session, until)
+        for row, person in booking.unbooked(here.db, until)
     ]
 
 
@@ -63,7 +63,7 @@ def _letters(here: Here, until: date) -> list[Due]:
             on=row.answer_due,
             words=f"No answer yet from {row.recipient} about {row.about}",
         )
-        for row, person in people.letters_awaited(here.session, until)
+        for row, person in people.letters_awaited(here.db, until)
         if row.answer_due is not None
     ]
 
@@ -71,9 +71,9 @@ def _letters(here: Here, until: date) -> list[Due]:
 def _of_people(here: Here, until: date) -> list[Due]:
     """Screening and measures of the people who have been here lately or are to come, and have no visit today."""
     found = []
-    coming = people.seen_since(here.session, here.day_bounds(here.today - SEEN_LATELY)[0])
+    coming = people.seen_since(here.db, here.day_bounds(here.today - SEEN_LATELY)[0])
     known = here.persons(coming)
-    measured = people.last_measured(here.session, coming)
+    measured = people.last_measured(here.db, coming)
     for id in coming:
         person = known[id]
 

@@ -32,20 +32,20 @@ def feed(token: str) -> bytes:
     practice_id = links.practice_of(token)
     if practice_id is None:
         raise NotFound(GONE, where="token")
-    with transaction() as session:
-        see_practice(session, practice_id)
-        row = session.scalar(select(PractitionerRow).where(PractitionerRow.calendar_hash == token_hash(token)))
+    with transaction() as db:
+        see_practice(db, practice_id)
+        row = db.scalar(select(PractitionerRow).where(PractitionerRow.calendar_hash == token_hash(token)))
         if row is None:
             raise NotFound(GONE, where="token")
-        practice = session.get_one(PracticeRow, practice_id)
-        booked = booking.of_practitioner(session, row.id, now() - LOOKING_BACK)
+        practice = db.get_one(PracticeRow, practice_id)
+        booked = booking.of_practitioner(db, row.id, now() - LOOKING_BACK)
         entries = [_entry(one, _name(one, whole=row.calendar_names)) for one in booked]
         return calendar(f"{practice.name}: {row.name}", entries)
 
 
 def for_person(here: Here, visit_id: uuid.UUID) -> bytes:
     """One appointment as the person keeps it: with whom, where, and whom to call. Raises: NotFound."""
-    one = booking.one(here.session, visit_id)
+    one = booking.one(here.db, visit_id)
     here.audit(one.person.id, "appointment exported")
     return calendar(here.practice.name, [_entry(one, f"{here.practice.name}, {one.practitioner}")])
 

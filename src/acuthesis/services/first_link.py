@@ -13,12 +13,12 @@ def first_link(earlier: str) -> str:
 
     `earlier` is one that was given out before: as long as it holds, it stays the one, so that there is never a second.
     """
-    with transaction(url=os.environ["ACUTHESIS_OWNER_URL"]) as session:
-        if access.someone_is_here(session):
+    with transaction(url=os.environ["ACUTHESIS_OWNER_URL"]) as db:
+        if access.someone_is_here(db):
             return ""
-    with transaction() as session:
-        found = links.look(session, earlier, now()) if earlier else None
+    with transaction() as db:
+        found = links.look(db, earlier, now()) if earlier else None
         if found is not None and found.kind == "set_up":
             return earlier
-        token, _ = links.make(session, uuid.uuid4(), "set_up", now())
+        token, _ = links.make(db, uuid.uuid4(), "set_up", now())
         return token

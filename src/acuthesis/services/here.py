@@ -5,8 +5,6 @@ from datetime import UTC, date, datetime, time, timedelta
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
-from sqlalchemy.orm import Session
-
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry
 from acuthesis.core.atlas.own import own_entry
@@ -18,6 +16,7 @@ from acuthesis.services.errors import MustEnrol
 from acuthesis.services.known import Known, known_of
 from acuthesis.services.roles import Power, Role, require
 from acuthesis.store import access, atlas, compose, people
+from acuthesis.store.database import Db
 from acuthesis.store.model import AuditRow, AuthSessionRow, PracticeRow, PractitionerRow
 
 
@@ -28,10 +27,8 @@ class Here:
     the request itself, which then says `forget`.
     """
 
-    def __init__(
-        self, session: Session, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow
-    ) -> None:
-        self.session, self.practitioner, self.practice, self.opened = session, practitioner, practice, opened
+    def __init__(self, db: Db, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow) -> None:
+        self.db, self.practitioner, self.practice, self.opened = db, practitioner, practice, opened
         self._persons: dict[uuid.UUID, Known] = {}
         self._read: set[tuple[uuid.UUID | None, str]] = set()
 
@@ -82,7 +79,7 @@ class Here:
 
     @cached_property
     def _layer(self) -> tuple[Layer, int]:
-        return compose.layer_of(self.session)
+        return compose.layer_of(self.db)
 
     @property
     def layer(self) -> Layer:
@@ -97,7 +94,7 @@ class Here:
     @cached_property
     def own(self) -> dict[str, Entry]:
         """The practice's own points and areas by id."""
-        return {row.entry: own_entry(row.row) for row in atlas.own_rows(self.session)}
+        return {row.entry: own_entry(row.row) for row in atlas.own_rows(self.db)}
 
     @cached_property
     def knowledge(self) -> Knowledge:
@@ -122,7 +119,7 @@ class Here:
         Raises: NotFound.
         """
         if person_id not in self._persons:
-            self._persons[person_id] = Known(self, people.person(self.session, person_id))
+            self._persons[person_id] = Known(self, people.person(self.db, person_id))
         if reading:
             self.reads(person_id, reading)
         return self._persons[person_id]
@@ -152,15 +149,15 @@ class Here:
     @cached_property
     def colleagues(self) -> list[PractitionerRow]:
         """Everybody who works or worked here, by name."""
-        return access.practitioners(self.session)
+        return access.practitioners(self.db)
 
     def must_find_colleague(self, practitioner_id: uuid.UUID) -> PractitionerRow:
         """Somebody of this practice. Raises: NotFound."""
-        return access.colleague(self.session, practitioner_id)
+        return access.colleague(self.db, practitioner_id)
 
     def audit(self, person_id: uuid.UUID | None, action: str) -> None:
         """Note who did what with whose record."""
-        self.session.add(
+        self.db.add(
             AuditRow(
                 practice_id=self.practice_id, practitioner_id=self.practitioner.id, person_id=person_id, action=action
             )
@@ -168,4 +165,4 @@ class Here:
 
     def release(self) -> None:
         """End the transaction so far: what follows holds no connection and no lock. The next query begins another."""
-        self.session.commit()
+        self.db.commit()

@@ -7,8 +7,6 @@ from datetime import date, datetime
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
 
-from sqlalchemy.orm import Session
-
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.compose.layer import Layer
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
@@ -17,6 +15,7 @@ from acuthesis.core.safety.screening import Screening, is_stale, parse_screening
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.services.columns import age_on, body_facts, scale_of
 from acuthesis.store import people
+from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ClearanceRow,
     ComplaintRow,
@@ -34,7 +33,7 @@ OfPerson = TypeVar("OfPerson", ScreeningRow, ClearanceRow, ThresholdRow, Complai
 class Surroundings(Protocol):
     """What decides beside the person: whose hands, whose rules, which day it is there."""
 
-    session: Session
+    db: Db
     practitioner: PractitionerRow
 
     @property
@@ -68,7 +67,7 @@ class Known:
     @cached_property
     def screenings(self) -> list[ScreeningRow]:
         """All answers ever given, newest first."""
-        return people.screenings(self.here.session, [self.id])
+        return people.screenings(self.here.db, [self.id])
 
     @property
     def answered(self) -> ScreeningRow | None:
@@ -78,11 +77,11 @@ class Known:
     @cached_property
     def clearances(self) -> list[ClearanceRow]:
         """What doctors cleared, and what was taken back, oldest first."""
-        return people.clearances(self.here.session, [self.id])
+        return people.clearances(self.here.db, [self.id])
 
     @cached_property
     def _thresholds(self) -> list[ThresholdRow]:
-        return people.thresholds(self.here.session, [self.id])
+        return people.thresholds(self.here.db, [self.id])
 
     @property
     def thresholds(self) -> dict[str, ThresholdRow]:
@@ -91,7 +90,7 @@ class Known:
 
     @cached_property
     def _measures(self) -> list[MeasureRow]:
-        return people.measures(self.here.session, [self.id])
+        return people.measures(self.here.db, [self.id])
 
     @property
     def measures(self) -> dict[str, MeasureRow]:
@@ -101,7 +100,7 @@ class Known:
     @cached_property
     def complaints(self) -> list[ComplaintRow]:
         """Complaints, oldest first."""
-        return people.complaints(self.here.session, [self.id])
+        return people.complaints(self.here.db, [self.id])
 
     @property
     def open_complaints(self) -> list[ComplaintRow]:
@@ -111,7 +110,7 @@ class Known:
     @cached_property
     def ratings(self) -> list[RatingRead]:
         """Ratings in order of time."""
-        return people.ratings(self.here.session, [self.id])
+        return people.ratings(self.here.db, [self.id])
 
     @cached_property
     def ratings_of(self) -> Mapping[uuid.UUID, list[RatingRead]]:
@@ -180,7 +179,7 @@ def _answers_of(row: ScreeningRow) -> dict[str, Any]:
 
 def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Known]:
     """Several persons with all that a list shows of them, one statement a table."""
-    found = {row.id: Known(here, row) for row in people.persons(here.session, ids)}
+    found = {row.id: Known(here, row) for row in people.persons(here.db, ids)}
 
     def shared_out(rows: Iterable[OfPerson], keep: Callable[[Known, list[OfPerson]], None]) -> None:
         by_person: dict[uuid.UUID, list[OfPerson]] = defaultdict(list)
@@ -189,9 +188,9 @@ def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Kn
         for id, known in found.items():
             keep(known, by_person[id])
 
-    session, asked = here.session, list(found)
-    shared_out(people.screenings(session, asked), lambda known, rows: setattr(known, "screenings", rows))
-    shared_out(people.clearances(session, asked), lambda known, rows: setattr(known, "clearances", rows))
-    shared_out(people.thresholds(session, asked), lambda known, rows: setattr(known, "_thresholds", rows))
-    shared_out(people.complaints(session, asked), lambda known, rows: setattr(known, "complaints", rows))
+    db, asked = here.db, list(found)
+    shared_out(people.screenings(db, asked), lambda known, rows: setattr(known, "screenings", rows))
+    shared_out(people.clearances(db, asked), lambda known, rows: setattr(known, "clearances", rows))
+    shared_out(people.thresholds(db, asked), lambda known, rows: setattr(known, "_thresholds", rows))
+    shared_out(people.complaints(db, asked), lambda known, rows: setattr(known, "complaints", rows))
     return found

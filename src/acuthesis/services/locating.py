@@ -9,26 +9,26 @@ from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.near import refused_near
-from acuthesis.services.bodies import KeptBody, body_of, shelf
+from acuthesis.services.bodies import ReadyBody, body_of, shelf
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 
 
-def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located, Entry, KeptBody]:
+def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located, Entry, ReadyBody]:
     """A target on a person, with their limits and the practitioner's fingers."""
-    target, kept = here.entry(id), body_of(known)
-    return located_on(here, known, target, side, kept), target, kept
+    target, ready = here.entry(id), body_of(known)
+    return located_on(here, known, target, side, ready), target, ready
 
 
-def located_on(here: Here, known: Known, target: Entry, side: Side, kept: KeptBody) -> Located:
+def located_on(here: Here, known: Known, target: Entry, side: Side, ready: ReadyBody) -> Located:
     """A target on a body that is at hand: refused also where a place of one's own lies on a refused one."""
     practitioner = fingers_of(here.practitioner.fingers).measured()
     screening = known.screening
-    with kept.lock:
-        found = locate_within(target, side, kept.body, screening, practitioner)
-        own = None if found.refused is not None or is_shipped(target.id) else place_one(target, kept.body)[0]
-    refused = None if own is None else refused_near(own.on(side), kept.placed(), screening)
+    with ready.lock:
+        found = locate_within(target, side, ready.body, screening, practitioner)
+        own = None if found.refused is not None or is_shipped(target.id) else place_one(target, ready.body)[0]
+    refused = None if own is None else refused_near(own.on(side), ready.placed(), screening)
     return found if refused is None else found.model_copy(update={"refused": refused})
 
 
@@ -36,7 +36,7 @@ def checked(row: dict[str, Any], where: str = "row") -> Entry:
     """An own entry that can be placed on every build it is tried on. Raises: CoreError."""
     found = own_entry(row, where)
     for facts in TRIED_ON:
-        kept = shelf.body(facts)
-        with kept.lock:
-            try_on(found, [kept.body], where)
+        ready = shelf.body(facts)
+        with ready.lock:
+            try_on(found, [ready.body], where)
     return found

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from acuthesis.core.body.person import Fingers, unusual_measures
-from acuthesis.core.safety.rules import limit_strip
+from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.verdict import Verdict
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.known import Known

@@ -27,7 +27,7 @@ OF_AGE = 18  # younger people have a guardian who consents with them
 
 def tell_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> StoryRow:
     """Add to a person's story. Raises: NotFound; CoreError for a day to come."""
-    person = people.person(here.session, person_id)
+    person = people.person(here.db, person_id)
     day = on or here.today
     if day > here.today:
         raise CoreError("This day is still to come.", where="told_on")
@@ -40,9 +40,9 @@ def tell_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> 
         written_by=here.practitioner.id,
         written_at=now(),
     )
-    here.session.add(row)
+    here.db.add(row)
     here.audit(person.id, "story added")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
@@ -75,9 +75,9 @@ def consent(
         recorded_by=here.practitioner.id,
         recorded_at=now(),
     )
-    here.session.add(row)
+    here.db.add(row)
     here.audit(known.id, "consent recorded" if given else "consent withdrawn")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
@@ -91,7 +91,7 @@ def send_letter(
     here: Here, person_id: uuid.UUID, recipient: str, about: str, sent_on: date, answer_due: date | None
 ) -> LetterRow:
     """Note a letter about a person. Raises: NotFound; CoreError for an answer that is due before it was sent."""
-    person = people.person(here.session, person_id)
+    person = people.person(here.db, person_id)
     if answer_due is not None and answer_due < sent_on:
         raise CoreError("The answer cannot be due before the letter was sent.", where="answer_due")
     row = LetterRow(
@@ -106,31 +106,31 @@ def send_letter(
         sent_by=here.practitioner.id,
         version=1,
     )
-    here.session.add(row)
+    here.db.add(row)
     here.audit(person.id, "letter noted")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
 def answer_letter(here: Here, letter_id: uuid.UUID, version: int, answered_on: date, answer: str) -> LetterRow:
     """Note the answer to a letter. Raises: NotFound, Conflict; CoreError for a day before it was sent."""
-    row = people.letter(here.session, letter_id)
+    row = people.letter(here.db, letter_id)
     check_version(row, version, "This letter")
     if answered_on < row.sent_on:
         raise CoreError("The answer cannot have come before the letter was sent.", where="answered_on")
     row.answered_on, row.answer = answered_on, answer
     here.audit(row.person_id, "answer to a letter noted")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
 def archive(here: Here, person_id: uuid.UUID, version: int, archived: bool) -> PersonRow:
     """Put a person's record away, or take it back. Raises: NotFound, Conflict; NotAllowed with appointments to come."""
-    row = people.person(here.session, person_id)
+    row = people.person(here.db, person_id)
     check_version(row, version, "This person")
     coming = [
         one
-        for one in booking.of_person(here.session, row.id)
+        for one in booking.of_person(here.db, row.id)
         if one.visit.starts_at > now() and one.visit.attendance == "expected"
     ]
     if archived and coming:
@@ -142,7 +142,7 @@ def archive(here: Here, person_id: uuid.UUID, version: int, archived: bool) -> P
         )
     row.archived_at = now() if archived else None
     here.audit(row.id, "archived" if archived else "taken back from the archive")
-    here.session.flush()
+    here.db.flush()
     return row
 
 
@@ -153,13 +153,13 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     part of the story. The name of the other is typed once more. Raises: NotFound; CoreError for a wrong name;
     NotAllowed while one of them is being treated.
     """
-    kept, other = people.person(here.session, kept_id), people.person(here.session, other_id)
+    kept, other = people.person(here.db, kept_id), people.person(here.db, other_id)
     if kept.id == other.id:
-        raise CoreError("This is one and the same record.", where="other_id")
+        raise CoreError("Both are the same record.", where="other_id")
     if other_given_name.strip() != other.given_name:
         raise CoreError("This is not the first name in the other record, so nothing was joined.", where="given_name")
     for row in (kept, other):
-        if visits.open_treatments(here.session, row.id):
+        if visits.open_treatments(here.db, row.id):
             raise NotAllowed(f"{row.given_name} is being treated. Join the records afterwards.", where="person_id")
     differing = [f"born {other.born:%d %B %Y}"] if other.born != kept.born else []
     if (other.given_name, other.family_name) != (kept.given_name, kept.family_name):
@@ -177,7 +177,7 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     kept.version += 1
     told = "Joined with a second record" + (f": {', '.join(differing)}." if differing else ".")
     tell_story(here, kept.id, told, None)
-    people.join(here.session, kept.id, other.id, here.practitioner.id)
+    people.join(here.db, kept.id, other.id, here.practitioner.id)
     here.forget(kept_id)
     here.forget(other_id)
     return kept_id

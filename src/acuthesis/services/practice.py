@@ -95,30 +95,30 @@ def set_up(token: str, said: Mapping[str, str], first: FirstPractitioner) -> acc
 
     `said`: name, time_zone, local_rules, emergency. Raises: LinkSpent; CoreError naming what cannot be.
     """
-    with transaction() as session:
-        link = links.spend(session, token, now())
+    with transaction() as db:
+        link = links.spend(db, token, now())
         if link is None or link.kind != "set_up":
             raise LinkSpent(SPENT, where="token")
         check_new_password(first.password, first.email)
-        practice = access.add_practice(session, said["name"], check_time_zone(said["time_zone"]), link.practice_id)
+        practice = access.add_practice(db, said["name"], check_time_zone(said["time_zone"]), link.practice_id)
         practice.local_rules, practice.emergency = said["local_rules"], said["emergency"]
-        row = access.add_practitioner(session, practice.id, first.name, first.email, first.password, "owner")
+        row = access.add_practitioner(db, practice.id, first.name, first.email, first.password, "owner")
         if first.fingers is not None:
             row.fingers = first.fingers.model_dump(exclude_none=True)
         for name, value in first.works.items():
             setattr(row, name, value)
-        session.flush()
-        session.add(AuditRow(practice_id=practice.id, practitioner_id=row.id, action="practice set up"))
+        db.flush()
+        db.add(AuditRow(practice_id=practice.id, practitioner_id=row.id, action="practice set up"))
         return access.Account(row.id, practice.id, row.password_hash or "")
 
 
 def add_place(here: Here, name: str, address: str) -> PlaceRow:
     """A place where people are treated. Raises: Conflict if there is one by this name."""
-    if any(place.name.lower() == name.lower() for place in booking.places(here.session)):
+    if any(place.name.lower() == name.lower() for place in booking.places(here.db)):
         raise Conflict(f"There is a place called {name} already.", where="name")
     row = PlaceRow(id=uuid.uuid4(), practice_id=here.practice_id, name=name, address=address, version=1)
-    here.session.add(row)
-    here.session.flush()
+    here.db.add(row)
+    here.db.flush()
     here.audit(None, f"place {name} added")
     return row
 
@@ -127,15 +127,15 @@ def change_place(
     here: Here, place_id: uuid.UUID, version: int, name: str | None, address: str | None, archived: bool | None
 ) -> PlaceRow:
     """Rename a place, or put it away: it stays with the visits that were there. Raises: NotFound, Conflict."""
-    row = booking.place(here.session, place_id)
+    row = booking.place(here.db, place_id)
     check_version(row, version, "This place")
-    others = [place.name.lower() for place in booking.places(here.session) if place.id != row.id]
+    others = [place.name.lower() for place in booking.places(here.db) if place.id != row.id]
     if name is not None and name.lower() in others:
         raise Conflict(f"There is a place called {name} already.", where="name")
     row.name, row.address = name or row.name, row.address if address is None else address
     if archived is not None:
         row.archived_at = now() if archived else None
-    here.session.flush()
+    here.db.flush()
     here.audit(None, f"place {row.name} changed")
     return row
 

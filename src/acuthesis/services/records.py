@@ -3,8 +3,6 @@
 import uuid
 from typing import Any, TypeVar
 
-from sqlalchemy.orm import Session
-
 from acuthesis.core.compose.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.account import WriteUp
@@ -44,6 +42,7 @@ from acuthesis.services.here import Here
 from acuthesis.services.known import clearance_from
 from acuthesis.services.treating import laid_out
 from acuthesis.store import access, atlas, booking, complaints, compose, people, visits
+from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ActRatingRow,
     AddendumRow,
@@ -92,17 +91,17 @@ def _part(kind: type[SomePart], row: object) -> SomePart:
     return kind(**{name: getattr(row, name) for name in kind.model_fields})
 
 
-def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
+def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
     """The record of a person. Raises: NotFound."""
-    row = people.person(session, person_id)
-    own = visits.visits_of(session, person_id, scores=True)
-    events = visits.events_of(session, [visit.id for visit in own])
-    names = {row.id: row.name for row in access.practitioners(session)}
-    places = {place.id: place.name for place in booking.places(session)}
-    troubles = people.complaints(session, [person_id])
+    row = people.person(db, person_id)
+    own = visits.visits_of(db, person_id, scores=True)
+    events = visits.events_of(db, [visit.id for visit in own])
+    names = {row.id: row.name for row in access.practitioners(db)}
+    places = {place.id: place.name for place in booking.places(db)}
+    troubles = people.complaints(db, [person_id])
     ids = [row.id for row in troubles]
-    answers = complaints.answers(session, ids)
-    painted = complaints.places(session, ids)
+    answers = complaints.answers(db, ids)
+    painted = complaints.places(db, ids)
     record = PersonRecord(
         practitioners=[PractitionerPart(id=id, name=name) for id, name in names.items()],
         person=PersonPart(
@@ -118,21 +117,21 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
             **{name: getattr(row, name) for name in CONTACT},
             created_at=row.created_at,
         ),
-        stories=[_part(StoryPart, one) for one in people.stories(session, person_id)],
-        consents=[_part(ConsentPart, one) for one in people.consents(session, person_id)],
-        letters=[_part(LetterPart, one) for one in people.letters(session, person_id)],
-        planned=[_part(PlannedPart, one) for one in booking.planned_of(session, person_id)],
+        stories=[_part(StoryPart, one) for one in people.stories(db, person_id)],
+        consents=[_part(ConsentPart, one) for one in people.consents(db, person_id)],
+        letters=[_part(LetterPart, one) for one in people.letters(db, person_id)],
+        planned=[_part(PlannedPart, one) for one in booking.planned_of(db, person_id)],
         screenings=[
             ScreeningPart(id=s.id, answered_at=s.answered_at, answered_by=s.answered_by, answers=s.answers)
-            for s in reversed(people.screenings(session, [person_id]))
+            for s in reversed(people.screenings(db, [person_id]))
         ],
         clearances=[
             ClearancePart(id=c.id, recorded_by=c.recorded_by, **clearance_from(c).model_dump())
-            for c in people.clearances(session, [person_id])
+            for c in people.clearances(db, [person_id])
         ],
         thresholds=[
             ThresholdPart(id=t.id, part=t.part, n_per_cm2=t.n_per_cm2, taken_at=t.taken_at)
-            for t in people.thresholds(session, [person_id])
+            for t in people.thresholds(db, [person_id])
         ],
         complaints=[
             ComplaintPart(
@@ -148,12 +147,12 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
         ],
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
         complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],
-        confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(session, ids)],
-        act_ratings=[_part(ActRatingPart, one) for one in complaints.act_ratings(session, ids)],
-        episodes=[_part(EpisodePart, one) for one in complaints.episodes(session, ids)],
+        confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(db, ids)],
+        act_ratings=[_part(ActRatingPart, one) for one in complaints.act_ratings(db, ids)],
+        episodes=[_part(EpisodePart, one) for one in complaints.episodes(db, ids)],
         measures=[
             MeasurePart(id=m.id, name=m.name, value_cm=m.value_cm, taken_at=m.taken_at)
-            for m in people.measures(session, [person_id])
+            for m in people.measures(db, [person_id])
         ],
         visits=[
             VisitPart(
@@ -165,10 +164,10 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 place=places[v.place_id] if v.place_id else "",
                 **{name: getattr(v, name) for name in BOOKED},
                 written=None if v.written is None else WriteUp.model_validate(v.written),
-                addenda=[_part(AddendumPart, one) for one in visits.addenda_of(session, v.id)],
+                addenda=[_part(AddendumPart, one) for one in visits.addenda_of(db, v.id)],
                 score=None if v.score is None else Score.model_validate(v.score),
                 events=events[v.id],
-                disputed=_disputed(session, v.id),
+                disputed=_disputed(db, v.id),
             )
             for v in own
         ],
@@ -181,7 +180,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 value=r.value,
                 rated_at=r.rated_at,
             )
-            for r in people.ratings(session, [person_id])
+            for r in people.ratings(db, [person_id])
         ],
         findings=[
             FindingPart(
@@ -194,7 +193,7 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 note=f.note,
                 at=f.at,
             )
-            for f in atlas.findings_of(session, person_id)
+            for f in atlas.findings_of(db, person_id)
         ],
         drafts=[
             DraftPart(
@@ -206,14 +205,14 @@ def export_person(session: Session, person_id: uuid.UUID) -> PersonRecord:
                 kept_by=d.kept_by,
             )
             for v in own
-            for d in compose.drafts_of(session, v.id)
+            for d in compose.drafts_of(db, v.id)
         ],
     )
     mentioned = record.done_by()
     return record.model_copy(update={"practitioners": [one for one in record.practitioners if one.id in mentioned]})
 
 
-def _disputed(session: Session, visit_id: uuid.UUID) -> list[DisputedPart]:
+def _disputed(db: Db, visit_id: uuid.UUID) -> list[DisputedPart]:
     return [
         DisputedPart(
             event=EVENT.validate_python(event.body),
@@ -226,7 +225,7 @@ def _disputed(session: Session, visit_id: uuid.UUID) -> list[DisputedPart]:
                 settled_by=settled.settled_by,
             ),
         )
-        for event, settled in visits.disputed_of(session, visit_id)
+        for event, settled in visits.disputed_of(db, visit_id)
     ]
 
 
@@ -239,8 +238,8 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     that may not be played.
     """
     check_dates(record, now())
-    session = here.session
-    if session.get(PersonRow, record.person.id) is not None:
+    db = here.db
+    if db.get(PersonRow, record.person.id) is not None:
         raise people.Conflict(f"{record.person.given_name} is in this practice already.", where="person.id")
     who = _people_here(here, record)
     row = PersonRow(
@@ -250,33 +249,33 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
         version=1,
         practice_id=here.practice_id,
     )
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     of_person: dict[str, Any] = {"practice_id": here.practice_id, "person_id": row.id}
     _keep_file(here, record, who, of_person)
     for screening in record.screenings:
         plain = screening.model_dump(exclude={"answered_by"})
-        session.add(ScreeningRow(**plain, answered_by=who.get(screening.answered_by), **of_person))
+        db.add(ScreeningRow(**plain, answered_by=who.get(screening.answered_by), **of_person))
     for clearance in record.clearances:
         plain = clearance.model_dump(exclude={"recorded_by"})
-        session.add(ClearanceRow(**plain, recorded_by=who.get(clearance.recorded_by), **of_person))
-    session.add_all(ThresholdRow(**part.model_dump(), **of_person) for part in record.thresholds)
-    session.add_all(_complaint_row(part, of_person) for part in record.complaints)
-    session.add_all(MeasureRow(**part.model_dump(), **of_person) for part in record.measures)
+        db.add(ClearanceRow(**plain, recorded_by=who.get(clearance.recorded_by), **of_person))
+    db.add_all(ThresholdRow(**part.model_dump(), **of_person) for part in record.thresholds)
+    db.add_all(_complaint_row(part, of_person) for part in record.complaints)
+    db.add_all(MeasureRow(**part.model_dump(), **of_person) for part in record.measures)
     held = {part.id: _visit_row(part, who.get(part.held_by, here.practitioner.id), of_person) for part in record.visits}
-    session.add_all(held.values())
-    session.flush()
+    db.add_all(held.values())
+    db.flush()
     for part in record.visits:
         _keep_events(here, held[part.id], part, who)
     _keep_planned(here, record, who, of_person)
     _keep_asked(here, record, who, of_person)
-    session.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
+    db.add_all(FindingRow(**part.model_dump(), **of_person) for part in record.findings)
     for draft in record.drafts:
         plain = draft.model_dump(exclude={"score", "kept_by"})
         score = draft.score.model_dump(mode="json")
-        session.add(DraftRow(**plain, score=score, kept_by=who.get(draft.kept_by), **of_person))
-    session.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
-    session.flush()
+        db.add(DraftRow(**plain, score=score, kept_by=who.get(draft.kept_by), **of_person))
+    db.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
+    db.flush()
     here.forget(row.id)
     _lay_out_what_comes(here, record, held)
     return row
@@ -286,11 +285,11 @@ def _place_here(here: Here, name: str) -> uuid.UUID | None:
     """The place of a visit by its name; one that is not known here is kept as one that is no longer used."""
     if not name:
         return None
-    known = next((place.id for place in booking.places(here.session) if place.name == name), None)
+    known = next((place.id for place in booking.places(here.db) if place.name == name), None)
     if known is None:
         row = PlaceRow(id=uuid.uuid4(), practice_id=here.practice_id, name=name, version=1, archived_at=now())
-        here.session.add(row)
-        here.session.flush()
+        here.db.add(row)
+        here.db.flush()
         known = row.id
     return known
 
@@ -299,7 +298,7 @@ def _keep_file(
     here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
 ) -> None:
     """Story, consents and letters. The one text of earlier versions becomes the first piece of the story."""
-    add = here.session.add
+    add = here.db.add
     if record.person.story:
         told_on = here.day_of(record.person.created_at)
         add(StoryRow(id=uuid.uuid4(), told=record.person.story, told_on=told_on, written_at=now(), **of_person))
@@ -323,7 +322,7 @@ def _keep_asked(
     here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
 ) -> None:
     """What was answered about complaints, doctors' looks, ratings of acts, episodes."""
-    add = here.session.add
+    add = here.db.add
     for said in record.answers:
         plain = said.model_dump(mode="json", include={"answers"})
         row = ComplaintAnswersRow(
@@ -337,7 +336,7 @@ def _keep_asked(
         )
     for seen in record.confirmations:
         add(ConfirmationRow(**seen.model_dump(exclude={"recorded_by"}), recorded_by=who[seen.recorded_by], **of_person))
-    here.session.add_all(ActRatingRow(**part.model_dump(), **of_person) for part in record.act_ratings)
+    here.db.add_all(ActRatingRow(**part.model_dump(), **of_person) for part in record.act_ratings)
     for one in record.episodes:
         plain = one.model_dump(exclude={"recorded_by"})
         add(EpisodeRow(**plain, recorded_by=who[one.recorded_by], version=1, **of_person))
@@ -348,21 +347,21 @@ def _keep_planned(
 ) -> None:
     for part in record.planned:
         plain = part.model_dump(exclude={"planned_by"})
-        here.session.add(PlannedVisitRow(**plain, planned_by=who[part.planned_by], **of_person))
+        here.db.add(PlannedVisitRow(**plain, planned_by=who[part.planned_by], **of_person))
 
 
 def _people_here(here: Here, record: PersonRecord) -> dict[uuid.UUID | None, uuid.UUID]:
     """The practitioners of a record as they are known here; who is from elsewhere becomes a name without an account."""
-    known = {row.id for row in access.practitioners(here.session)}
+    known = {row.id for row in access.practitioners(here.db)}
     who: dict[uuid.UUID | None, uuid.UUID] = {}
     for part in record.practitioners:
         # The id may be taken in the practice that the record comes from, which this one cannot see.
         own = part.id if part.id in known else uuid.uuid5(here.practice_id, str(part.id))
         if own not in known:
-            here.session.add(PractitionerRow(id=own, practice_id=here.practice_id, name=part.name))
+            here.db.add(PractitionerRow(id=own, practice_id=here.practice_id, name=part.name))
             known.add(own)
         who[part.id] = own
-    here.session.flush()
+    here.db.flush()
     return who
 
 
@@ -378,15 +377,15 @@ def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -
 def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
     told = [(event, None) for event in part.events] + [(one.event, one.reason) for one in part.disputed]
     for event, reason in told:  # one by one: their order is the order of the treatment
-        if not visits.keep_event(here.session, row, event, reason):
+        if not visits.keep_event(here.db, row, event, reason):
             raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
     visits.keep_state(row, fold(part.events))
     row.place_id = _place_here(here, part.place)
-    here.session.flush()
+    here.db.flush()
     if part.closed_at is not None:
         row.closed_at, row.closed_by = part.closed_at, who[part.closed_by]
     for added in part.addenda:
-        here.session.add(
+        here.db.add(
             AddendumRow(
                 **added.model_dump(exclude={"added_by"}),
                 added_by=who[added.added_by],
@@ -397,7 +396,7 @@ def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID
         )
     for one in part.disputed:
         if one.settled is not None:
-            here.session.add(
+            here.db.add(
                 SettlementRow(
                     id=uuid.uuid4(),
                     practice_id=row.practice_id,
@@ -422,4 +421,4 @@ def _lay_out_what_comes(here: Here, record: PersonRecord, held: dict[uuid.UUID, 
         except CoreError as refused:
             where = f"visits.{rank}.score.{refused.where}"
             raise NotAllowed(f"{where}: {refused.message}", where=where, details=refused.details) from refused
-    here.session.flush()
+    here.db.flush()

@@ -32,28 +32,28 @@ def checked(email: str, password: str, code: str | None, address: str, action: s
     Raises: TooManyTries; SecondFactorNeeded where the password is right and no code came; SignedOut for a wrong name,
     password or code.
     """
-    with transaction() as session:
-        if access.too_many_tries(session, email, address, LIMITS, now()):
+    with transaction() as db:
+        if access.too_many_tries(db, email, address, LIMITS, now()):
             raise TooManyTries(TOO_MANY)
-        found = access.account(session, email)
+        found = access.account(db, email)
     # Outside a transaction: making an Argon2 hash takes long on purpose.
     right, renewed = access.is_password(found, password)
-    with transaction() as session:
+    with transaction() as db:
         second = True
         if found is not None and right:
-            see_practice(session, found.practice_id)
-            row = access.practitioner(session, found.practitioner_id, lock=True)
+            see_practice(db, found.practice_id)
+            row = access.practitioner(db, found.practitioner_id, lock=True)
             if renewed is not None:
                 row.password_hash = renewed
             if row.totp_since is not None and action == "signed in":
                 if code is None:
                     raise SecondFactorNeeded("Enter the code from your authenticator.", where="code")
                 second = _is_second_factor(row, code, now())
-        access.note_try(session, email, address, right and second, LIMITS, now())
+        access.note_try(db, email, address, right and second, LIMITS, now())
         if found is not None:
-            see_practice(session, found.practice_id)
+            see_practice(db, found.practice_id)
             said = action if right and second else f"{action} failed"
-            session.add(AuditRow(practice_id=found.practice_id, practitioner_id=found.practitioner_id, action=said))
+            db.add(AuditRow(practice_id=found.practice_id, practitioner_id=found.practitioner_id, action=said))
     if found is None or not right:
         raise SignedOut(WRONG)
     if not second:

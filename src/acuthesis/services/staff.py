@@ -28,10 +28,10 @@ class Made:
 
 def invite(here: Here, name: str, email: str, role: Role) -> Made:
     """A link by which somebody joins the practice. Raises: CoreError if the email is in use."""
-    if access.account(here.session, email) is not None:
+    if access.account(here.db, email) is not None:
         raise CoreError("This email is in use for another account.", where="email")
     token, until = links.make(
-        here.session,
+        here.db,
         here.practice_id,
         "invitation",
         now(),
@@ -46,40 +46,40 @@ def invite(here: Here, name: str, email: str, role: Role) -> Made:
 
 def withdraw_invitation(here: Here, link_id: uuid.UUID) -> None:
     """An invitation that was not used holds no longer. Raises: NotFound."""
-    row = links.withdraw(here.session, link_id, now())
+    row = links.withdraw(here.db, link_id, now())
     here.audit(None, f"invitation of {row.name} withdrawn")
 
 
 def look_at_link(token: str) -> tuple[OneTimeLinkRow, str]:
     """What a link is for, and the name of its practice (none yet before set-up). Raises: LinkSpent."""
-    with transaction() as session:
-        row = links.look(session, token, now())
+    with transaction() as db:
+        row = links.look(db, token, now())
         if row is None:
             raise LinkSpent(SPENT, where="token")
-        practice = session.get(PracticeRow, row.practice_id)
+        practice = db.get(PracticeRow, row.practice_id)
         return row, practice.name if practice else ""
 
 
 def join(token: str, name: str, password: str) -> access.Account:
     """Join a practice by an invitation. Raises: LinkSpent; CoreError for a poor password or an email in use."""
-    with transaction() as session:
-        link = links.spend(session, token, now())
+    with transaction() as db:
+        link = links.spend(db, token, now())
         if link is None or link.kind != "invitation" or link.role is None:
             raise LinkSpent(SPENT, where="token")
         check_new_password(password, link.email)
-        row = access.add_practitioner(session, link.practice_id, name, link.email, password, link.role)
-        session.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="joined the practice"))
+        row = access.add_practitioner(db, link.practice_id, name, link.email, password, link.role)
+        db.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="joined the practice"))
         return access.Account(row.id, row.practice_id, row.password_hash or "")
 
 
 def reset_link(here: Here, practitioner_id: uuid.UUID) -> Made:
     """A link by which a colleague chooses a new password; earlier ones hold no longer. Raises: NotFound, NotAllowed."""
-    row = access.colleague(here.session, practitioner_id)
+    row = access.colleague(here.db, practitioner_id)
     if row.email is None:
         raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
-    links.withdraw_resets(here.session, row.id, now())
+    links.withdraw_resets(here.db, row.id, now())
     token, until = links.make(
-        here.session, here.practice_id, "reset", now(), practitioner_id=row.id, made_by=here.practitioner.id
+        here.db, here.practice_id, "reset", now(), practitioner_id=row.id, made_by=here.practitioner.id
     )
     here.audit(None, f"password reset offered to {row.name}")
     return Made(token, until)
@@ -87,35 +87,35 @@ def reset_link(here: Here, practitioner_id: uuid.UUID) -> Made:
 
 def reset(token: str, password: str) -> access.Account:
     """Choose a new password by a link; every browser of theirs is signed out. Raises: LinkSpent, CoreError."""
-    with transaction() as session:
-        link = links.spend(session, token, now())
+    with transaction() as db:
+        link = links.spend(db, token, now())
         if link is None or link.kind != "reset" or link.practitioner_id is None:
             raise LinkSpent(SPENT, where="token")
-        row = access.practitioner(session, link.practitioner_id, lock=True)
+        row = access.practitioner(db, link.practitioner_id, lock=True)
         if row.email is None:
             raise LinkSpent(SPENT, where="token")
         check_new_password(password, row.email)
         row.password_hash = access.PASSWORDS.hash(password)
-        access.end_sessions(session, row.id)
-        session.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password reset by link"))
+        access.end_sessions(db, row.id)
+        db.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password reset by link"))
         return access.Account(row.id, row.practice_id, row.password_hash)
 
 
 def set_password(email: str, password: str, second_factor_off: bool = False) -> str:
     """Give an account a new password, from the machine itself. Returns whose it is. Raises: CoreError."""
-    with transaction() as session:
-        found = access.account(session, email)
+    with transaction() as db:
+        found = access.account(db, email)
         if found is None:
             raise CoreError(f"Nobody signs in with {email} here.", where="email")
         check_new_password(password, email)
-        see_practice(session, found.practice_id)
-        row = access.practitioner(session, found.practitioner_id, lock=True)
+        see_practice(db, found.practice_id)
+        row = access.practitioner(db, found.practitioner_id, lock=True)
         row.password_hash = access.PASSWORDS.hash(password)
         if second_factor_off:
             drop_second_factor(row)
-        access.end_sessions(session, row.id)
-        links.withdraw_resets(session, row.id, now())
-        session.add(
+        access.end_sessions(db, row.id)
+        links.withdraw_resets(db, row.id, now())
+        db.add(
             AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password set on the machine itself")
         )
         return row.name
@@ -128,7 +128,7 @@ def drop_second_factor(row: PractitionerRow) -> None:
 
 def change_role(here: Here, practitioner_id: uuid.UUID, role: Role) -> None:
     """Give a colleague another role. Raises: NotFound; NotAllowed for the last owner, or whoever holds visits."""
-    row = access.colleague(here.session, practitioner_id, lock=True)
+    row = access.colleague(here.db, practitioner_id, lock=True)
     if row.email is None:
         raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
     if row.role == "owner" and role != "owner":
@@ -146,7 +146,7 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
 
     Raises: NotFound; NotAllowed for the last owner, or where nobody is named to take their people and appointments.
     """
-    row = access.colleague(here.session, practitioner_id, lock=True)
+    row = access.colleague(here.db, practitioner_id, lock=True)
     if row.email is None:
         raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
     if row.role == "owner":
@@ -158,8 +158,8 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
             f"{row.name} is in charge of people or holds appointments to come. Say who takes them over.",
             where="hand_over_to",
         )
-    access.end_sessions(here.session, row.id)
-    links.withdraw_resets(here.session, row.id, now())
+    access.end_sessions(here.db, row.id)
+    links.withdraw_resets(here.db, row.id, now())
     row.email = row.password_hash = row.calendar_hash = None
     drop_second_factor(row)
     row.closed_at = now()
@@ -168,20 +168,20 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
 
 def hand_over(here: Here, row: PractitionerRow, to: uuid.UUID) -> None:
     """Somebody's people and appointments to come go to a colleague. Raises: NotFound, NotAllowed."""
-    colleague = access.colleague(here.session, to)
+    colleague = access.colleague(here.db, to)
     if colleague.id == row.id or colleague.email is None or colleague.role not in HOLDS_VISITS:
         raise NotAllowed(f"{colleague.name} cannot take people over.", where="hand_over_to")
-    people.hand_over(here.session, row.id, colleague.id)
-    booking.hand_over(here.session, row.id, colleague.id, now())
+    people.hand_over(here.db, row.id, colleague.id)
+    booking.hand_over(here.db, row.id, colleague.id, now())
     here.audit(None, f"{row.name}'s people and appointments handed over to {colleague.name}")
 
 
 def _has_work(here: Here, row: PractitionerRow) -> bool:
-    return bool(people.in_charge_of(here.session).get(row.id)) or bool(
-        booking.to_come_by_practitioner(here.session, now()).get(row.id)
+    return bool(people.in_charge_of(here.db).get(row.id)) or bool(
+        booking.to_come_by_practitioner(here.db, now()).get(row.id)
     )
 
 
 def _keep_an_owner(here: Here, row: PractitionerRow) -> None:
-    if [owner.id for owner in access.owners(here.session)] == [row.id]:
+    if [owner.id for owner in access.owners(here.db)] == [row.id]:
         raise NotAllowed(LAST_OWNER, where="practitioner_id")

@@ -9,7 +9,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from acuthesis.core.compose.score import PRESSED, REASON_LEAST, Score, arrange, limits_of, total_s, under_school
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.safety.rules import positions_out
+from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits, Said, in_words
 from acuthesis.core.treat.session import Session, fold, fold_what_follows
 from acuthesis.core.words import short_id
@@ -79,7 +79,7 @@ class Treatment(BaseModel):
 
 def treatment_of(here: Here, row: VisitRow) -> Treatment:
     """Where the treatment of a visit stands."""
-    return Treatment(session=visits.treatment(here.session, row.id), disputed=disputed_of(here, row))
+    return Treatment(session=visits.treatment(here.db, row.id), disputed=disputed_of(here, row))
 
 
 def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
@@ -93,7 +93,7 @@ def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
             settled=settled.how if settled else None,
             note=settled.note if settled else "",
         )
-        for event, settled in visits.disputed_of(here.session, row.id)
+        for event, settled in visits.disputed_of(here.db, row.id)
     ]
 
 
@@ -103,20 +103,20 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     Raises: NotFound for an unknown visit; Conflict or NotAllowed for a beginning that may not be, as long as nothing
     has happened after it. What did happen is kept in any case, as disputed where it does not fit.
     """
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     here.audit(row.person_id, "treatment events")
     offset = _clock_offset(sent_at)
-    known = visits.known_ids(here.session, row.id, [event.id for event in sent])
+    known = visits.known_ids(here.db, row.id, [event.id for event in sent])
     fresh = [event for event in {event.id: event for event in sent}.values() if event.id not in known]
     outcomes = [EventOutcome(id=id, outcome="known", reason=reason or "") for id, reason in known.items()]
-    state = visits.treatment(here.session, row.id)
+    state = visits.treatment(here.db, row.id)
     for rank, told in enumerate(fresh):
         event, reason = _event(here, row, told, offset, alone=rank == len(fresh) - 1)
         if row.closed_at is not None:
             reason = "The record of this visit was closed before this arrived."
         after, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
         said = disputed.get(event.id)
-        added = visits.keep_event(here.session, row, event, said, round(offset.total_seconds() * 1000))
+        added = visits.keep_event(here.db, row, event, said, round(offset.total_seconds() * 1000))
         if not added:
             outcomes.append(EventOutcome(id=event.id, outcome="elsewhere", reason="its id was used for something else"))
             continue
@@ -124,7 +124,7 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
         outcomes.append(EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or ""))
     if row.closed_at is None:
         visits.keep_state(row, state)
-    here.session.flush()
+    here.db.flush()
     return Treatment(
         session=state, disputed=disputed_of(here, row), outcomes=outcomes, clock_offset_s=offset.total_seconds()
     )
@@ -166,7 +166,7 @@ def _begun_with(here: Here, row: VisitRow, version: int) -> Score:
     if row.closed_at is not None:
         raise NotAllowed("The record of this visit is closed.", where="visit_id")
     if row.score is None:
-        raise CoreError("compose first: there is no score yet", where="visit_id")
+        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     if row.version != version:
         raise Conflict(CHANGED, where="version")
     _require_fit_answers(here, row.person_id)
@@ -179,7 +179,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
     """The score of a visit as it may be played today. Raises: NotAllowed with every reason why it may not."""
     old = Score.model_validate(row.score)
     if old.decision != "ok":
-        raise NotAllowed("the screening does not allow a session", where="screening")
+        raise NotAllowed("the screening does not allow a treatment", where="screening")
     screening, school = screening_on_body(here, row.person_id), here.school(old.school)
     reasons: list[tuple[str, str]] = []
     for rank, stop in enumerate(old.stops):
@@ -204,7 +204,7 @@ def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
         details = [("screening", reason.text) for reason in known.verdict.reasons]
         raise NotAllowed(details[0][1], where="screening", details=details)
     if known.answered_on is None:
-        raise NotAllowed("nobody has been asked the screening yet", where="screening")
+        raise NotAllowed("the screening has not been asked yet", where="screening")
     if known.stale:
         raise NotAllowed(
             f"the answers are of {known.answered_on:%-d %B %Y}; ask them again before the session", where="screening"
@@ -213,13 +213,13 @@ def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
 
 def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note: str) -> Treatment:
     """Settle a disputed event in the write-up: it is told as it happened, or set aside. Raises: NotFound, Conflict."""
-    row = visits.visit(here.session, visit_id, lock=True)
-    for event, settled in visits.disputed_of(here.session, row.id):
+    row = visits.visit(here.db, visit_id, lock=True)
+    for event, settled in visits.disputed_of(here.db, row.id):
         if event.id != event_id:
             continue
         if settled is not None:
             raise Conflict("This entry has been settled already.", where="event_id")
-        here.session.add(
+        here.db.add(
             SettlementRow(
                 id=uuid.uuid4(),
                 practice_id=row.practice_id,
@@ -232,7 +232,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
             )
         )
         here.audit(row.person_id, "disputed entry settled")
-        here.session.flush()
+        here.db.flush()
         return treatment_of(here, row)
     raise NotFound("there is no such disputed entry at this visit", where="event_id")
 
@@ -240,23 +240,23 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
 def person_changed(here: Here, person_id: uuid.UUID) -> None:
     """What is known of a person has changed: a treatment that is under way follows at once."""
     here.forget(person_id)
-    _limit(here, visits.open_treatments(here.session, person_id))
+    _limit(here, visits.open_treatments(here.db, person_id))
 
 
 def hand_changed(here: Here) -> None:
     """The levels of whoever presses, or the practice's rules, have changed: every treatment under way follows."""
-    _limit(here, visits.open_treatments(here.session))
+    _limit(here, visits.open_treatments(here.db))
 
 
 def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
     for visit_id in visit_ids:
-        row = visits.visit(here.session, visit_id, lock=True)
-        state = visits.treatment(here.session, row.id)
+        row = visits.visit(here.db, visit_id, lock=True)
+        state = visits.treatment(here.db, row.id)
         event = _new_limits(here, row, state)
-        if event is not None and visits.keep_event(here.session, row, event):
+        if event is not None and visits.keep_event(here.db, row, event):
             visits.keep_state(row, fold([event], state))
             here.audit(row.person_id, "limits changed while treating")
-    here.session.flush()
+    here.db.flush()
 
 
 def _new_limits(here: Here, row: VisitRow, state: Session) -> NewLimits | None:

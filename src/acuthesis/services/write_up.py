@@ -52,9 +52,9 @@ class VisitRecord(BaseModel):
 
 def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
     """The record of a visit. Raises: NotFound."""
-    row = visits.visit(here.session, visit_id)
+    row = visits.visit(here.db, visit_id)
     known = here.person(row.person_id, "visit record")
-    state = visits.treatment(here.session, row.id)
+    state = visits.treatment(here.db, row.id)
     score = Score.model_validate(row.score) if row.score else None
     rated, stops = _rated(here, known, row), account(state, score)
     names = {one.id: one.name for one in here.colleagues}
@@ -73,7 +73,7 @@ def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
         closed_by=names[row.closed_by] if row.closed_by else "",
         addenda=[
             Addendum(id=one.id, said=one.said, added_by=names[one.added_by], added_at=one.added_at)
-            for one in visits.addenda_of(here.session, row.id)
+            for one in visits.addenda_of(here.db, row.id)
         ],
         disputed=disputed_of(here, row),
         next=next((one for one in own if one.starts_at > row.starts_at and one.attendance == "expected"), None),
@@ -82,12 +82,12 @@ def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
 
 def write(here: Here, visit_id: uuid.UUID, version: int, words: WriteUp) -> VisitRecord:
     """Keep the words of a record that is still open. Raises: NotFound, Conflict; NotAllowed once it is closed."""
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     require_open(row)
     check_version(row, version, "This record")
     row.written = words.model_dump()
     here.audit(row.person_id, "visit record written")
-    here.session.flush()
+    here.db.flush()
     return record_of(here, row.id)
 
 
@@ -97,7 +97,7 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
     What was never written down is closed as it began. Raises: NotFound, Conflict; NotAllowed where the treatment is
     still going on, or something that happened has not been settled.
     """
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     require_open(row)
     check_version(row, version, "This record")
     if row.treatment == "open":
@@ -110,18 +110,18 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
         row.written = record_of(here, row.id).begun.model_dump()
     row.closed_at, row.closed_by = now(), here.practitioner.id
     here.audit(row.person_id, "visit record closed")
-    here.session.flush()
+    here.db.flush()
     return record_of(here, row.id)
 
 
 def add(here: Here, visit_id: uuid.UUID, said: str) -> VisitRecord:
     """Add to a record that is closed. Raises: NotFound; NotAllowed while it is open; CoreError for nothing said."""
-    row = visits.visit(here.session, visit_id, lock=True)
+    row = visits.visit(here.db, visit_id, lock=True)
     if row.closed_at is None:
         raise NotAllowed("This record is still open. Edit it instead.", where="visit_id")
     if not said.strip():
-        raise CoreError("Say what is to be added.", where="said")
-    here.session.add(
+        raise CoreError("Write what is to be added.", where="said")
+    here.db.add(
         AddendumRow(
             id=uuid.uuid4(),
             practice_id=row.practice_id,
@@ -133,7 +133,7 @@ def add(here: Here, visit_id: uuid.UUID, said: str) -> VisitRecord:
         )
     )
     here.audit(row.person_id, "addendum to a visit record")
-    here.session.flush()
+    here.db.flush()
     return record_of(here, row.id)
 
 

@@ -8,10 +8,9 @@ from datetime import datetime, timedelta
 
 from pwdlib import PasswordHash
 from sqlalchemy import case, delete, func, select, text
-from sqlalchemy.orm import Session
 
 from acuthesis.core.errors import CoreError
-from acuthesis.store.database import see_practice
+from acuthesis.store.database import Db, see_practice
 from acuthesis.store.model import AuthSessionRow, PracticeRow, PractitionerRow, SignInAttemptRow
 from acuthesis.store.people import NotFound
 
@@ -51,23 +50,23 @@ class Account:
     password_hash: str
 
 
-def add_practice(session: Session, name: str, time_zone: str = "UTC", id: uuid.UUID | None = None) -> PracticeRow:
+def add_practice(db: Db, name: str, time_zone: str = "UTC", id: uuid.UUID | None = None) -> PracticeRow:
     """A new practice; from here on the transaction sees it."""
     practice = PracticeRow(id=id or uuid.uuid4(), name=name, time_zone=time_zone)
-    see_practice(session, practice.id)
-    session.add(practice)
-    session.flush()
+    see_practice(db, practice.id)
+    db.add(practice)
+    db.flush()
     return practice
 
 
 def add_practitioner(
-    session: Session, practice_id: uuid.UUID, name: str, email: str, password: str, role: str = "owner"
+    db: Db, practice_id: uuid.UUID, name: str, email: str, password: str, role: str = "owner"
 ) -> PractitionerRow:
     """A new practitioner of a practice.
 
     Raises: CoreError if somebody signs in with this email already.
     """
-    if account(session, email) is not None:
+    if account(db, email) is not None:
         raise CoreError("This email is in use for another account.", where="email")
     row = PractitionerRow(
         id=uuid.uuid4(),
@@ -77,16 +76,14 @@ def add_practitioner(
         password_hash=PASSWORDS.hash(password),
         role=role,
     )
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     return row
 
 
-def account(session: Session, email: str) -> Account | None:
+def account(db: Db, email: str) -> Account | None:
     """The account with this name in whatever practice, or None. The only look over the wall between practices."""
-    found = session.execute(
-        text("SELECT * FROM sign_in_lookup(:email)"), {"email": email.strip().lower()}
-    ).one_or_none()
+    found = db.execute(text("SELECT * FROM sign_in_lookup(:email)"), {"email": email.strip().lower()}).one_or_none()
     return None if found is None else Account(found.practitioner_id, found.practice_id, found.password_hash)
 
 
@@ -94,7 +91,7 @@ def _key(email: str) -> str:
     return hashlib.sha256(email.encode()).hexdigest()
 
 
-def too_many_tries(session: Session, email: str, address: str, limits: Limits, now: datetime) -> bool:
+def too_many_tries(db: Db, email: str, address: str, limits: Limits, now: datetime) -> bool:
     """Whether a try has to wait.
 
     A name is limited address by address, so that strangers cannot lock its owner out; over all strange addresses it is
@@ -102,7 +99,7 @@ def too_many_tries(session: Session, email: str, address: str, limits: Limits, n
     """
     row, key = SignInAttemptRow, _key(email)
     lately = (row.at > now - limits.window) & ~row.succeeded
-    counted = session.execute(
+    counted = db.execute(
         select(
             func.count(case((lately & (row.key == key) & (row.address == address), 1))),
             func.count(case((lately & (row.address == address), 1))),
@@ -115,14 +112,14 @@ def too_many_tries(session: Session, email: str, address: str, limits: Limits, n
     return of_name_here >= limits.of_name_here or of_address >= limits.of_address or attacked
 
 
-def note_try(session: Session, email: str, address: str, succeeded: bool, limits: Limits, now: datetime) -> None:
+def note_try(db: Db, email: str, address: str, succeeded: bool, limits: Limits, now: datetime) -> None:
     """Remember a try, and sweep out what no longer counts."""
     row, key = SignInAttemptRow, _key(email)
-    session.execute(delete(row).where(~row.succeeded, row.at < now - limits.window))
-    session.execute(delete(row).where(row.succeeded, row.at < now - KNOWN_FOR))
+    db.execute(delete(row).where(~row.succeeded, row.at < now - limits.window))
+    db.execute(delete(row).where(row.succeeded, row.at < now - KNOWN_FOR))
     if succeeded:  # own slips are forgiven, and one success an address is enough to know it by
-        session.execute(delete(row).where(row.key == key, row.address == address))
-    session.add(SignInAttemptRow(key=key, address=address, succeeded=succeeded, at=now))
+        db.execute(delete(row).where(row.key == key, row.address == address))
+    db.add(SignInAttemptRow(key=key, address=address, succeeded=succeeded, at=now))
 
 
 def is_password(found: Account | None, password: str) -> tuple[bool, str | None]:
@@ -131,52 +128,50 @@ def is_password(found: Account | None, password: str) -> tuple[bool, str | None]
     return right and found is not None, renewed if right and found else None
 
 
-def practitioner(session: Session, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
+def practitioner(db: Db, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
     """A practitioner of the practice in sight; with `lock` nobody else changes them until the transaction ends."""
-    return session.get_one(PractitionerRow, practitioner_id, with_for_update=lock or None)
+    return db.get_one(PractitionerRow, practitioner_id, with_for_update=lock or None)
 
 
-def colleague(session: Session, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
+def colleague(db: Db, practitioner_id: uuid.UUID, lock: bool = False) -> PractitionerRow:
     """A practitioner of the practice in sight. Raises: NotFound."""
     query = select(PractitionerRow).where(PractitionerRow.id == practitioner_id)
-    row = session.scalar(query.with_for_update() if lock else query)
+    row = db.scalar(query.with_for_update() if lock else query)
     if row is None:
-        raise NotFound("there is nobody like this in this practice", where="practitioner_id")
+        raise NotFound("nobody in this practice has this id", where="practitioner_id")
     return row
 
 
-def owners(session: Session) -> list[PractitionerRow]:
+def owners(db: Db) -> list[PractitionerRow]:
     """The owners of the practice in sight whose accounts are open."""
     row = PractitionerRow
     query = select(row).where(row.role == "owner", row.email.is_not(None)).with_for_update()
-    return list(session.scalars(query))
+    return list(db.scalars(query))
 
 
-def someone_is_here(owner_session: Session) -> bool:
+def someone_is_here(owner_session: Db) -> bool:
     """Whether any practice has somebody in it: asked by the owner of the tables, who sees the accounts of all."""
     return owner_session.scalar(select(PractitionerRow.id).limit(1)) is not None
 
 
-def practitioners(session: Session) -> list[PractitionerRow]:
+def practitioners(db: Db) -> list[PractitionerRow]:
     """Everybody who works or worked in the practice, by name."""
-    return list(session.scalars(select(PractitionerRow).order_by(PractitionerRow.name, PractitionerRow.id)))
+    return list(db.scalars(select(PractitionerRow).order_by(PractitionerRow.name, PractitionerRow.id)))
 
 
 def _token_hash(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
 
 
-def open_session(
-    session: Session, practitioner: PractitionerRow, now: datetime, hours: int, device: str = ""
-) -> SignedIn:
+def open_session(db: Db, practitioner: PractitionerRow, now: datetime, hours: int, device: str = "") -> SignedIn:
     """Sign a practitioner in; the practice's old sessions are swept out on the way.
 
     The token says which practice it opens: its session can then be looked up behind the wall.
     """
-    session.execute(delete(AuthSessionRow).where(AuthSessionRow.expires_at < now))
+    db.execute(delete(AuthSessionRow).where(AuthSessionRow.expires_at < now))
     token = f"{practitioner.practice_id.hex}.{secrets.token_urlsafe(32)}"
     csrf = secrets.token_urlsafe(24)
-    session.add(
+    db.add(
         AuthSessionRow(
             token_hash=_token_hash(token),
             practice_id=practitioner.practice_id,
@@ -190,9 +185,7 @@ def open_session(
     return SignedIn(token, csrf, practitioner)
 
 
-def find_session(
-    session: Session, token: str, now: datetime
-) -> tuple[AuthSessionRow, PractitionerRow, PracticeRow] | None:
+def find_session(db: Db, token: str, now: datetime) -> tuple[AuthSessionRow, PractitionerRow, PracticeRow] | None:
     """The session a token opens, with its practitioner and practice; None if it does not exist or has expired.
 
     From here on the transaction sees that practice.
@@ -201,8 +194,8 @@ def find_session(
         practice_id = uuid.UUID(hex=token.partition(".")[0])
     except ValueError:
         return None
-    see_practice(session, practice_id)
-    found = session.execute(
+    see_practice(db, practice_id)
+    found = db.execute(
         select(AuthSessionRow, PractitionerRow, PracticeRow)
         .join(PractitionerRow, PractitionerRow.id == AuthSessionRow.practitioner_id)
         .join(PracticeRow, PracticeRow.id == AuthSessionRow.practice_id)
@@ -215,15 +208,15 @@ def find_session(
     return found[0], found[1], found[2]
 
 
-def sessions_of(session: Session, practitioner_id: uuid.UUID, now: datetime) -> list[AuthSessionRow]:
+def sessions_of(db: Db, practitioner_id: uuid.UUID, now: datetime) -> list[AuthSessionRow]:
     """The browsers that a practitioner is signed in with, the one used last first."""
     row = AuthSessionRow
     query = select(row).where(row.practitioner_id == practitioner_id, row.expires_at > now)
-    return list(session.scalars(query.order_by(row.seen_at.desc(), row.id)))
+    return list(db.scalars(query.order_by(row.seen_at.desc(), row.id)))
 
 
 def end_sessions(
-    session: Session, practitioner_id: uuid.UUID, only: uuid.UUID | None = None, but: uuid.UUID | None = None
+    db: Db, practitioner_id: uuid.UUID, only: uuid.UUID | None = None, but: uuid.UUID | None = None
 ) -> int:
     """Sign a practitioner out: everywhere, of one browser alone, or everywhere but in one. Returns of how many."""
     row = AuthSessionRow
@@ -232,9 +225,9 @@ def end_sessions(
         ended = ended.where(row.id == only)
     if but is not None:
         ended = ended.where(row.id != but)
-    return len(session.scalars(ended.returning(row.id)).all())
+    return len(db.scalars(ended.returning(row.id)).all())
 
 
-def close_session(session: Session, token: str) -> None:
+def close_session(db: Db, token: str) -> None:
     """Sign a browser out."""
-    session.execute(delete(AuthSessionRow).where(AuthSessionRow.token_hash == _token_hash(token)))
+    db.execute(delete(AuthSessionRow).where(AuthSessionRow.token_hash == _token_hash(token)))

@@ -5,8 +5,8 @@ from collections.abc import Iterable
 from typing import Any
 
 from sqlalchemy import Engine, func, select, text
-from sqlalchemy.orm import Session
 
+from acuthesis.store.database import Db
 from acuthesis.store.model import FindingRow, OwnEntryRow, PracticeRow
 from acuthesis.store.people import Conflict, NotFound
 
@@ -14,52 +14,52 @@ MOST_OWN = 500
 NEAR = 0.45  # word similarity from which a text is a near miss: one or two letters off in a name
 
 
-def own_rows(session: Session) -> list[OwnEntryRow]:
+def own_rows(db: Db) -> list[OwnEntryRow]:
     """The practice's own points and areas, by id."""
-    return list(session.scalars(select(OwnEntryRow).order_by(OwnEntryRow.entry)))
+    return list(db.scalars(select(OwnEntryRow).order_by(OwnEntryRow.entry)))
 
 
-def keep_own(session: Session, practice_id: uuid.UUID, row: dict[str, Any], version: int | None) -> OwnEntryRow:
+def keep_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int | None) -> OwnEntryRow:
     """Keep an own entry: a new one with no version, a change with the version that the caller saw. Raises: Conflict."""
     # One at a time in a practice, so that two windows cannot both be told that there was room.
-    session.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
-    found = session.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == row["id"]))
+    db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
+    found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == row["id"]))
     if (found.version if found else None) != version:
         said = "is not here any more" if found is None else "is here already, or was changed in another window"
         raise Conflict(f"{row['id']} {said}. Load it again; nothing was overwritten.", where="version")
     if found is None:
-        if session.scalar(select(func.count()).select_from(OwnEntryRow)) == MOST_OWN:
-            raise Conflict(f"a practice can have {MOST_OWN} points and areas of its own", where="id")
+        if db.scalar(select(func.count()).select_from(OwnEntryRow)) == MOST_OWN:
+            raise Conflict(f"a practice can have up to {MOST_OWN} points and areas of its own", where="id")
         found = OwnEntryRow(practice_id=practice_id, entry=row["id"], version=1, row=row)
-        session.add(found)
+        db.add(found)
     else:
         found.row, found.version = row, found.version + 1
         found.changed_at = func.now()
-    session.flush()
+    db.flush()
     return found
 
 
-def drop_own(session: Session, entry: str, version: int) -> None:
+def drop_own(db: Db, entry: str, version: int) -> None:
     """Remove an own entry. Raises: NotFound, Conflict if it was changed since."""
-    found = session.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == entry))
+    found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == entry))
     if found is None:
         raise NotFound(f"there is no own point or area '{entry}' in this practice", where="id")
     if found.version != version:
         raise Conflict(f"{entry} was changed in another window. Load it again; nothing was removed.", where="version")
-    session.delete(found)
-    session.flush()
+    db.delete(found)
+    db.flush()
 
 
-def findings_of(session: Session, person_id: uuid.UUID) -> list[FindingRow]:
+def findings_of(db: Db, person_id: uuid.UUID) -> list[FindingRow]:
     """What was found on a person, oldest first."""
     wanted = select(FindingRow).where(FindingRow.person_id == person_id).order_by(FindingRow.at, FindingRow.id)
-    return list(session.scalars(wanted))
+    return list(db.scalars(wanted))
 
 
-def near_misses(session: Session, wanted: str, limit: int) -> list[str]:
+def near_misses(db: Db, wanted: str, limit: int) -> list[str]:
     """Ids of shipped entries with a text that is nearly what was typed, the nearest first (trigrams)."""
-    session.execute(text("SELECT set_config('pg_trgm.word_similarity_threshold', :near, true)"), {"near": str(NEAR)})
-    found = session.execute(
+    db.execute(text("SELECT set_config('pg_trgm.word_similarity_threshold', :near, true)"), {"near": str(NEAR)})
+    found = db.execute(
         text(
             "SELECT entry, max(greatest(word_similarity(:wanted, text), word_similarity(:packed, text))) AS near "
             "FROM atlas_text WHERE :wanted <% text OR :packed <% text "

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
+from acuthesis.store.database import Db
 from acuthesis.store.model import AuditRow, PersonRow, PractitionerRow
 
 
@@ -20,7 +20,7 @@ class Entry:
 
 
 def entries(
-    session: Session,
+    db: Db,
     person_id: uuid.UUID | None,
     practitioner_id: uuid.UUID | None,
     between: tuple[datetime, datetime] | None,
@@ -41,5 +41,5 @@ def entries(
         query = query.where(AuditRow.at >= between[0], AuditRow.at < between[1])
     if before is not None:
         query = query.where(AuditRow.id < before)
-    rows = session.execute(query.order_by(AuditRow.id.desc()).limit(most))
+    rows = db.execute(query.order_by(AuditRow.id.desc()).limit(most))
     return [Entry(row, who or "", f"{given or ''} {family or ''}".strip()) for row, who, given, family in rows]

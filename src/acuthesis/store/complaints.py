@@ -5,8 +5,8 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
+from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ActRatingRow,
     ComplaintAnswersRow,
@@ -17,54 +17,54 @@ from acuthesis.store.model import (
 from acuthesis.store.people import NotFound
 
 
-def answers(session: Session, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintAnswersRow]]:
+def answers(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintAnswersRow]]:
     """What was ever answered about complaints, newest first."""
     row = ComplaintAnswersRow
     query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.asked_at.desc(), row.id)
     found: dict[uuid.UUID, list[ComplaintAnswersRow]] = defaultdict(list)
-    for one in session.scalars(query):
+    for one in db.scalars(query):
         found[one.complaint_id].append(one)
     return found
 
 
-def all_confirmations(session: Session, complaint_ids: Sequence[uuid.UUID]) -> list[ConfirmationRow]:
+def all_confirmations(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[ConfirmationRow]:
     """Every doctor's look that complaints call for, oldest first."""
     row = ConfirmationRow
     query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.recorded_at, row.id)
-    return list(session.scalars(query))
+    return list(db.scalars(query))
 
 
-def confirmations(session: Session, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, ConfirmationRow]:
+def confirmations(db: Db, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, ConfirmationRow]:
     """The newest doctor's look of each complaint."""
-    return {one.complaint_id: one for one in all_confirmations(session, complaint_ids)}
+    return {one.complaint_id: one for one in all_confirmations(db, complaint_ids)}
 
 
-def places(session: Session, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintPlaceRow]]:
+def places(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintPlaceRow]]:
     """Where complaints were painted, newest first."""
     row = ComplaintPlaceRow
     query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.painted_at.desc(), row.id)
     found: dict[uuid.UUID, list[ComplaintPlaceRow]] = defaultdict(list)
-    for one in session.scalars(query):
+    for one in db.scalars(query):
         found[one.complaint_id].append(one)
     return found
 
 
-def act_ratings(session: Session, complaint_ids: Sequence[uuid.UUID]) -> list[ActRatingRow]:
+def act_ratings(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[ActRatingRow]:
     """Ratings of the acts of complaints, in order of time."""
     row = ActRatingRow
-    return list(session.scalars(select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.rated_at, row.id)))
+    return list(db.scalars(select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.rated_at, row.id)))
 
 
-def episodes(session: Session, complaint_ids: Sequence[uuid.UUID]) -> list[EpisodeRow]:
+def episodes(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[EpisodeRow]:
     """Episodes of complaints, in order of time, without those that were dropped."""
     row = EpisodeRow
     query = select(row).where(row.complaint_id.in_(complaint_ids), row.dropped_at.is_(None))
-    return list(session.scalars(query.order_by(row.started_at, row.id)))
+    return list(db.scalars(query.order_by(row.started_at, row.id)))
 
 
-def episode(session: Session, episode_id: uuid.UUID) -> EpisodeRow:
+def episode(db: Db, episode_id: uuid.UUID) -> EpisodeRow:
     """One episode. Raises: NotFound."""
-    row = session.scalar(select(EpisodeRow).where(EpisodeRow.id == episode_id))
+    row = db.scalar(select(EpisodeRow).where(EpisodeRow.id == episode_id))
     if row is None:
         raise NotFound("there is no such episode in this practice", where="episode_id")
     return row

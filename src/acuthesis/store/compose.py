@@ -4,31 +4,31 @@ import uuid
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
 
 from acuthesis.core.compose.layer import Layer
 from acuthesis.core.safety.rule import Rule
+from acuthesis.store.database import Db
 from acuthesis.store.model import DraftRow, LayerRow, PracticeRow, ProtocolRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
 
 MOST_DRAFTS, MOST_PROTOCOLS = 50, 200
 
 
-def layer_of(session: Session) -> tuple[Layer, int]:
+def layer_of(db: Db) -> tuple[Layer, int]:
     """The practice's layer and its version; an empty one with version 0 where nothing was changed."""
-    row = session.scalar(select(LayerRow))
+    row = db.scalar(select(LayerRow))
     return (Layer(), 0) if row is None else (Layer.model_validate(row.layer), row.version)
 
 
-def house_rules_of(session: Session) -> tuple[Rule, ...]:
+def house_rules_of(db: Db) -> tuple[Rule, ...]:
     """The rules that the practice added to the standing ones."""
-    return layer_of(session)[0].rules
+    return layer_of(db)[0].rules
 
 
-def keep_layer(session: Session, practice_id: uuid.UUID, layer: Layer, version: int, by: uuid.UUID) -> int:
+def keep_layer(db: Db, practice_id: uuid.UUID, layer: Layer, version: int, by: uuid.UUID) -> int:
     """Replace the layer; `version` is the one that the caller saw. Returns the new version. Raises: Conflict."""
-    session.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
-    row = session.scalar(select(LayerRow))
+    db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
+    row = db.scalar(select(LayerRow))
     if (row.version if row else 0) != version:
         raise Conflict(
             "The practice's changes were saved in another window. Load them again; nothing was lost.", where="version"
@@ -36,32 +36,32 @@ def keep_layer(session: Session, practice_id: uuid.UUID, layer: Layer, version: 
     values = layer.model_dump(mode="json")
     if row is None:
         row = LayerRow(practice_id=practice_id, version=1, layer=values, changed_by=by)
-        session.add(row)
+        db.add(row)
     else:
         row.layer, row.version, row.changed_by = values, row.version + 1, by
         row.changed_at = func.now()
-    session.flush()
+    db.flush()
     return row.version
 
 
-def drafts_of(session: Session, visit_id: uuid.UUID) -> list[DraftRow]:
+def drafts_of(db: Db, visit_id: uuid.UUID) -> list[DraftRow]:
     """Drafts of a visit, oldest first."""
     query = select(DraftRow).where(DraftRow.visit_id == visit_id).order_by(DraftRow.kept_at, DraftRow.id)
-    return list(session.scalars(query))
+    return list(db.scalars(query))
 
 
-def draft(session: Session, draft_id: uuid.UUID) -> DraftRow:
+def draft(db: Db, draft_id: uuid.UUID) -> DraftRow:
     """One draft. Raises: NotFound."""
-    row = session.scalar(select(DraftRow).where(DraftRow.id == draft_id))
+    row = db.scalar(select(DraftRow).where(DraftRow.id == draft_id))
     if row is None:
         raise NotFound("there is no such draft in this practice", where="draft_id")
     return row
 
 
-def keep_draft(session: Session, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
+def keep_draft(db: Db, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
     """Keep the score of a visit as it is now, under a label. Raises: Conflict where there are too many."""
-    if len(drafts_of(session, visit.id)) >= MOST_DRAFTS:
-        raise Conflict(f"a visit keeps {MOST_DRAFTS} drafts", where="label")
+    if len(drafts_of(db, visit.id)) >= MOST_DRAFTS:
+        raise Conflict(f"a visit can keep up to {MOST_DRAFTS} drafts", where="label")
     row = DraftRow(
         id=uuid.uuid4(),
         practice_id=visit.practice_id,
@@ -71,41 +71,41 @@ def keep_draft(session: Session, visit: VisitRow, label: str, by: uuid.UUID) -> 
         score=dict(visit.score or {}),
         kept_by=by,
     )
-    session.add(row)
-    session.flush()
-    session.refresh(row)
+    db.add(row)
+    db.flush()
+    db.refresh(row)
     return row
 
 
-def protocols(session: Session) -> list[ProtocolRow]:
+def protocols(db: Db) -> list[ProtocolRow]:
     """The practice's protocols by name."""
-    return list(session.scalars(select(ProtocolRow).order_by(ProtocolRow.name)))
+    return list(db.scalars(select(ProtocolRow).order_by(ProtocolRow.name)))
 
 
-def protocol(session: Session, protocol_id: uuid.UUID) -> ProtocolRow:
+def protocol(db: Db, protocol_id: uuid.UUID) -> ProtocolRow:
     """One protocol. Raises: NotFound."""
-    row = session.scalar(select(ProtocolRow).where(ProtocolRow.id == protocol_id))
+    row = db.scalar(select(ProtocolRow).where(ProtocolRow.id == protocol_id))
     if row is None:
         raise NotFound("there is no such protocol in this practice", where="protocol_id")
     return row
 
 
-def keep_protocol(session: Session, practice_id: uuid.UUID, name: str, values: dict[str, Any]) -> ProtocolRow:
+def keep_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, Any]) -> ProtocolRow:
     """Keep a new protocol. Raises: Conflict where the name is taken or there are too many."""
-    session.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
-    there = protocols(session)
+    db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
+    there = protocols(db)
     if any(row.name == name for row in there):
         raise Conflict(f"there is a protocol called '{name}' already; give this one another name", where="name")
     if len(there) >= MOST_PROTOCOLS:
-        raise Conflict(f"a practice keeps {MOST_PROTOCOLS} protocols", where="name")
+        raise Conflict(f"a practice can keep up to {MOST_PROTOCOLS} protocols", where="name")
     row = ProtocolRow(id=uuid.uuid4(), practice_id=practice_id, name=name, version=1, protocol=values)
-    session.add(row)
-    session.flush()
-    session.refresh(row)
+    db.add(row)
+    db.flush()
+    db.refresh(row)
     return row
 
 
-def drop_protocol(session: Session, protocol_id: uuid.UUID) -> None:
+def drop_protocol(db: Db, protocol_id: uuid.UUID) -> None:
     """Remove a protocol. Raises: NotFound."""
-    session.delete(protocol(session, protocol_id))
-    session.flush()
+    db.delete(protocol(db, protocol_id))
+    db.flush()

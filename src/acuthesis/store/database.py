@@ -10,6 +10,9 @@ from sqlalchemy.orm import Session, SessionTransaction
 
 from acuthesis.settings import settings
 
+# The database in one transaction. A "session" is what happens at the table, or where somebody is signed in.
+Db = Session
+
 
 @lru_cache
 def engine(url: str) -> Engine:
@@ -18,32 +21,32 @@ def engine(url: str) -> Engine:
 
 
 @contextmanager
-def transaction(practice_id: uuid.UUID | None = None, url: str | None = None) -> Iterator[Session]:
+def transaction(practice_id: uuid.UUID | None = None, url: str | None = None) -> Iterator[Db]:
     """A session in one transaction that sees one practice (or no person at all); all or nothing is kept.
 
     Whoever commits in between has kept what came before, and the practice stays in sight for what comes after.
     """
-    with Session(engine(url or settings().database_url), expire_on_commit=False) as session:
-        event.listen(session, "after_begin", _see_again)
+    with Db(engine(url or settings().database_url), expire_on_commit=False) as db:
+        event.listen(db, "after_begin", _see_again)
         if practice_id is not None:
-            see_practice(session, practice_id)
+            see_practice(db, practice_id)
         try:
-            yield session
+            yield db
         except BaseException:
-            session.rollback()
+            db.rollback()
             raise
-        session.commit()
+        db.commit()
 
 
-def see_practice(session: Session, practice_id: uuid.UUID) -> None:
+def see_practice(db: Db, practice_id: uuid.UUID) -> None:
     """From here on the database shows this session that practice's rows, and no others."""
-    session.info["practice"] = str(practice_id)
-    if session.in_transaction():
-        _see(session.connection(), str(practice_id))
+    db.info["practice"] = str(practice_id)
+    if db.in_transaction():
+        _see(db.connection(), str(practice_id))
 
 
-def _see_again(session: Session, _: SessionTransaction, connection: Connection) -> None:
-    practice = session.info.get("practice")
+def _see_again(db: Db, _: SessionTransaction, connection: Connection) -> None:
+    practice = db.info.get("practice")
     if practice is not None:
         _see(connection, practice)
 

@@ -6,9 +6,8 @@ import uuid
 from datetime import datetime, timedelta
 
 from sqlalchemy import select, update
-from sqlalchemy.orm import Session
 
-from acuthesis.store.database import see_practice
+from acuthesis.store.database import Db, see_practice
 from acuthesis.store.model import OneTimeLinkRow
 from acuthesis.store.people import NotFound
 
@@ -27,52 +26,50 @@ def practice_of(token: str) -> uuid.UUID | None:
         return None
 
 
-def make(session: Session, practice_id: uuid.UUID, kind: str, now: datetime, **more: object) -> tuple[str, datetime]:
+def make(db: Db, practice_id: uuid.UUID, kind: str, now: datetime, **more: object) -> tuple[str, datetime]:
     """A new link. Returns its token, which is kept nowhere, and until when it holds."""
     token = f"{practice_id.hex}.{secrets.token_urlsafe(32)}"
     until = now + HOLDS[kind]
-    see_practice(session, practice_id)
-    session.add(
+    see_practice(db, practice_id)
+    db.add(
         OneTimeLinkRow(
             token_hash=_hash(token), id=uuid.uuid4(), practice_id=practice_id, kind=kind, expires_at=until, **more
         )
     )
-    session.flush()
+    db.flush()
     return token, until
 
 
-def look(session: Session, token: str, now: datetime) -> OneTimeLinkRow | None:
+def look(db: Db, token: str, now: datetime) -> OneTimeLinkRow | None:
     """The link of a token, as long as it holds. From here on the transaction sees its practice."""
     practice_id = practice_of(token)
     if practice_id is None:
         return None
-    see_practice(session, practice_id)
+    see_practice(db, practice_id)
     row = OneTimeLinkRow
-    return session.scalar(
-        select(row).where(row.token_hash == _hash(token), row.used_at.is_(None), row.expires_at > now)
-    )
+    return db.scalar(select(row).where(row.token_hash == _hash(token), row.used_at.is_(None), row.expires_at > now))
 
 
-def spend(session: Session, token: str, now: datetime) -> OneTimeLinkRow | None:
+def spend(db: Db, token: str, now: datetime) -> OneTimeLinkRow | None:
     """The same, and from now on it does not hold: of two who come together one gets it."""
     row = OneTimeLinkRow
-    if look(session, token, now) is None:
+    if look(db, token, now) is None:
         return None
     holds = (row.token_hash == _hash(token)) & row.used_at.is_(None) & (row.expires_at > now)
-    return session.scalar(update(row).where(holds).values(used_at=now).returning(row))
+    return db.scalar(update(row).where(holds).values(used_at=now).returning(row))
 
 
-def open_invitations(session: Session, now: datetime) -> list[OneTimeLinkRow]:
+def open_invitations(db: Db, now: datetime) -> list[OneTimeLinkRow]:
     """Invitations that nobody has used yet, newest first."""
     row = OneTimeLinkRow
     query = select(row).where(row.kind == "invitation", row.used_at.is_(None), row.expires_at > now)
-    return list(session.scalars(query.order_by(row.made_at.desc(), row.id)))
+    return list(db.scalars(query.order_by(row.made_at.desc(), row.id)))
 
 
-def withdraw(session: Session, link_id: uuid.UUID, now: datetime) -> OneTimeLinkRow:
+def withdraw(db: Db, link_id: uuid.UUID, now: datetime) -> OneTimeLinkRow:
     """A link that is not used yet holds no longer. Raises: NotFound."""
     row = OneTimeLinkRow
-    found: OneTimeLinkRow | None = session.scalar(
+    found: OneTimeLinkRow | None = db.scalar(
         update(row)
         .where(row.id == link_id, row.kind == "invitation", row.used_at.is_(None))
         .values(used_at=now)
@@ -83,9 +80,7 @@ def withdraw(session: Session, link_id: uuid.UUID, now: datetime) -> OneTimeLink
     return found
 
 
-def withdraw_resets(session: Session, practitioner_id: uuid.UUID, now: datetime) -> None:
+def withdraw_resets(db: Db, practitioner_id: uuid.UUID, now: datetime) -> None:
     """Links to a new password for somebody hold no longer."""
     row = OneTimeLinkRow
-    session.execute(
-        update(row).where(row.practitioner_id == practitioner_id, row.used_at.is_(None)).values(used_at=now)
-    )
+    db.execute(update(row).where(row.practitioner_id == practitioner_id, row.used_at.is_(None)).values(used_at=now))

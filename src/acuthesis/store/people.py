@@ -6,12 +6,12 @@ from datetime import date, datetime
 from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import ColumnElement, and_, case, func, or_, select, text, update
-from sqlalchemy.orm import Session
 
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.change import Edges
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.screening import parse_screening
+from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ClearanceRow,
     ComplaintRow,
@@ -41,9 +41,9 @@ class Conflict(CoreError):
     code = "conflict"
 
 
-def person(session: Session, person_id: uuid.UUID) -> PersonRow:
+def person(db: Db, person_id: uuid.UUID) -> PersonRow:
     """A person of this practice. Raises: NotFound."""
-    row = session.scalar(select(PersonRow).where(PersonRow.id == person_id))
+    row = db.scalar(select(PersonRow).where(PersonRow.id == person_id))
     if row is None:
         raise NotFound("there is no such person in this practice", where="person_id")
     return row
@@ -53,7 +53,7 @@ def person(session: Session, person_id: uuid.UUID) -> PersonRow:
 NEAR_NAME = 0.42
 
 
-def people(session: Session, wanted: str = "", archived: bool = False, most: int | None = None) -> list[PersonRow]:
+def people(db: Db, wanted: str = "", archived: bool = False, most: int | None = None) -> list[PersonRow]:
     """Everybody of this practice, by name; narrowed to whoever may be meant, the likeliest first.
 
     Accents, case and the order of names do not count, and a letter or two may be off; a telephone number or an email
@@ -63,7 +63,7 @@ def people(session: Session, wanted: str = "", archived: bool = False, most: int
     by_name = (PersonRow.given_name, PersonRow.family_name, PersonRow.id)
     words = wanted.split()
     if not words:
-        return list(session.scalars(query.order_by(*by_name).limit(most)))
+        return list(db.scalars(query.order_by(*by_name).limit(most)))
     plain = func.lower(func.unaccent(PersonRow.given_name + " " + PersonRow.family_name))
     near = []
     for word in words:
@@ -83,7 +83,7 @@ def people(session: Session, wanted: str = "", archived: bool = False, most: int
         found = or_(found, func.regexp_replace(PersonRow.phone, "[^0-9]", "", "g").contains(digits))
     if "@" in wanted:
         found = or_(found, func.lower(PersonRow.email).contains(wanted.strip().lower(), autoescape=True))
-    return list(session.scalars(query.where(found).order_by(score.desc(), *by_name).limit(most)))
+    return list(db.scalars(query.where(found).order_by(score.desc(), *by_name).limit(most)))
 
 
 LEAST_DIGITS = 4  # of a telephone number, so that it is one
@@ -99,59 +99,59 @@ def check_version(row: Any, version: int, what: str) -> None:
     row.version += 1
 
 
-def persons(session: Session, ids: Sequence[uuid.UUID]) -> list[PersonRow]:
+def persons(db: Db, ids: Sequence[uuid.UUID]) -> list[PersonRow]:
     """Several persons of this practice."""
-    return list(session.scalars(select(PersonRow).where(PersonRow.id.in_(ids)))) if ids else []
+    return list(db.scalars(select(PersonRow).where(PersonRow.id.in_(ids)))) if ids else []
 
 
 def _of_persons(
-    session: Session, table: type[OfPersonRow], ids: Sequence[uuid.UUID], order: ColumnElement[Any]
+    db: Db, table: type[OfPersonRow], ids: Sequence[uuid.UUID], order: ColumnElement[Any]
 ) -> list[OfPersonRow]:
     """Rows of a table that belong to persons, in an order in which rows of one moment keep their places."""
-    return list(session.scalars(select(table).where(table.person_id.in_(ids)).order_by(order, table.id)))
+    return list(db.scalars(select(table).where(table.person_id.in_(ids)).order_by(order, table.id)))
 
 
-def screenings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ScreeningRow]:
+def screenings(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ScreeningRow]:
     """All answers that persons ever gave, newest first."""
-    return _of_persons(session, ScreeningRow, person_ids, ScreeningRow.answered_at.desc())
+    return _of_persons(db, ScreeningRow, person_ids, ScreeningRow.answered_at.desc())
 
 
-def clearances(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ClearanceRow]:
+def clearances(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ClearanceRow]:
     """Everything that doctors cleared for persons, and what was taken back, oldest first."""
-    return _of_persons(session, ClearanceRow, person_ids, ClearanceRow.recorded_at.asc())
+    return _of_persons(db, ClearanceRow, person_ids, ClearanceRow.recorded_at.asc())
 
 
-def add_clearance(session: Session, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
+def add_clearance(db: Db, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
     """Keep a clearance, or the taking back of one."""
     kept = ClearanceRow(
         id=uuid.uuid4(), practice_id=row.practice_id, person_id=row.id, recorded_by=by, **clearance.model_dump()
     )
-    session.add(kept)
-    session.flush()
+    db.add(kept)
+    db.flush()
     return kept
 
 
-def thresholds(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ThresholdRow]:
+def thresholds(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ThresholdRow]:
     """Every measured pressure-pain threshold, oldest first; one without a value takes back what was measured before."""
-    return _of_persons(session, ThresholdRow, person_ids, ThresholdRow.taken_at.asc())
+    return _of_persons(db, ThresholdRow, person_ids, ThresholdRow.taken_at.asc())
 
 
-def complaints(session: Session, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
+def complaints(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
     """Persons' complaints, oldest first."""
-    return _of_persons(session, ComplaintRow, person_ids, ComplaintRow.created_at.asc())
+    return _of_persons(db, ComplaintRow, person_ids, ComplaintRow.created_at.asc())
 
 
-def complaint(session: Session, complaint_id: uuid.UUID) -> ComplaintRow:
+def complaint(db: Db, complaint_id: uuid.UUID) -> ComplaintRow:
     """One complaint. Raises: NotFound."""
-    row = session.scalar(select(ComplaintRow).where(ComplaintRow.id == complaint_id))
+    row = db.scalar(select(ComplaintRow).where(ComplaintRow.id == complaint_id))
     if row is None:
         raise NotFound("there is no such complaint in this practice", where="complaint_id")
     return row
 
 
-def complaints_in_use(session: Session) -> set[str]:
+def complaints_in_use(db: Db) -> set[str]:
     """Kinds of complaint that somebody of this practice has or had."""
-    return set(session.scalars(select(ComplaintRow.kind).distinct()))
+    return set(db.scalars(select(ComplaintRow.kind).distinct()))
 
 
 class RatingRead(NamedTuple):
@@ -166,17 +166,17 @@ class RatingRead(NamedTuple):
     rated_at: datetime
 
 
-def ratings(session: Session, person_ids: Sequence[uuid.UUID]) -> list[RatingRead]:
+def ratings(db: Db, person_ids: Sequence[uuid.UUID]) -> list[RatingRead]:
     """Persons' ratings in order of time."""
     columns = [getattr(RatingRow, name) for name in RatingRead._fields]
     query = select(*columns).where(RatingRow.person_id.in_(person_ids)).order_by(RatingRow.rated_at, RatingRow.id)
-    return [RatingRead._make(row) for row in session.execute(query)]
+    return [RatingRead._make(row) for row in db.execute(query)]
 
 
-def edges(session: Session, person_ids: Sequence[uuid.UUID], zone: str) -> dict[uuid.UUID, Edges]:
+def edges(db: Db, person_ids: Sequence[uuid.UUID], zone: str) -> dict[uuid.UUID, Edges]:
     """The edges of every complaint's course, with days by a time zone: read without the hundreds between."""
     told = {"ids": list(person_ids), "zone": zone}
-    rows = session.execute(
+    rows = db.execute(
         text(
             "SELECT * FROM (SELECT complaint_id, value, (rated_at AT TIME ZONE :zone)::date AS day, "
             "row_number() OVER (PARTITION BY complaint_id ORDER BY rated_at, id) AS place, "
@@ -186,7 +186,7 @@ def edges(session: Session, person_ids: Sequence[uuid.UUID], zone: str) -> dict[
         ),
         told,
     )
-    visits = session.execute(
+    visits = db.execute(
         text(
             "SELECT complaint_id, count(DISTINCT (rated_at AT TIME ZONE :zone)::date) AS days FROM rating "
             "WHERE person_id = ANY(:ids) AND moment = 'before' GROUP BY complaint_id"
@@ -209,70 +209,68 @@ def edges(session: Session, person_ids: Sequence[uuid.UUID], zone: str) -> dict[
     }
 
 
-def rated_at_visits(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[tuple[uuid.UUID, str], set[uuid.UUID]]:
+def rated_at_visits(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[tuple[uuid.UUID, str], set[uuid.UUID]]:
     """Which complaints were rated at visits, by visit and moment."""
     query = select(RatingRow.visit_id, RatingRow.moment, RatingRow.complaint_id)
     found: dict[tuple[uuid.UUID, str], set[uuid.UUID]] = {}
-    for visit_id, moment, complaint_id in session.execute(query.where(RatingRow.visit_id.in_(visit_ids))):
+    for visit_id, moment, complaint_id in db.execute(query.where(RatingRow.visit_id.in_(visit_ids))):
         found.setdefault((visit_id, moment), set()).add(complaint_id)  # type: ignore[arg-type]
     return found
 
 
-def measures(session: Session, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
+def measures(db: Db, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
     """Every measure taken, oldest first: of each length the last counts."""
-    return _of_persons(session, MeasureRow, person_ids, MeasureRow.taken_at.asc())
+    return _of_persons(db, MeasureRow, person_ids, MeasureRow.taken_at.asc())
 
 
-def add_screening(
-    session: Session, row: PersonRow, answers: dict[str, Any], by: uuid.UUID | None, at: datetime
-) -> ScreeningRow:
+def add_screening(db: Db, row: PersonRow, answers: dict[str, Any], by: uuid.UUID | None, at: datetime) -> ScreeningRow:
     """Keep a screening. Raises: UnknownId, CoreError if the answers do not fit the questions."""
     parse_screening(answers)
     screening = ScreeningRow(
         id=uuid.uuid4(), practice_id=row.practice_id, person_id=row.id, answers=answers, answered_by=by, answered_at=at
     )
-    session.add(screening)
-    session.flush()
+    db.add(screening)
+    db.flush()
     return screening
 
 
-def stories(session: Session, person_id: uuid.UUID) -> list[StoryRow]:
+def stories(db: Db, person_id: uuid.UUID) -> list[StoryRow]:
     """What a person told, in the order in which it was told."""
     query = select(StoryRow).where(StoryRow.person_id == person_id)
-    return list(session.scalars(query.order_by(StoryRow.told_on, StoryRow.written_at, StoryRow.id)))
+    return list(db.scalars(query.order_by(StoryRow.told_on, StoryRow.written_at, StoryRow.id)))
 
 
-def consents(session: Session, person_id: uuid.UUID) -> list[ConsentRow]:
+def consents(db: Db, person_id: uuid.UUID) -> list[ConsentRow]:
     """A person's consents and withdrawals, oldest first: of each thing the last counts."""
     query = select(ConsentRow).where(ConsentRow.person_id == person_id)
-    return list(session.scalars(query.order_by(ConsentRow.recorded_at, ConsentRow.id)))
+    return list(db.scalars(query.order_by(ConsentRow.recorded_at, ConsentRow.id)))
 
 
-def letters(session: Session, person_id: uuid.UUID) -> list[LetterRow]:
+def letters(db: Db, person_id: uuid.UUID) -> list[LetterRow]:
     """Letters about a person, newest first."""
     query = select(LetterRow).where(LetterRow.person_id == person_id)
-    return list(session.scalars(query.order_by(LetterRow.sent_on.desc(), LetterRow.id)))
+    return list(db.scalars(query.order_by(LetterRow.sent_on.desc(), LetterRow.id)))
 
 
-def letter(session: Session, letter_id: uuid.UUID) -> LetterRow:
+def letter(db: Db, letter_id: uuid.UUID) -> LetterRow:
     """One letter. Raises: NotFound."""
-    row = session.scalar(select(LetterRow).where(LetterRow.id == letter_id))
+    row = db.scalar(select(LetterRow).where(LetterRow.id == letter_id))
     if row is None:
         raise NotFound("there is no such letter in this practice", where="letter_id")
     return row
 
 
-def letters_awaited(session: Session, until: date) -> list[tuple[LetterRow, PersonRow]]:
+def letters_awaited(db: Db, until: date) -> list[tuple[LetterRow, PersonRow]]:
     """Letters whose answer is due by a day and has not come."""
     query = (
         select(LetterRow, PersonRow)
         .join(PersonRow, PersonRow.id == LetterRow.person_id)
         .where(LetterRow.answered_on.is_(None), LetterRow.answer_due <= until, PersonRow.archived_at.is_(None))
     )
-    return list(session.execute(query.order_by(LetterRow.answer_due, LetterRow.id)).tuples())
+    return list(db.execute(query.order_by(LetterRow.answer_due, LetterRow.id)).tuples())
 
 
-def seen_since(session: Session, moment: datetime) -> list[uuid.UUID]:
+def seen_since(db: Db, moment: datetime) -> list[uuid.UUID]:
     """Whoever has or had an appointment after a moment, without the archived."""
     query = select(PersonRow.id).where(
         PersonRow.archived_at.is_(None),
@@ -280,36 +278,36 @@ def seen_since(session: Session, moment: datetime) -> list[uuid.UUID]:
         .where(VisitRow.person_id == PersonRow.id, VisitRow.starts_at > moment, VisitRow.attendance == "expected")
         .exists(),
     )
-    return list(session.scalars(query.order_by(PersonRow.given_name, PersonRow.id)))
+    return list(db.scalars(query.order_by(PersonRow.given_name, PersonRow.id)))
 
 
-def last_measured(session: Session, person_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, datetime]:
+def last_measured(db: Db, person_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, datetime]:
     """When each person was last measured."""
     row = MeasureRow
     query = select(row.person_id, func.max(row.taken_at)).where(row.person_id.in_(person_ids))
-    return dict(session.execute(query.group_by(row.person_id)).tuples().all())
+    return dict(db.execute(query.group_by(row.person_id)).tuples().all())
 
 
-def join(session: Session, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
+def join(db: Db, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
     """Move all that belongs to one person to another, and let the first row go. Only the owner's function can."""
-    session.flush()
-    session.execute(text("SELECT join_persons(:kept, :other, :by)"), {"kept": kept, "other": other, "by": by})
-    session.expunge_all()
+    db.flush()
+    db.execute(text("SELECT join_persons(:kept, :other, :by)"), {"kept": kept, "other": other, "by": by})
+    db.expunge_all()
 
 
-def erase(session: Session, row: PersonRow, by: uuid.UUID, reason: str) -> None:
+def erase(db: Db, row: PersonRow, by: uuid.UUID, reason: str) -> None:
     """Erase a person's whole record, noting who did it and why. Only the owner's function can; it sees one practice."""
-    session.execute(text("SELECT erase_person(:person, :by, :reason)"), {"person": row.id, "by": by, "reason": reason})
-    session.expunge_all()  # nothing of it may be written again
+    db.execute(text("SELECT erase_person(:person, :by, :reason)"), {"person": row.id, "by": by, "reason": reason})
+    db.expunge_all()  # nothing of it may be written again
 
 
-def in_charge_of(session: Session) -> dict[uuid.UUID, int]:
+def in_charge_of(db: Db) -> dict[uuid.UUID, int]:
     """How many people each practitioner is in charge of."""
     row = PersonRow
     query = select(row.in_charge, func.count()).where(row.in_charge.is_not(None), row.archived_at.is_(None))
-    return {who: count for who, count in session.execute(query.group_by(row.in_charge)) if who is not None}
+    return {who: count for who, count in db.execute(query.group_by(row.in_charge)) if who is not None}
 
 
-def hand_over(session: Session, from_id: uuid.UUID, to_id: uuid.UUID) -> None:
+def hand_over(db: Db, from_id: uuid.UUID, to_id: uuid.UUID) -> None:
     """Everybody whom one practitioner is in charge of goes to another."""
-    session.execute(update(PersonRow).where(PersonRow.in_charge == from_id).values(in_charge=to_id))
+    db.execute(update(PersonRow).where(PersonRow.in_charge == from_id).values(in_charge=to_id))

@@ -45,15 +45,15 @@ def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
 
 def _fill_felt(owner_url: str) -> None:
     """Note with visits of earlier versions what their treatments say, as it is noted with every event since."""
-    with transaction(url=owner_url) as session:
+    with transaction(url=owner_url) as db:
         # The owner sees practitioners, which is how practices are found; everything else one practice at a time.
-        for practice_id in session.scalars(select(PractitionerRow.practice_id).distinct()).all():
-            see_practice(session, practice_id)
-            for row in session.scalars(
+        for practice_id in db.scalars(select(PractitionerRow.practice_id).distinct()).all():
+            see_practice(db, practice_id)
+            for row in db.scalars(
                 select(VisitRow).where(VisitRow.treatment != "not_begun", VisitRow.felt.is_(None))
             ).all():
-                visits.keep_state(row, visits.treatment(session, row.id))
-            session.flush()
+                visits.keep_state(row, visits.treatment(db, row.id))
+            db.flush()
 
 
 def ensure_from_environment() -> None:

@@ -8,24 +8,24 @@ from datetime import datetime
 
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, aliased, undefer
+from sqlalchemy.orm import aliased, undefer
 
 from acuthesis.core.compose.score import Score
 from acuthesis.core.treat.events import EVENT, Event
-from acuthesis.core.treat.session import Session as Treatment
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.session import Session, fold
 from acuthesis.core.treat.tenderness import Sore, sore_places
+from acuthesis.store.database import Db
 from acuthesis.store.model import AddendumRow, SettlementRow, TreatmentEventRow, VisitRow
 from acuthesis.store.people import NotFound
 
 
-def visit(session: Session, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
+def visit(db: Db, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
     """A visit of this practice with its score; with `lock` nobody else writes to it until the transaction ends.
 
     Raises: NotFound.
     """
     query = select(VisitRow).where(VisitRow.id == visit_id).options(undefer(VisitRow.score))
-    row = session.scalar((query.with_for_update() if lock else query).execution_options(populate_existing=True))
+    row = db.scalar((query.with_for_update() if lock else query).execution_options(populate_existing=True))
     if row is None:
         raise NotFound("there is no such visit in this practice", where="visit_id")
     return row
@@ -40,21 +40,21 @@ class Listed:
     visits_before: int
 
 
-def visits_between(session: Session, start: datetime, end: datetime) -> list[Listed]:
+def visits_between(db: Db, start: datetime, end: datetime) -> list[Listed]:
     """Visits that start in a stretch of time, in order; earlier visits of the same person are counted, not read.
 
     Those that were cancelled or missed are in no list of what is to be done; the diary shows them.
     """
-    return _listed(session, VisitRow.starts_at >= start, VisitRow.starts_at < end)
+    return _listed(db, VisitRow.starts_at >= start, VisitRow.starts_at < end)
 
 
-def latest_between(session: Session, person_id: uuid.UUID, start: datetime, end: datetime) -> Listed | None:
+def latest_between(db: Db, person_id: uuid.UUID, start: datetime, end: datetime) -> Listed | None:
     """The last visit of a person that starts in a stretch of time."""
-    found = _listed(session, VisitRow.person_id == person_id, VisitRow.starts_at >= start, VisitRow.starts_at < end)
+    found = _listed(db, VisitRow.person_id == person_id, VisitRow.starts_at >= start, VisitRow.starts_at < end)
     return found[-1] if found else None
 
 
-def _listed(session: Session, *where: object) -> list[Listed]:
+def _listed(db: Db, *where: object) -> list[Listed]:
     earlier = aliased(VisitRow)
     before = (
         select(func.count())
@@ -67,22 +67,22 @@ def _listed(session: Session, *where: object) -> list[Listed]:
     )
     held = VisitRow.attendance == "expected"
     query = select(VisitRow, VisitRow.score.is_not(None), before).where(held, *where)  # type: ignore[arg-type]
-    rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
+    rows = db.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
     return [Listed(row, composed, count) for row, composed, count in rows]
 
 
-def visits_of(session: Session, person_id: uuid.UUID, scores: bool = False) -> list[VisitRow]:
+def visits_of(db: Db, person_id: uuid.UUID, scores: bool = False) -> list[VisitRow]:
     """A person's visits in order, with their scores only where these are asked for."""
     query = select(VisitRow).where(VisitRow.person_id == person_id).order_by(VisitRow.starts_at, VisitRow.id)
-    return list(session.scalars(query.options(undefer(VisitRow.score)) if scores else query))
+    return list(db.scalars(query.options(undefer(VisitRow.score)) if scores else query))
 
 
-def felt_at(session: Session, person_id: uuid.UUID, until: datetime) -> list[tuple[datetime, list[Sore]]]:
+def felt_at(db: Db, person_id: uuid.UUID, until: datetime) -> list[tuple[datetime, list[Sore]]]:
     """When a person's visits were, in order and up to a moment, and what was sore at each. Missed ones were none."""
     query = select(VisitRow.starts_at, VisitRow.felt).where(
         VisitRow.person_id == person_id, VisitRow.starts_at < until, VisitRow.attendance == "expected"
     )
-    rows = session.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
+    rows = db.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
     return [(starts_at, [Sore.model_validate(one) for one in felt or ()]) for starts_at, felt in rows]
 
 
@@ -94,11 +94,11 @@ def planned(row: VisitRow) -> list[str]:
     return list(dict.fromkeys(stop.id for stop in stops if stop.kind in ("point", "area")))
 
 
-def pressed_at(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, frozenset[str]]:
+def pressed_at(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, frozenset[str]]:
     """Ids of the points and areas in the scores of visits, picked out by the database."""
     if not visit_ids:
         return {}
-    rows = session.execute(
+    rows = db.execute(
         text(
             "SELECT visit.id, array_agg(DISTINCT stop ->> 'id') AS ids "
             "FROM visit, jsonb_array_elements(visit.score -> 'stops') AS stop "
@@ -109,17 +109,17 @@ def pressed_at(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UU
     return {row.id: frozenset(row.ids) for row in rows}
 
 
-def open_treatments(session: Session, person_id: uuid.UUID | None = None) -> list[uuid.UUID]:
+def open_treatments(db: Db, person_id: uuid.UUID | None = None) -> list[uuid.UUID]:
     """Visits whose treatment has begun and is not over: of a person, or of the whole practice."""
     query = select(VisitRow.id).where(VisitRow.treatment == "open")
-    return list(session.scalars(query if person_id is None else query.where(VisitRow.person_id == person_id)))
+    return list(db.scalars(query if person_id is None else query.where(VisitRow.person_id == person_id)))
 
 
-def events_of(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, list[Event]]:
+def events_of(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, list[Event]]:
     """Events of visits that moved their state, in the order in which they were kept."""
     table: dict[uuid.UUID, list[Event]] = defaultdict(list)
     wanted = TreatmentEventRow.visit_id.in_(visit_ids)
-    rows = session.scalars(
+    rows = db.scalars(
         select(TreatmentEventRow).where(wanted, TreatmentEventRow.disputed.is_(None)).order_by(TreatmentEventRow.seq)
     )
     for row in rows:
@@ -127,7 +127,7 @@ def events_of(session: Session, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUI
     return table
 
 
-def disputed_of(session: Session, visit_id: uuid.UUID) -> list[tuple[TreatmentEventRow, SettlementRow | None]]:
+def disputed_of(db: Db, visit_id: uuid.UUID) -> list[tuple[TreatmentEventRow, SettlementRow | None]]:
     """Events of a visit that did not move its state, each with how it was settled."""
     query = (
         select(TreatmentEventRow, SettlementRow)
@@ -135,22 +135,22 @@ def disputed_of(session: Session, visit_id: uuid.UUID) -> list[tuple[TreatmentEv
         .where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.disputed.is_not(None))
         .order_by(TreatmentEventRow.seq)
     )
-    return [(event, settled) for event, settled in session.execute(query)]
+    return [(event, settled) for event, settled in db.execute(query)]
 
 
-def known_ids(session: Session, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str | None]:
+def known_ids(db: Db, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str | None]:
     """Those of the ids that this visit has kept already, each with why it is disputed, if it is."""
     query = select(TreatmentEventRow.id, TreatmentEventRow.disputed)
-    rows = session.execute(query.where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.id.in_(ids)))
+    rows = db.execute(query.where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.id.in_(ids)))
     return {row.id: row.disputed for row in rows}
 
 
-def treatment(session: Session, visit_id: uuid.UUID) -> Treatment:
+def treatment(db: Db, visit_id: uuid.UUID) -> Session:
     """State of a visit's treatment."""
-    return fold(events_of(session, [visit_id])[visit_id])
+    return fold(events_of(db, [visit_id])[visit_id])
 
 
-def events_told(session: Session, visit_id: uuid.UUID) -> str:
+def events_told(db: Db, visit_id: uuid.UUID) -> str:
     """How many events a visit has, and how many disputed ones are settled: another text where anything is new."""
     events = select(func.count()).where(TreatmentEventRow.visit_id == visit_id).scalar_subquery()
     settled = (
@@ -160,15 +160,13 @@ def events_told(session: Session, visit_id: uuid.UUID) -> str:
         .where(TreatmentEventRow.visit_id == visit_id)
         .scalar_subquery()
     )
-    counted = session.execute(select(events, settled)).one()
+    counted = db.execute(select(events, settled)).one()
     return f"{counted[0]}-{counted[1]}"
 
 
-def keep_event(
-    session: Session, row: VisitRow, event: Event, disputed: str | None = None, clock_offset_ms: int = 0
-) -> bool:
+def keep_event(db: Db, row: VisitRow, event: Event, disputed: str | None = None, clock_offset_ms: int = 0) -> bool:
     """Add an event to a visit. Returns whether it was added: an id that any visit has used is not used again."""
-    kept = session.execute(
+    kept = db.execute(
         insert(TreatmentEventRow)
         .values(
             id=event.id,
@@ -186,7 +184,7 @@ def keep_event(
     return kept.scalar_one_or_none() is not None
 
 
-def keep_state(row: VisitRow, state: Treatment) -> None:
+def keep_state(row: VisitRow, state: Session) -> None:
     """Note with the visit what the fold says, for lists."""
     over = state.status in ("stopped", "finished")
     row.treatment = "not_begun" if state.status == "not_begun" else "over" if over else "open"
@@ -195,19 +193,19 @@ def keep_state(row: VisitRow, state: Treatment) -> None:
     row.felt = [sore.model_dump(mode="json") for sore in sore_places(state)]
 
 
-def keep_events(session: Session, row: VisitRow, events: Sequence[Event]) -> Treatment:
+def keep_events(db: Db, row: VisitRow, events: Sequence[Event]) -> Session:
     """Add a whole course of events to a visit that has none.
 
     Raises: NotAllowed, UnknownId if an event cannot follow what is there.
     """
     state = fold(events)
     for event in events:
-        keep_event(session, row, event)
+        keep_event(db, row, event)
     keep_state(row, state)
     return state
 
 
-def addenda_of(session: Session, visit_id: uuid.UUID) -> list[AddendumRow]:
+def addenda_of(db: Db, visit_id: uuid.UUID) -> list[AddendumRow]:
     """What was added to the record of a visit after it was closed, oldest first."""
     query = select(AddendumRow).where(AddendumRow.visit_id == visit_id)
-    return list(session.scalars(query.order_by(AddendumRow.added_at, AddendumRow.id)))
+    return list(db.scalars(query.order_by(AddendumRow.added_at, AddendumRow.id)))

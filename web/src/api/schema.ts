@@ -1355,29 +1355,9 @@ export interface paths {
         put?: never;
         /**
          * Add Finding
-         * @description Keep what a hand found. Sent twice with the same id, it is kept once.
+         * @description Keep what a hand found. Sent twice with the same id, it is ready once.
          */
         post: operations["add_finding"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/people/{person_id}/here": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What Is Here
-         * @description Points, areas and landmarks around a place on a person's skin, the nearest first.
-         */
-        get: operations["what_is_here"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1480,6 +1460,26 @@ export interface paths {
          * @description Which measure would make the places of some points surer (by default those of the visit's score, or all).
          */
         get: operations["what_to_measure_next"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/nearby": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is Near
+         * @description Points, areas and landmarks around a place on a person's skin, the nearest first.
+         */
+        get: operations["what_is_near"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1729,7 +1729,7 @@ export interface paths {
         put?: never;
         /**
          * Try Rule
-         * @description Where a rule of one's own leads on a person; nothing is kept.
+         * @description Where a rule of one's own leads on a person; nothing is ready.
          */
         post: operations["try_rule"];
         delete?: never;
@@ -3264,11 +3264,6 @@ export interface components {
         Change: {
             /** Days */
             days: number;
-            /**
-             * Finding
-             * @enum {string}
-             */
-            finding: "no_rating" | "too_early" | "better" | "no_change" | "worse";
             /** Now */
             now?: number | null;
             /** Per Cent */
@@ -3281,6 +3276,11 @@ export interface components {
             sentence: string;
             /** Start */
             start?: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "no_rating" | "too_early" | "better" | "no_change" | "worse";
             /** Visits */
             visits: number;
             /** Within Session */
@@ -5029,8 +5029,8 @@ export interface components {
          * @description A landmark on this figure's left or its middle.
          */
         LandmarkOnBody: {
-            /** Find */
-            find: string;
+            /** How */
+            how: string;
             /** Id */
             id: string;
             /** Name */
@@ -5055,8 +5055,8 @@ export interface components {
          * @description A landmark: where it is, how the hand finds it.
          */
         LandmarkOut: {
-            /** Find */
-            find: string;
+            /** How */
+            how: string;
             /** Id */
             id: string;
             /** Name */
@@ -8646,7 +8646,7 @@ export interface components {
         };
         /**
          * Trial
-         * @description A rule to be seen on a person before it is kept.
+         * @description A rule to be seen on a person before it is ready.
          */
         Trial: {
             /** Row */
@@ -17509,115 +17509,6 @@ export interface operations {
             };
         };
     };
-    what_is_here: {
-        parameters: {
-            query: {
-                x: number;
-                y: number;
-                z: number;
-                /** @description a pose of /atlas/contents */
-                pose?: string;
-            };
-            header?: never;
-            path: {
-                person_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Nearby"][];
-                };
-            };
-            /** @description The request cannot be read */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not signed in, or the session has expired */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not allowed from here, or not with this role */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not in this practice */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Changed in the meantime */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description More than can be taken in at once */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The input cannot be used; says what and where */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too many tries; wait some minutes */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The database does not answer */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     home_sheet: {
         parameters: {
             query?: never;
@@ -18164,6 +18055,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WorthMeasuring"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    what_is_near: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                z: number;
+                /** @description a pose of /atlas/contents */
+                pose?: string;
+            };
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nearby"][];
                 };
             };
             /** @description The request cannot be read */

@@ -75,5 +75,5 @@ def _candidates(body: FittedBody) -> list[tuple[str, str, str, FittedBody]]:
 
 
 def how_to(measure: BodyMeasure) -> str:
-    """What the hand with the tape does."""
+    """What the hand with the tape does for a measure of measures.yaml, one or two sentences; the screens show them."""
     return measure.how or (segments()[measure.segment].how if measure.segment else "")

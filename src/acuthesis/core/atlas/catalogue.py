@@ -41,7 +41,7 @@ def sites() -> dict[str, dict[str, Any]]:
 
 @lru_cache
 def part_names() -> tuple[str, ...]:
-    """The body parts that sites and points lie on."""
+    """The body parts (frames of frames.py: `forearm`, `head`, `ear` and so on) that sites and points lie on."""
     return tuple(dict.fromkeys(row["part"] for row in sites().values()))
 
 
@@ -62,28 +62,28 @@ def _channel(id: str) -> str:
     return letters if letters in CHANNELS else "EX"
 
 
-def _resolved(place: Any, rules: dict[str, Any]) -> Any:
+def _resolved(place: Any, placings: dict[str, Any]) -> Any:
     """A place as data, in which the name of a point stands for that point's own first rule."""
     match place:
-        case str() if place in rules:
-            return _resolved(rules[place], rules)
+        case str() if place in placings:
+            return _resolved(placings[place], placings)
         case list():
-            return [_resolved(item, rules) for item in place]
+            return [_resolved(item, placings) for item in place]
         case dict():
-            return {key: _resolved(item, rules) for key, item in place.items()}
+            return {key: _resolved(item, placings) for key, item in place.items()}
         case _:
             return place
 
 
-def point_from(row: dict[str, Any], rules: dict[str, Any]) -> Point:
-    """A point from its row: site filled in, other points' names resolved by `rules`, finger methods derived.
+def point_from(row: dict[str, Any], placings: dict[str, Any]) -> Point:
+    """A point from its row: site filled in, other points' names resolved by `placings`, finger methods derived.
 
     Raises: UnknownId for a site or landmark that does not exist, pydantic.ValidationError for anything malformed.
     """
     filled = _on_site(row)
     channel = filled.setdefault("channel", _channel(row["id"]))
     filled.setdefault("paired", channel not in MIDLINE)
-    methods = [{**method, "place": _resolved(method["place"], rules)} for method in filled.get("methods", [])]
+    methods = [{**method, "place": _resolved(method["place"], placings)} for method in filled.get("methods", [])]
     point = with_fingers(Point.model_validate({**filled, "methods": methods}))
     for method in point.methods:
         _check_place(method.place, point.id)
@@ -95,8 +95,8 @@ def points() -> dict[str, Point]:
     """Every point by id, in the order of the channels. Raises: UnknownId, pydantic.ValidationError."""
     rows = [row for name in (*CHANNELS, *OTHERS) for row in read_rows(DATA / "points" / f"{name}.yaml")]
     rows.sort(key=lambda row: _number(row["id"]))
-    rules = {row["id"]: row["methods"][0]["place"] for row in rows}
-    return {row["id"]: point_from(row, rules) for row in rows}
+    placings = {row["id"]: row["methods"][0]["place"] for row in rows}
+    return {row["id"]: point_from(row, placings) for row in rows}
 
 
 def _number(id: str) -> int:
@@ -107,7 +107,7 @@ def _number(id: str) -> int:
 
 @lru_cache
 def surfaces() -> dict[str, Surface]:
-    """Every surface that carries areas."""
+    """Every surface that carries areas (sole, back of the hand, outer ear, face ...), by its id."""
     return {surface.id: surface for surface in read_yaml(DATA / "surfaces.yaml", Surface)}
 
 
@@ -147,17 +147,25 @@ def entry(id: str) -> Entry:
 
 
 def is_shipped(id: str) -> bool:
-    """Whether the atlas itself has a point or area of this id."""
+    """Whether the atlas itself has a point or area of this id; what is not shipped is a practice's own.
+
+    >>> is_shipped("SP6"), is_shipped("own_lantern")
+    (True, False)
+    """
     return id.lower() in _by_lower_id()
 
 
 def part_of(entry: Entry) -> str:
-    """Body part of a point, or of the surface an area lies on."""
+    """Body part of a point, or of the surface an area lies on: the frame its directions are read in.
+
+    >>> part_of(entry("PC6"))
+    'forearm'
+    """
     return surfaces()[entry.surface].part if isinstance(entry, Area) else entry.part
 
 
 def entries() -> list[Entry]:
-    """All points, then all areas."""
+    """All points, then all areas, in the order of the data files."""
     return [*points().values(), *areas().values()]
 
 
@@ -176,5 +184,5 @@ def describe(found: Entry) -> Described:
 
 
 def as_json() -> str:
-    """The whole atlas, indented JSON: points with rules, then areas."""
+    """The whole atlas, indented JSON: points with their rules, then areas."""
     return TypeAdapter(list[Entry]).dump_json(entries(), indent=2, by_alias=True, exclude_none=True).decode()

@@ -102,7 +102,9 @@ def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: Fitt
 
 
 def in_words(finding: Finding, part: str) -> str:
-    """'6 mm toward the heel, soreness 5, a knot'."""
+    """A finding as a line for the person's record: how far the fingers were from the computed place, in whole mm along
+    the directions of the body part, then soreness (0 to 10) and texture where they were noted: "6 mm toward the heel,
+    soreness 5, a knot". `part`: the body part whose frame the offset is given in."""
     parts = [
         f"{abs(mm):.0f} mm {WORDS[part].get(name, SIDEWAYS.get(name, name))}"
         for name, mm in finding.offset.mm.items()

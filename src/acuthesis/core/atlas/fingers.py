@@ -28,30 +28,34 @@ def spans_for(cun: float) -> tuple[FingerSpan, ...] | None:
 
 
 def spans_in_words(spans: tuple[FingerSpan, ...]) -> str:
-    """'four fingers and one thumb's width'."""
+    """Finger spans laid side by side, in words.
+
+    >>> spans_in_words(("four_fingers", "thumb_width"))
+    "four fingers and one thumb's width"
+    """
     return " and ".join(SPAN_WORDS[span] for span in spans)
 
 
 def with_fingers(point: Point) -> Point:
     """The point with a finger method and its check, where its first rule counts cun that a hand can lay down."""
-    rule = point.methods[0].place
-    if not isinstance(rule, OnLine | Beside) or rule.cun is None:
+    placing = point.methods[0].place
+    if not isinstance(placing, OnLine | Beside) or placing.cun is None:
         return point  # on the head a cun across is no finger's width
-    spans = spans_for(rule.cun)
-    if spans is None or len(spans) > (MOST_SPANS if isinstance(rule, OnLine) else 1):
+    spans = spans_for(placing.cun)
+    if spans is None or len(spans) > (MOST_SPANS if isinstance(placing, OnLine) else 1):
         return point
     checks = point.finger_checks
     if not checks and len(spans) == 1:
-        checks = {spans[0]: rule.cun}
+        checks = {spans[0]: placing.cun}
     if any(uses_fingers(method.place) for method in point.methods):
         return point.model_copy(update={"finger_checks": checks})
-    by_hand = rule.model_copy(update={"cun": None, "span": spans})
+    by_hand = placing.model_copy(update={"cun": None, "span": spans})
     method = Method(name=f"by the person's own hand: {spans_in_words(spans)}", place=by_hand)
     return point.model_copy(update={"finger_checks": checks, "methods": (*point.methods, method)})
 
 
 def uses_fingers(place: Place) -> bool:
-    """Whether a rule counts in the person's fingers anywhere."""
+    """Whether a placing counts in the person's own finger widths, itself or in a place it is built from."""
     if isinstance(place, str):
         return False
     if getattr(place, "span", None) or getattr(place, "width", None):

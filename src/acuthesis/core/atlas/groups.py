@@ -42,12 +42,12 @@ class Group(BaseModel):
 
 
 def groups() -> list[Group]:
-    """All groups."""
+    """All groups the atlas is looked through in: the channels, extra points, each map of foot, hand, ear and face."""
     return [Group(id=id, name=name) for id, name in GROUPS.items()]
 
 
 def group_of(entry: Entry) -> str:
-    """The group of a point or area."""
+    """Id of the group of a point (its channel) or area (its surface, with its tradition where there are two)."""
     if entry.id.startswith("own_"):
         return "own"
     if isinstance(entry, Area):

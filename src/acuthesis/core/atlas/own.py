@@ -77,8 +77,8 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
         if "polygon" in row:
             found: Entry = area_from({"map": "own", **row})
         else:
-            rules = {point.id: point.methods[0].place for point in catalogue.points().values()}
-            found = point_from({"channel": "own", **row}, rules)
+            placings = {point.id: point.methods[0].place for point in catalogue.points().values()}
+            found = point_from({"channel": "own", **row}, placings)
     except ValidationError as error:
         first = error.errors()[0]
         path = ".".join(str(part) for part in first["loc"])

@@ -71,7 +71,11 @@ def landmark_plate(name: str, side: Side, body: FittedBody) -> str:
 
 
 def plate(located: Located, part: str, body: FittedBody) -> str:
-    """The SVG of a plate."""
+    """A located place drawn flat on this person's skin: outline, landmarks that are felt for, and the place.
+
+    Parameters: located, in the reference pose; part, the body part to look at; body, the fitted body, cm.
+    Returns: a whole SVG document.
+    """
     view = view_of(located, part)
     marks = _outline(located, view) + _segment(located.segment, view) + _landmarks(located, view)
     marks += _fingers(located, view) + _target(located, view)
@@ -85,7 +89,9 @@ def _flat(view: View, place: Triple | Vector) -> tuple[float, float]:
 
 
 def text(x: float, y: float, text: str, size: float, anchor: str = "start") -> str:
-    """Letters on a white ground, readable on the drawing."""
+    """SVG of letters on a white ground, readable on the drawing. `x`, `y`, `size` in cm of the drawing; `anchor` as in
+    SVG (`start`, `middle` or `end`); the text is escaped.
+    """
     width = LETTER_WIDTH * size * len(text)
     left = {"start": x, "middle": x - width / 2, "end": x - width}[anchor]
     ground = (

@@ -70,7 +70,7 @@ class SheetOnBody(BaseModel):
 
 @lru_cache
 def sheets() -> dict[str, Sheet]:
-    """Every sheet by id."""
+    """Every sheet by id: a surface of foot, hand, ear or face laid out flat."""
     return {sheet.id: sheet for sheet in read_yaml(DATA / "sheets.yaml", Sheet)}
 
 
@@ -85,7 +85,7 @@ def _drawn(sheet: Sheet, tradition: Tradition, body: FittedBody) -> list[tuple[A
 
 
 def traditions(sheet: Sheet) -> list[Tradition]:
-    """The traditions that have areas on a sheet."""
+    """Ids of the traditions that have areas on a sheet; one, or two that can be laid side by side."""
     maps = {area.map == "second" for area in areas().values() if area.surface in sheet.surfaces}
     return [name for name, second in TRADITIONS if second in maps]
 

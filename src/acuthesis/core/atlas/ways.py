@@ -32,17 +32,17 @@ class Way(BaseModel):
 
 
 def triples(path: Vector) -> list[Triple]:
-    """Places (n, 3) as rounded triples."""
+    """Places (n, 3) in cm as triples rounded to a hundredth of a millimetre, as JSON carries them."""
     return [(round(float(x), 3), round(float(y), 3), round(float(z), 3)) for x, y, z in path]
 
 
 def way_to(point: Point, side: Side, body: FittedBody) -> Way | None:
     """The way to a point from the landmark that its first rule starts from; None where the rule starts at the point."""
-    rule = point.methods[0].place
-    start = _start(rule)
+    placing = point.methods[0].place
+    start = _start(placing)
     if start is None:
         return None
-    first, last = body.places.landmark(start, "left"), body.places.at(rule, "left")
+    first, last = body.places.landmark(start, "left"), body.places.at(placing, "left")
     if np.linalg.norm(last - first) < LEAST_CM:
         return None
     way = way_over_skin(body.figure, first, last)

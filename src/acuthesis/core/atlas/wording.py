@@ -25,7 +25,11 @@ DIRECTION_WORDS = {
 
 
 def number(value: float) -> str:
-    """Up to two decimals, without trailing noughts: 1.5, 3, 0.75."""
+    """A number as it is read aloud: up to two decimals, without trailing noughts.
+
+    >>> number(1.5), number(3.0), number(0.75)
+    ('1.5', '3', '0.75')
+    """
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
 
@@ -40,14 +44,14 @@ def steps(point: Point, places: Places, side: Side) -> list[str]:
 
     Those that ask to find a landmark are `Step`s.
     """
-    rule = point.methods[0].place
-    sentences = _way(rule, places, side) or [f"Go to: {point.methods[0].name}."]
+    placing = point.methods[0].place
+    sentences = _way(placing, places, side) or [f"Go to: {point.methods[0].name}."]
     return [*sentences, f"Feel: {point.feel[0].lower()}{point.feel[1:]}", f"Press {point.press.words}."]
 
 
 def _find(name: str) -> str:
     mark = catalogue.landmarks()[name]
-    step = Step(f"Find the {mark.name}. {mark.find}")
+    step = Step(f"Find the {mark.name}. {mark.how}")
     step.landmark = name
     return step
 

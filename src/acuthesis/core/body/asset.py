@@ -235,7 +235,7 @@ def build_asset(path: Path) -> None:
 
 
 def asset_is_current(path: Path) -> bool:
-    """Whether `path` holds an asset of this format."""
+    """Whether `path` holds a body asset of this format; False for a missing, foreign or older file."""
     if not path.exists():
         return False
     try:

@@ -84,24 +84,32 @@ def _by_id(rows: list[T]) -> dict[str, T]:
 
 @lru_cache
 def landmarks() -> dict[str, Landmark]:
-    """Every landmark by id."""
+    """Every landmark by id: what it is called, how a hand finds it, and how it is built on the figure."""
     return _by_id(read_yaml(DATA / "landmarks", Landmark))
 
 
 @lru_cache
 def segments() -> dict[str, Segment]:
-    """Every proportional segment by id."""
+    """Every proportional segment by id: two landmarks and the parts (cun) between them.
+
+    >>> segments()["forearm"].cun
+    12.0
+    """
     return _by_id(read_yaml(DATA / "segments.yaml", Segment))
 
 
 @lru_cache
 def lines() -> dict[str, Line]:
-    """Every named line by id."""
+    """Every named line by id: landmarks joined along the skin, on which points are counted."""
     return _by_id(read_yaml(DATA / "lines.yaml", Line))
 
 
 def bare(reference: str) -> str:
-    """A reference without the side in front of it."""
+    """A reference without the side in front of it.
+
+    >>> bare("left.wrist_crease"), bare("wrist_crease")
+    ('wrist_crease', 'wrist_crease')
+    """
     head, _, rest = reference.partition(".")
     return rest if head in ("left", "right", "other") else reference
 

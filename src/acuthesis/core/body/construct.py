@@ -179,13 +179,13 @@ Place = Annotated[
 class Landmark(_Form):
     """A bone, crease or feature that the hand can find.
 
-    `place` builds it, `name` says it in plain words, `find` tells the hand how to get there in one sentence,
+    `place` builds it, `name` says it in plain words, `how` tells the hand how to get there in one sentence,
     `part` is the body part whose directions apply.
     """
 
     id: str
     name: str
-    find: str
+    how: str
     part: str
     paired: bool = True
     place: Place

@@ -150,7 +150,9 @@ def body_paths(figure: Figure, view: View, tones: tuple[tuple[float, float], ...
 
 
 def document(body: str, marks: str, view: View, title: str) -> str:
-    """A whole SVG document, `width_cm` square in its own units."""
+    """A whole SVG document, `view.width_cm` square, one unit a cm. `body` and `marks`: SVG fragments in those units;
+    `title`: what a screen reader says of the picture.
+    """
     width = view.width_cm
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {width:g}" role="img" '

@@ -22,12 +22,16 @@ NO_SKIN = "a ray from inside the body does not reach the skin; the rule starts o
 
 
 def unit(vector: Vector) -> Vector:
-    """The vector scaled to length one."""
+    """The vector (3,) scaled to length one; it must have a length."""
     return np.asarray(vector / np.sqrt(vector @ vector))
 
 
 def other_side(side: Side) -> Side:
-    """left for right and right for left."""
+    """left for right and right for left.
+
+    >>> other_side("left")
+    'right'
+    """
     return "right" if side == "left" else "left"
 
 

@@ -169,7 +169,9 @@ def _vertex(asset: BodyAsset, number: int) -> int:
 
 
 def measured_length(places: Places, measure: BodyMeasure) -> float:
-    """What a tape would read on the figure, cm."""
+    """What a tape would read on the figure, cm: round a limb, along a segment, or straight between two ends (left
+    side).
+    """
     if measure.ring is not None:
         return _tape(ring_on(places, measure.ring))
     if measure.segment is not None:

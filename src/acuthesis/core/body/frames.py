@@ -112,7 +112,9 @@ _FRAMES: dict[str, Callable[[Figure, Side], Frame]] = {
 
 
 def frame_of(figure: Figure, name: str, side: Side) -> Frame:
-    """Directions of a body part by name. Raises: UnknownId."""
+    """Directions of a body part by name (`distal`, `medial`, `anterior` and so on), unit vectors in the figure's axes
+    (x to the person's left, y up, z forward). Raises: UnknownId for a part that there is not.
+    """
     if name not in _FRAMES:
         raise UnknownId(f"no body part '{name}' has directions; there are {', '.join(_FRAMES)}", where=name)
     return _FRAMES[name](figure, side)

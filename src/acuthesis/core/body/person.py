@@ -61,7 +61,7 @@ class BodyMeasure(BaseModel):
 
 @lru_cache
 def body_measures() -> dict[str, BodyMeasure]:
-    """Every measurable length by id."""
+    """Every measurable length by id, with what it is called and the bounds in cm outside which it is refused."""
     return {row.id: row for row in read_yaml(DATA / "measures.yaml", BodyMeasure)}
 
 

@@ -45,7 +45,7 @@ class Turn(_Row):
 
 
 class Lie(_Row):
-    """A turn of the whole body."""
+    """A turn of the whole body about an axis of the room, degrees: how somebody who stands comes to lie."""
 
     about: Literal["x", "z"]
     degrees: float
@@ -63,13 +63,15 @@ class Pose(_Row):
 
 @lru_cache
 def poses() -> dict[str, Pose]:
-    """Every pose by id."""
+    """Every pose by id, the reference stance first."""
     return {pose.id: pose for pose in read_yaml(DATA / "poses.yaml", Pose)}
 
 
 @lru_cache
 def pose_for(site: str) -> str:
-    """Id of the pose in which a stretch of the body is shown."""
+    """Id of the pose in which a stretch of the body (a site) is shown as it is reached; the reference stance by
+    default.
+    """
     return next((pose.id for pose in poses().values() if site in pose.sites), REFERENCE)
 
 
@@ -187,7 +189,7 @@ class Posed:
 
 
 def posed(figure: Figure, pose: str) -> Posed:
-    """A figure in a pose by id. Raises: UnknownId."""
+    """A figure (standing, cm) in a pose by id: what carries places and directions there and back. Raises: UnknownId."""
     if pose not in poses():
         raise UnknownId(f"there is no pose '{pose}'; there are {', '.join(poses())}", where="pose")
     return Posed(figure, poses()[pose])

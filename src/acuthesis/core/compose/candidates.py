@@ -28,7 +28,7 @@ from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.wanting import Wanted, everything_wanted
 from acuthesis.core.compose.weights import CoverKind, modifiers, weights
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.safety.rules import Limits, StopSide, holds, limits_at, limits_for
+from acuthesis.core.safety.limits import Limits, StopSide, holds, limits_at, limits_for
 from acuthesis.core.safety.screening import Screening
 
 
@@ -354,7 +354,7 @@ def nothing_left(sieve: Sieve) -> CoreError:
 
 
 def part_name(candidate: Candidate) -> str:
-    """The body part of a candidate, for sentences."""
+    """Body part of a candidate as a sentence says it ("upper arm"); of a technique, the last place that it works."""
     if isinstance(candidate.target, Technique):
         return candidate.target.places[-1].replace("_", " ") if candidate.target.places else "body"
     return part_of(candidate.target).replace("_", " ")

@@ -25,7 +25,7 @@ from acuthesis.core.compose.score import (
 from acuthesis.core.compose.solve import Problem, Solution, solve
 from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.weights import CoverKind
-from acuthesis.core.safety.rules import positions_out
+from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 

@@ -119,7 +119,7 @@ class DoseDefault(BaseModel):
 
 @lru_cache
 def dose_defaults() -> dict[str, DoseDefault]:
-    """The named defaults of doses.yaml."""
+    """The named defaults of doses.yaml: how a place is worked (form, seconds, level) unless a school says otherwise."""
     return TypeAdapter(dict[str, DoseDefault]).validate_python(yaml.safe_load((DATA / "doses.yaml").read_text()))
 
 

@@ -15,7 +15,7 @@ COVER_WORDS = {"local": "at the place or what serves it", "far": "a far point", 
 
 
 def place_words(school: School, phase: int) -> str:
-    """Why a stop stands where it stands."""
+    """Why a stop of a phase stands where it stands in the order. `phase`: its index in the school."""
     before = [one.name.lower() for one in school.phases[:phase] if one.roles]
     after = f", after {before[-1]}" if before else ", first of the pressing"
     return f"In {school.name.lower()} it belongs to “{school.phases[phase].name.lower()}”{after}."

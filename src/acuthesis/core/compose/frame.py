@@ -11,7 +11,9 @@ from acuthesis.core.compose.weights import weights
 
 @dataclass(frozen=True)
 class Moment:
-    """One stop of the frame."""
+    """One stop of the frame around the pressing (rating, arriving, second look, quiet close): its dose, and why it is
+    there.
+    """
 
     id: str
     kind: StopKind

@@ -9,7 +9,7 @@ from acuthesis.core.compose.dose import Dose, duration_s, in_words, within
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
 from acuthesis.core.compose.score import default_level, under_school
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
 
 MOST = 4
@@ -22,7 +22,9 @@ WEAK_WORDS = "With a rounded handle or the knuckle of the other hand, so that th
 
 
 class HomePoint(BaseModel):
-    """One point of a home set."""
+    """One point of a set for home: the side, the level (1 to 5), the seconds with their dose, what to press with, and
+    why.
+    """
 
     id: str
     name: str

@@ -9,7 +9,7 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, default_level, under_school
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import NotAllowed
-from acuthesis.core.safety.rules import StopSide, limits_at, limits_for, positions_out
+from acuthesis.core.safety.limits import StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
 
 

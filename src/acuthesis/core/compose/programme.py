@@ -24,7 +24,9 @@ class ProgrammeRequest(BaseModel):
 
 
 class PlannedVisit(BaseModel):
-    """One visit of a programme."""
+    """One visit of a programme: its number from 1, the day counted from the first visit, its set of points, and its
+    score.
+    """
 
     number: int
     day: int

@@ -29,7 +29,7 @@ from acuthesis.core.compose.score import (
     under_school,
 )
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.rules import Limits, StopSide, positions_out
+from acuthesis.core.safety.limits import Limits, StopSide, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 
@@ -38,7 +38,7 @@ OTHER: dict[StopSide, StopSide] = {"left": "right", "right": "left", "both": "bo
 
 
 class Protocol(BaseModel):
-    """A score without a person."""
+    """A score without a person, kept under a name to be fitted to anybody."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -56,7 +56,12 @@ class Protocol(BaseModel):
 def protocol_of(
     score: Score, name: str, note: str, complaints: Sequence[str], affected: Literal["left", "right"] | None
 ) -> Protocol:
-    """What of a score holds without the person: no reasons that speak of them, nothing signed for."""
+    """What of a score holds without the person: no reasons that speak of them, nothing signed for, nothing muted.
+
+    Parameters: score, of any person; name and note, the practice's words; complaints, ids of what it is for; affected,
+    the side that was affected, so that it can be mirrored for somebody whose other side is.
+    Raises: CoreError for a score that may not be treated by or has no stops.
+    """
     if score.decision != "ok" or not score.stops:
         raise CoreError("there is no score to keep", where="visit_id")
     return Protocol(

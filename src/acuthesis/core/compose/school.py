@@ -69,7 +69,7 @@ class Grounding(_Part):
 
 
 class SoreSpot(_Part):
-    """What a sore spot gets first."""
+    """What a sore spot gets first in a school, and the words in which the conductor says it."""
 
     then: Literal["leave", "ease", "rim", "short_firm_press"]
     words: str
@@ -83,14 +83,14 @@ class Load(_Part):
 
 
 class Closing(_Part):
-    """The last stop."""
+    """The last stop of a school's treatments: the name of its dose, and what is said."""
 
     dose: str
     words: str
 
 
 class School(_Part):
-    """A way of working."""
+    """A way of working: what it prefers, in which order, with which doses, and how much load; all of it data."""
 
     id: str
     name: str
@@ -133,8 +133,8 @@ class School(_Part):
 
     def dose_for(self, target: Entry, role: Role, doses: dict[str, DoseDefault]) -> DoseDefault:
         """The dose a point or area gets: by role, site, tissue or default; both sides together where it says so."""
-        rules = self.doses
-        name = rules.role.get(role) or rules.site.get(target.site) or rules.tissue.get(target.tissue) or rules.default
+        by = self.doses
+        name = by.role.get(role) or by.site.get(target.site) or by.tissue.get(target.tissue) or by.default
         found = doses[name]
         if target.site in self.together:
             found = found.model_copy(update={"dose": found.dose.model_copy(update={"together": True})})
@@ -151,10 +151,10 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
                     f"school '{school.id}' names the {what} '{name}', which does not exist", where=school.id
                 )
 
-    rules = school.doses
-    used = [rules.default, *rules.tissue.values(), *rules.site.values(), *rules.role.values(), school.closing.dose]
+    by = school.doses
+    used = [by.default, *by.tissue.values(), *by.site.values(), *by.role.values(), school.closing.dose]
     known(used, doses or dose_defaults(), "dose")
-    known([*school.together, *rules.site, *school.load.sites], sites(), "site")
+    known([*school.together, *by.site, *school.load.sites], sites(), "site")
     known([*(school.prefers.parts if school.prefers else ()), *school.technique_parts], part_names(), "body part")
     known([id for phase in school.phases for id in phase.techniques], techniques(), "technique")
     if school.ground is not None:
@@ -173,18 +173,22 @@ def read_school(path: Path) -> School:
 
 @lru_cache
 def schools() -> dict[str, School]:
-    """Every school by id, channel acupressure first."""
+    """Every school by id, channel acupressure first: the one that a practice begins with."""
     loaded = [read_school(path) for path in sorted((DATA / "schools").glob("*.yaml"))]
     return {school.id: school for school in loaded}
 
 
 def school_of(id: str) -> School:
-    """A school by id. Raises: UnknownId listing what there is."""
+    """A school by id. Raises: UnknownId listing what there is.
+
+    >>> school_of("channel_acupressure").name
+    'Channel acupressure'
+    """
     if id not in schools():
         raise UnknownId(f"there is no school '{id}'; there are {', '.join(schools())}", where="school")
     return schools()[id]
 
 
 def preference(school: School, target: Entry) -> float:
-    """By how much this school leans on the part a target lies on."""
+    """By how much a school leans on the part a target lies on: a factor on its benefit, 1 where it says nothing."""
     return school.prefers.factor if school.prefers and part_of(target) in school.prefers.parts else 1.0

@@ -13,8 +13,8 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.reason import Reason
+from acuthesis.core.safety.limits import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
-from acuthesis.core.safety.rules import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Decision, Screening
 from acuthesis.core.words import POSITION_WORDS
 
@@ -132,7 +132,7 @@ Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its
 
 
 def side_count(side: StopSide) -> int:
-    """How many sides a stop is worked on."""
+    """How many sides a stop is worked on: 2 for `both`, else 1 (the midline is one)."""
     return 2 if side == "both" else 1
 
 
@@ -156,7 +156,7 @@ def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Li
 
 
 def under_school(limits: Limits, school: School | None) -> Limits:
-    """Limits with the school's own ceiling of pressure."""
+    """Limits with the school's own ceiling of pressure (levels 1 to 5): the lower of the two, with its reason."""
     if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
         return limits
     reason = f"{school.name} works at level {school.level_ceiling} at most."
@@ -299,7 +299,7 @@ def total_s(stops: Sequence[Stop]) -> float:
 
 
 def position_changes(stops: Sequence[DraftStop]) -> int:
-    """How often the person has to turn."""
+    """How often the person has to turn on the way through the stops in their order; muted ones do not count."""
     played = [stop.position for stop in stops if not stop.muted]
     return sum(a != b for a, b in pairwise(played))
 

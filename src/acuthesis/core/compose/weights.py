@@ -57,11 +57,13 @@ class Modifier(BaseModel):
 
 @lru_cache
 def weights() -> Weights:
-    """The weights of weights.yaml."""
+    """The weights of weights.yaml: what a benefit, a turn or a change of place is worth to the composer, with the
+    source.
+    """
     return Weights.model_validate(yaml.safe_load((DATA / "weights.yaml").read_text()))
 
 
 @lru_cache
 def modifiers() -> tuple[Modifier, ...]:
-    """The modifiers of modifiers.yaml."""
+    """The modifiers of modifiers.yaml: what in a person's story raises or lowers a benefit, and by which factor."""
     return tuple(read_yaml(DATA / "modifiers.yaml", Modifier))

@@ -16,7 +16,7 @@ FAIR_VISITS = 3
 FAIR_DAYS = 14
 
 Moment = Literal["before", "after", "home"]
-Finding = Literal["no_rating", "too_early", "better", "no_change", "worse"]
+Trend = Literal["no_rating", "too_early", "better", "no_change", "worse"]
 
 
 class Rating(BaseModel):
@@ -30,7 +30,7 @@ class Rating(BaseModel):
 
 
 class Series(BaseModel):
-    """Ratings of one complaint."""
+    """Ratings (0 to 10) of one complaint of one person: before and after visits, and from home."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -42,7 +42,7 @@ class Change(BaseModel):
     """What the ratings say. `start` and `now` are medians of the first and the last ones; `scatter` is how much
     neighbouring ratings differ anyway; a change within it proves nothing."""
 
-    finding: Finding
+    trend: Trend
     visits: int
     days: int
     start: float | None = None
@@ -69,8 +69,8 @@ class Edges(BaseModel):
     days: int
 
 
-def at_a_glance(edges: Edges) -> tuple[Finding, float | None, float | None]:
-    """Finding, start and now: the same as `change` gives, from the edges of a course alone."""
+def at_a_glance(edges: Edges) -> tuple[Trend, float | None, float | None]:
+    """Trend, start and now: the same as `change` gives, from the edges of a course alone."""
     if edges.count == 0:
         return "no_rating", None, None
     edge = EDGE if edges.count >= FEW else 1
@@ -85,7 +85,7 @@ def change(series: Series) -> Change:
     visits = len({r.on for r in series.ratings if r.moment == "before"})
     if not course:
         return Change(
-            finding="no_rating",
+            trend="no_rating",
             visits=visits,
             days=0,
             within_session=within,
@@ -94,14 +94,14 @@ def change(series: Series) -> Change:
     values = [rating.value for rating in course]
     days = (course[-1].on - course[0].on).days
     edges = Edges(first=values[:EDGE], last=values[-EDGE:], count=len(values), visits=visits, days=days)
-    finding, start, now = at_a_glance(edges)
+    trend, start, now = at_a_glance(edges)
     assert start is not None and now is not None  # there are ratings
     points = now - start
     per_cent = 100 * points / start if start else None
     steps = [abs(b - a) for a, b in pairwise(values)]
     scatter = float(median(steps)) if steps else None
     return Change(
-        finding=finding,
+        trend=trend,
         visits=visits,
         days=days,
         start=start,
@@ -110,11 +110,11 @@ def change(series: Series) -> Change:
         per_cent=None if per_cent is None else round(per_cent),
         scatter=scatter,
         within_session=within,
-        sentence=_sentence(finding, visits, days, start, now, points, per_cent, scatter),
+        sentence=_sentence(trend, visits, days, start, now, points, per_cent, scatter),
     )
 
 
-def _finding(visits: int, days: int, points: float, per_cent: float | None) -> Finding:
+def _finding(visits: int, days: int, points: float, per_cent: float | None) -> Trend:
     # Worse counts at once: waiting for a fair trial would be no kindness.
     if visits >= 2 and points >= REAL_POINTS:
         return "worse"
@@ -126,7 +126,7 @@ def _finding(visits: int, days: int, points: float, per_cent: float | None) -> F
 
 
 def _sentence(
-    finding: Finding,
+    trend: Trend,
     visits: int,
     days: int,
     start: float,
@@ -138,7 +138,7 @@ def _sentence(
     course = f"{start:g} at the start, {now:g} now"
     share = "" if per_cent is None else f", {per_cent:+.0f} %"
     noise = "" if not scatter else f" Ratings differ by about {scatter:g} from one time to the next anyway."
-    match finding:
+    match trend:
         case "too_early":
             missing = []
             if visits < FAIR_VISITS:

@@ -19,7 +19,7 @@ STEP_WORDS: dict[Station, str] = {
 
 
 class Standing(BaseModel):
-    """Where a person stands today."""
+    """Where a person stands today on the way from first word to follow-up; `next_step` reads what is due from it."""
 
     visits_before: int
     screened: bool

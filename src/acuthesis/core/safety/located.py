@@ -7,7 +7,7 @@ from acuthesis.core.atlas.model import Area, Point
 from acuthesis.core.body.construct import FingerSpan
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.fit import FittedBody
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
 
 

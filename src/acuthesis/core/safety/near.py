@@ -10,7 +10,7 @@ from shapely.geometry import Polygon
 from acuthesis.core.atlas.placed import Placed
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.reason import Reason
-from acuthesis.core.safety.rules import limits_for
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
 
 SAME_PLACE_CM = 1.5  # a thumb on one place covers the other

@@ -31,7 +31,7 @@ class Level(BaseModel):
 
 
 class PressureTable(BaseModel):
-    """The whole of pressure.yaml."""
+    """The whole of pressure.yaml: the levels 1 to 5, contact areas, and the ceiling of each tissue."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -47,7 +47,7 @@ class PressureTable(BaseModel):
 
 @lru_cache
 def pressure_table() -> PressureTable:
-    """Levels, contact areas and tissue ceilings."""
+    """Levels of pressure, contact areas and tissue ceilings, as pressure.yaml has them; read once a process."""
     return PressureTable.model_validate(yaml.safe_load(DATA.read_text()))
 
 

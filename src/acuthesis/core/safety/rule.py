@@ -44,7 +44,7 @@ class Touches(BaseModel):
 
 
 class Rule(BaseModel):
-    """One standing rule."""
+    """One standing rule: what wakes it, what it refuses or limits, where, and the words that are said for it."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 

@@ -52,14 +52,14 @@ class QuestionGroup(BaseModel):
 
 @lru_cache
 def question_groups() -> tuple[QuestionGroup, ...]:
-    """The screening in the order in which it is asked."""
+    """The screening in the order in which it is asked, group by group."""
     rows = yaml.safe_load((DATA / "questions.yaml").read_text())
     return tuple(TypeAdapter(list[QuestionGroup]).validate_python(rows))
 
 
 @lru_cache
 def questions() -> dict[str, Question]:
-    """Every question by id."""
+    """Every question of the screening by id, with the answers it takes."""
     return {question.id: question for group in question_groups() for question in group.questions}
 
 
@@ -195,7 +195,7 @@ def _places(value: Any, where: str) -> tuple[str, ...]:
 
 
 def open_form(screening: Screening) -> dict[str, Any]:
-    """The open form again: what `parse_screening` reads."""
+    """The answers as the open form that `parse_screening` reads: the way there and back changes nothing."""
     data: dict[str, Any] = {
         key: list(value) if isinstance(value, tuple) else value for key, value in screening.answers.items()
     }
@@ -211,5 +211,5 @@ def fresh_until(answered: date, screening: Screening) -> date:
 
 
 def is_stale(answered: date, today: date, screening: Screening) -> bool:
-    """Whether the answers are too old to work on."""
+    """Whether answers given on a day are too old to work on today: after `fresh_until`."""
     return today > fresh_until(answered, screening)

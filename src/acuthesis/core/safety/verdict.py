@@ -3,12 +3,12 @@
 from pydantic import BaseModel
 
 from acuthesis.core.reason import Reason
-from acuthesis.core.safety.rules import awake, rules
+from acuthesis.core.safety.limits import awake, rules
 from acuthesis.core.safety.screening import Decision, Screening, questions
 
 
 class Verdict(BaseModel):
-    """The decision, and why."""
+    """Whether this person may be treated now, and every reason for it."""
 
     decision: Decision
     reasons: tuple[Reason, ...]

@@ -85,7 +85,7 @@ class Care(BaseModel):
 
 @lru_cache
 def care() -> Care:
-    """Thresholds and words of soreness."""
+    """Thresholds (0 to 10) and words of soreness: when to lighten, when to leave a place, what the conductor says."""
     return Care.model_validate(yaml.safe_load((DATA / "advice.yaml").read_text()))
 
 
@@ -117,13 +117,13 @@ class Pause(_Event):
 
 
 class Resume(_Event):
-    """The clock goes on."""
+    """The clock goes on after a pause; seconds are counted again from its time."""
 
     kind: Literal["resume"] = "resume"
 
 
 class SetLevel(_Event):
-    """Another level of pressure."""
+    """Another level of pressure (1 to 5) at the current stop."""
 
     kind: Literal["level"] = "level"
     level: int = Field(ge=1, le=5)
@@ -138,7 +138,7 @@ class Soreness(_Event):
 
 
 class Reacted(_Event):
-    """Something seen or said."""
+    """Something seen on the person or said by them at the current stop."""
 
     kind: Literal["reaction"] = "reaction"
     reaction: ReactionKind
@@ -180,7 +180,7 @@ class NewLimits(_Event):
 
 
 class End(_Event):
-    """The treatment is over."""
+    """The treatment is over: finished as planned, or stopped before; nothing follows it."""
 
     kind: Literal["end"] = "end"
     reason: Literal["finished", "stopped"]

@@ -42,7 +42,7 @@ class Felt(BaseModel):
 
 
 class StopRecord(BaseModel):
-    """What happened at one stop."""
+    """What happened at one stop: times, seconds of pressing, level, soreness in its order, reactions, techniques."""
 
     key: str
     started: int = 0
@@ -57,7 +57,7 @@ class StopRecord(BaseModel):
 
 
 class Advice(BaseModel):
-    """What to do now, and why."""
+    """What to do now: the words, and what follows of itself from them (`follows`)."""
 
     follows: Follows
     text: str
@@ -164,7 +164,7 @@ def _begin(session: Session, event: Begin) -> None:
     if session.status != "not_begun":
         raise NotAllowed("the treatment has begun already", where=str(event.id))
     if event.score.decision != "ok":
-        raise NotAllowed("the screening does not allow a session", where=str(event.id))
+        raise NotAllowed("the screening does not allow a treatment", where=str(event.id))
     session.score, session.status, session.began_at = event.score, "ready", event.at
     session.records = {
         key: StopRecord(key=key, level=stop.level, ceiling=stop.ceiling, ceiling_reasons=stop.ceiling_reasons)
@@ -213,18 +213,18 @@ def _felt(session: Session, event: Soreness) -> None:
     before = [felt for felt in record.soreness if felt.side == event.side]
     record.soreness.append(Felt(value=event.value, level=record.level, at=event.at, side=event.side))
     same = [felt for felt in before if felt.level == record.level]
-    rules = care()
-    if event.value > rules.too_sore and any(felt.value > rules.too_sore for felt in before):
-        _leave(session, record, rules.words.very_sore_twice)
-    elif same and event.value - same[-1].value >= rules.worse_by:
-        _leave(session, record, rules.words.grows)
-    elif event.value > rules.too_sore:
-        _lighten(session, record, rules.words.very_sore)
-    elif event.value >= rules.sore_enough and not before:
-        session.advice = Advice(follows="none", text=rules.words.sore)
+    told = care()
+    if event.value > told.too_sore and any(felt.value > told.too_sore for felt in before):
+        _leave(session, record, told.words.very_sore_twice)
+    elif same and event.value - same[-1].value >= told.worse_by:
+        _leave(session, record, told.words.grows)
+    elif event.value > told.too_sore:
+        _lighten(session, record, told.words.very_sore)
+    elif event.value >= told.sore_enough and not before:
+        session.advice = Advice(follows="none", text=told.words.sore)
         _queue(session, record.key)
     elif before and event.value < before[-1].value:
-        session.advice = Advice(follows="none", text=rules.words.eases.format(before=before[-1].value, now=event.value))
+        session.advice = Advice(follows="none", text=told.words.eases.format(before=before[-1].value, now=event.value))
 
 
 def _reacted(session: Session, event: Reacted) -> None:

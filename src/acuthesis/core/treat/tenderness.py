@@ -46,6 +46,6 @@ def sore_places(session: Session) -> list[Sore]:
 
 
 def tenderness(visits: Iterable[tuple[date, Iterable[Sore]]]) -> list[Tenderness]:
-    """Soreness of visits by point, side and day."""
+    """Soreness (0 to 10) of the visits, sorted by point, side and day."""
     found = [Tenderness(on=on, **sore.model_dump()) for on, sores in visits for sore in sores]
     return sorted(found, key=lambda row: (row.id, row.side, row.on))

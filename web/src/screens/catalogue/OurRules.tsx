@@ -123,7 +123,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
         onChange={setSites}
       />
       <fieldset>
-        <legend>Or positions that are out</legend>
+        <legend>Or positions to avoid</legend>
         {POSITIONS.map((position) => (
           <Checkbox
             key={position}
@@ -155,7 +155,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
           />
         )}
       </div>
-      <TextInput label="In few words" value={short} onChange={(event) => setShort(event.currentTarget.value)} />
+      <TextInput label="In a few words" value={short} onChange={(event) => setShort(event.currentTarget.value)} />
       <TextInput label="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />
       <Button type="submit" disabled={!ready}>
         Add the rule

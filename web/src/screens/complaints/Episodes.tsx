@@ -171,7 +171,7 @@ function Tell({ complaint, personId }: { complaint: Complaint; personId: string 
           Read
         </Button>
         <Button variant="subtle" onClick={() => begins.mutate()} style={{ flex: "none" }}>
-          One is on now
+          One is going on now
         </Button>
       </form>
       {failed && <Trouble error={failed} />}

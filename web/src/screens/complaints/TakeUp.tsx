@@ -126,7 +126,7 @@ function AskFirst({ personId, kind, side: heardSide, skin, onDone }: FirstProps)
     queryKey: ["kind", kind],
     queryFn: () => take(api.GET("/api/complaint-kinds/{kind}", { params: { path: { kind } } })),
   });
-  if (ask.isPending) return <Waiting for="Loading what it asks" />;
+  if (ask.isPending) return <Waiting for="Loading its questions" />;
   if (ask.isError) return <Trouble error={ask.error} retry={onDone} />;
   return <Form ask={ask.data} personId={personId} heardSide={heardSide} skin={skin} onDone={onDone} />;
 }

@@ -80,7 +80,7 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
       <FileButton accept="application/json" onChange={(file) => file && read.mutate(file)}>
         {(props) => (
           <Button variant="default" loading={read.isPending} {...props}>
-            Take one in from a file
+            Import one from a file
           </Button>
         )}
       </FileButton>

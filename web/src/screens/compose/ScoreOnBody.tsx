@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 import type { Schema } from "../../api/client";
 import { figureQuery, placeQuery, STANDING } from "../../api/queries";
-import { askWhatIsHere, HerePanel } from "../../body/HerePanel";
+import { askWhatIsNear, NearbyPanel } from "../../body/NearbyPanel";
 import { isPressed } from "../../score/shapes";
 import { Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
@@ -34,10 +34,10 @@ export function ScoreOnBody({ personId, composer }: { personId: string; composer
           part={places.find((place) => place.id === stop?.id)?.part}
           path={stop ? undefined : handsPath(score.stops, places)}
           places={NO_MARKS}
-          onTouch={(at) => void askWhatIsHere(personId, at, STANDING).then(setNearby)}
+          onTouch={(at) => void askWhatIsNear(personId, at, STANDING).then(setNearby)}
         />
         {nearby && (
-          <HerePanel
+          <NearbyPanel
             nearby={nearby}
             onClose={() => setNearby(null)}
             onChoose={(id, on) => {

@@ -69,7 +69,7 @@ function One({ personId, letter }: { personId: string; letter: Letter }) {
         </p>
         {writes && !letter.answered_on && !answering && (
           <Button size="compact-sm" variant="default" onClick={() => setAnswering(true)}>
-            Note the answer
+            Record the answer
           </Button>
         )}
       </div>

@@ -6,7 +6,7 @@ import { useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
 import { contentsQuery, figureQuery, STANDING } from "../../api/queries";
-import { askWhatIsHere, HerePanel } from "../../body/HerePanel";
+import { askWhatIsNear, NearbyPanel } from "../../body/NearbyPanel";
 import { useKeys } from "../../shared/keys";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./FindScreen.module.css";
@@ -46,7 +46,7 @@ export function FindScreen() {
     choice.choose(next, on);
   };
   const askAround = async (at: number[]) => {
-    const around = await askWhatIsHere(personId, at, pose);
+    const around = await askWhatIsNear(personId, at, pose);
     if (around) setNearby(around);
   };
   const steps = chosen?.steps.length ?? 0;
@@ -94,7 +94,7 @@ export function FindScreen() {
           bones={bones}
           onBones={() => setBones(!bones)}
         />
-        {nearby && <HerePanel nearby={nearby} onChoose={choose} onClose={() => setNearby(null)} />}
+        {nearby && <NearbyPanel nearby={nearby} onChoose={choose} onClose={() => setNearby(null)} />}
       </div>
       <aside className={css.sheet} aria-live="polite">
         {editing && (

@@ -43,7 +43,7 @@ export function PlaceSheet(props: Props) {
       </header>
       {located.refused && <p className={css.refused}>Left out: {located.refused.text}</p>}
       {located.cautions.length > 0 && (
-        <ul className={css.cautions} aria-label="Mind">
+        <ul className={css.cautions} aria-label="Cautions">
           {located.cautions.map((caution) => (
             <li key={caution}>{caution}</li>
           ))}
@@ -140,7 +140,7 @@ function Distance({ located }: { located: Located }) {
 /** The way, one step at a time: a step that asks for a landmark shows its picture, and turns the body to it. */
 function Steps({ located, personId, step, onStep }: Props) {
   return (
-    <ol className={css.steps} aria-label="The way">
+    <ol className={css.steps} aria-label="Way to the place">
       {located.steps.map((text, index) => {
         const landmark = located.step_landmarks[index];
         const button = (

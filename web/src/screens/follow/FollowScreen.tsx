@@ -9,7 +9,7 @@ import { CourseChart } from "./CourseChart";
 import css from "./FollowScreen.module.css";
 
 type Change = Schema["Change"];
-const FINDINGS: Record<Change["finding"], string> = {
+const TRENDS: Record<Change["trend"], string> = {
   no_rating: "no rating yet",
   too_early: "too early to say",
   better: "better",
@@ -35,7 +35,7 @@ export function FollowScreen() {
               <h2>
                 {complaint.name} <span>{sideWords[complaint.side]}</span>
               </h2>
-              <strong data-finding={complaint.change.finding}>{FINDINGS[complaint.change.finding]}</strong>
+              <strong data-trend={complaint.change.trend}>{TRENDS[complaint.change.trend]}</strong>
             </header>
             <Numbers change={complaint.change} />
             <CourseChart ratings={complaint.ratings} name={complaint.name} />

@@ -226,7 +226,7 @@ function OwnHands({ fields }: { fields: Field[] }) {
   return (
     <form className={css.form} onSubmit={submit}>
       <h2>Your own hand</h2>
-      <p className={css.hint}>Once: then every distance is also said in your fingers.</p>
+      <p className={css.hint}>Measure it once; every distance is then given in your own fingers too.</p>
       <div className={css.grid}>
         {fields
           .filter((one) => FINGERS.includes(one.id as Finger))

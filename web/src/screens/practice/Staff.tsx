@@ -27,7 +27,7 @@ export function Staff() {
       take(api.DELETE("/api/staff/invitations/{link_id}", { params: { path: { link_id: id } } })),
     onSuccess: again,
   });
-  if (staff.isPending) return <Waiting for="Loading who works here" />;
+  if (staff.isPending) return <Waiting for="Loading colleagues" />;
   if (staff.isError) return <Trouble error={staff.error} />;
   return (
     <section className={desk.section}>

@@ -112,7 +112,7 @@ export function SafetyScreen() {
       <p>
         {own
           ? "Your own levels, from what a kitchen scale showed under your thumb."
-          : "Training defaults. Read your own off a kitchen scale: under Measures of anybody, beside your hand."}
+          : "Training defaults. Read your own off a kitchen scale: in anybody’s Measures, beside your hand."}
       </p>
     </div>
   );

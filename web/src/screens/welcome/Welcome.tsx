@@ -26,7 +26,7 @@ export function Welcome({ kind, wide, children }: Props) {
           <img src="/mark.svg" alt="" width="44" height="44" />
           <h1>Acuthesis</h1>
         </div>
-        {link.isPending && <Waiting for="Looking at your link" />}
+        {link.isPending && <Waiting for="Checking your link" />}
         {link.isError && <Trouble error={link.error} retry={() => void link.refetch()} />}
         {link.data && link.data.kind !== kind && <p>This link is for another page. Open it as it was sent to you.</p>}
         {link.data?.kind === kind && children(link.data, token())}

@@ -2,13 +2,13 @@
 import { CloseButton } from "@mantine/core";
 import { api, type Schema, take } from "../api/client";
 import { shortId } from "../shared/words";
-import css from "./HerePanel.module.css";
+import css from "./NearbyPanel.module.css";
 
 /** What lies around a place of a person's body, in a pose, the nearest first; null where it cannot be asked. */
-export async function askWhatIsHere(person_id: string, at: number[], pose: string): Promise<Schema["Nearby"][] | null> {
+export async function askWhatIsNear(person_id: string, at: number[], pose: string): Promise<Schema["Nearby"][] | null> {
   const [x = 0, y = 0, z = 0] = at;
   return take(
-    api.GET("/api/people/{person_id}/here", { params: { path: { person_id }, query: { x, y, z, pose } } }),
+    api.GET("/api/people/{person_id}/nearby", { params: { path: { person_id }, query: { x, y, z, pose } } }),
   ).catch(() => null);
 }
 
@@ -18,11 +18,11 @@ type Props = {
   onClose: () => void;
 };
 
-export function HerePanel({ nearby, onChoose, onClose }: Props) {
+export function NearbyPanel({ nearby, onChoose, onClose }: Props) {
   const places = nearby.filter((one) => one.kind !== "landmark");
   const marks = nearby.filter((one) => one.kind === "landmark");
   return (
-    <section className={css.here} aria-label="What is here" aria-live="polite">
+    <section className={css.panel} aria-label="What is here" aria-live="polite">
       <header>
         <h3>Here</h3>
         <CloseButton aria-label="Close" onClick={onClose} />

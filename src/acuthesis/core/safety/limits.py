@@ -61,7 +61,7 @@ def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
 
 
 def awake(rule: Rule, screening: Screening) -> bool:
-    """Whether a rule speaks for this person."""
+    """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told."""
     if rule.when is None:
         return True
     if rule.unplaced and screening.answer(str(rule.when.question)) is not True:
@@ -70,7 +70,7 @@ def awake(rule: Rule, screening: Screening) -> bool:
 
 
 def holds(condition: Condition, screening: Screening) -> bool:
-    """Whether a condition is met by a person's answers or age."""
+    """Whether a condition is met by a person's age (years) or answer. Nobody asked, or no age: not met."""
     if condition.age_over is not None:
         return screening.age is not None and screening.age > condition.age_over
     if condition.age_under is not None:
@@ -209,7 +209,7 @@ def _own_ceilings(tissue: Tissue, places: tuple[str, ...], screening: Screening)
 
 
 def positions_out(screening: Screening) -> dict[Position, str]:
-    """Positions this person must not be in, with the reason."""
+    """Positions this person must not be in, each with its reason: what they told, then the rules."""
     out: dict[Position, str] = {}
     cannot = screening.answer("cannot_lie")
     for position in cannot if isinstance(cannot, tuple) else ():

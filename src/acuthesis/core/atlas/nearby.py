@@ -28,7 +28,7 @@ class Nearby(BaseModel):
     distance_cm: float
 
 
-def here(place: Vector, body: FittedBody, placed: Iterable[Placed]) -> list[Nearby]:
+def nearby(place: Vector, body: FittedBody, placed: Iterable[Placed]) -> list[Nearby]:
     """What lies within a few centimetres of a place (3,) on the skin: points and areas, then landmarks."""
     _, normal = body.figure.nearest_on_skin(place)
     found = []
