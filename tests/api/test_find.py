@@ -303,7 +303,7 @@ def test_plates_from_a_side_of_ones_own_choice(newcomer):
 
 def test_plates_of_nothing_say_so(newcomer):
     problem(newcomer.get("/plates"), 422, "Choose points")
-    problem(newcomer.get("/plates?group=tail"), 422, "there is no group 'tail'")
+    problem(newcomer.get("/plates?group=tail"), 422, "There is no group 'tail'")
     problem(newcomer.get("/plates?group=own"), 422, "nothing in this group yet")
     problem(newcomer.get("/plates?ids=SP99"), 422, "There is no point or area")
 

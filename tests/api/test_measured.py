@@ -190,7 +190,7 @@ def test_all_of_it_is_in_the_record_and_comes_in_again(referred, stranger):
     assert in_order(stranger.get(f"/api/people/{sent['person']['id']}/record").json()) == in_order(sent)
     again = renewed(record)
     again["thresholds"][0]["part"] = "tail"
-    problem(stranger.post("/api/records", json=again), 422, "There is no body part 'tail'")
+    problem(stranger.post("/api/records", json=again), 422, "there is no body part 'tail'")
     again = renewed(record)
     again["clearances"][0]["until"] = "2001-01-01"
     problem(stranger.post("/api/records", json=again), 422, "would end")

@@ -82,7 +82,7 @@ def test_measures_are_checked_added_and_versioned(newcomer):
     wrong = problem(newcomer.measure(measures_cm={"forearm": 80}), 422, "Forearm is 80 cm; it can be 16 to 36 cm")
     assert wrong["where"] == "forearm"
     problem(newcomer.measure(height_cm=17), 422, "height_cm is 17 cm; it can be 120 to 220 cm")
-    problem(newcomer.measure(height_cm=180, measures_cm={"tail": 3}), 422, "there is no measure 'tail'")
+    problem(newcomer.measure(height_cm=180, measures_cm={"tail": 3}), 422, "There is no measure 'tail'")
     assert newcomer.get().json()["height_cm"] == 171, "nothing of a refused change is kept"
     newcomer.measure(measures_cm={"forearm": 26.0})
     assert newcomer.get().json()["measures"]["forearm"]["value_cm"] == 26.0
@@ -206,7 +206,7 @@ def test_composing_needs_what_it_needs(newcomer):
     problem(
         newcomer.compose(complaint, positions_excluded=["supine", "prone", "seated", "left_side", "right_side"]),
         422,
-        "nothing is left",
+        "Nothing is left",
     )
     problem(newcomer.compose(str(uuid.uuid4())), 404, "no such complaint")
     assert newcomer.compose(complaint, minutes=1).status_code == 422

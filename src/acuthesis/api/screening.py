@@ -144,7 +144,9 @@ def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> li
     known = here.person(person_id)
     stopping = known.verdict.reasons
     if new.flag not in {reason.clear for reason in stopping if reason.clear}:
-        raise CoreError(f"'{new.flag}' is not a referral that stops treatment now, so there is nothing to clear", where="flag")
+        raise CoreError(
+            f"'{new.flag}' is not a referral that stops treatment now, so there is nothing to clear", where="flag"
+        )
     today = here.today
     if new.given_on > today:
         raise CoreError(f"{new.given_on} is still to come; a doctor cannot have cleared it yet", where="given_on")
