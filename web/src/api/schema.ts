@@ -2712,7 +2712,7 @@ export interface components {
         };
         /**
          * Advice
-         * @description What to do now, and why.
+         * @description What to do now: the words, and what follows of itself from them (`follows`).
          */
         Advice: {
             /**
@@ -3277,10 +3277,10 @@ export interface components {
             /** Start */
             start?: number | null;
             /**
-             * Verdict
+             * Trend
              * @enum {string}
              */
-            verdict: "no_rating" | "too_early" | "better" | "no_change" | "worse";
+            trend: "no_rating" | "too_early" | "better" | "no_change" | "worse";
             /** Visits */
             visits: number;
             /** Within Session */
@@ -3462,7 +3462,7 @@ export interface components {
         };
         /**
          * Closing
-         * @description The last stop.
+         * @description The last stop of a school's treatments: the name of its dose, and what is said.
          */
         "Closing-Output": {
             /** Dose */
@@ -4347,7 +4347,7 @@ export interface components {
         };
         /**
          * End
-         * @description The treatment is over.
+         * @description The treatment is over: finished as planned, or stopped before; nothing follows it.
          */
         End: {
             /**
@@ -4905,7 +4905,8 @@ export interface components {
         };
         /**
          * HomePoint
-         * @description One point of a home set.
+         * @description One point of a set for home: the side, the level (1 to 5), the seconds with their dose, what to press with, and
+         *     why.
          */
         HomePoint: {
             /** Dose */
@@ -6787,7 +6788,8 @@ export interface components {
         };
         /**
          * PlannedVisit
-         * @description One visit of a programme.
+         * @description One visit of a programme: its number from 1, the day counted from the first visit, its set of points, and its
+         *     score.
          */
         PlannedVisit: {
             /** Day */
@@ -6996,7 +6998,7 @@ export interface components {
         };
         /**
          * PressureTable
-         * @description The whole of pressure.yaml.
+         * @description The whole of pressure.yaml: the levels 1 to 5, contact areas, and the ceiling of each tissue.
          */
         PressureTable: {
             /** Contact Cm2 */
@@ -7058,7 +7060,7 @@ export interface components {
         };
         /**
          * Protocol
-         * @description A score without a person.
+         * @description A score without a person, kept under a name to be fitted to anybody.
          */
         Protocol: {
             /** Affected */
@@ -7293,7 +7295,7 @@ export interface components {
         };
         /**
          * Reacted
-         * @description Something seen or said.
+         * @description Something seen on the person or said by them at the current stop.
          */
         Reacted: {
             /**
@@ -7411,7 +7413,7 @@ export interface components {
         };
         /**
          * Resume
-         * @description The clock goes on.
+         * @description The clock goes on after a pause; seconds are counted again from its time.
          */
         Resume: {
             /**
@@ -7455,7 +7457,7 @@ export interface components {
         };
         /**
          * Rule
-         * @description One standing rule.
+         * @description One standing rule: what wakes it, what it refuses or limits, where, and the words that are said for it.
          */
         Rule: {
             /** Ceiling */
@@ -7541,7 +7543,7 @@ export interface components {
         };
         /**
          * School
-         * @description A way of working.
+         * @description A way of working: what it prefers, in which order, with which doses, and how much load; all of it data.
          */
         School: {
             /**
@@ -7870,7 +7872,7 @@ export interface components {
         };
         /**
          * SetLevel
-         * @description Another level of pressure.
+         * @description Another level of pressure (1 to 5) at the current stop.
          */
         SetLevel: {
             /**
@@ -8097,7 +8099,7 @@ export interface components {
         };
         /**
          * SoreSpot
-         * @description What a sore spot gets first.
+         * @description What a sore spot gets first in a school, and the words in which the conductor says it.
          */
         SoreSpot: {
             /**
@@ -8303,7 +8305,7 @@ export interface components {
         };
         /**
          * StopRecord
-         * @description What happened at one stop.
+         * @description What happened at one stop: times, seconds of pressing, level, soreness in its order, reactions, techniques.
          */
         StopRecord: {
             /**
@@ -8742,7 +8744,7 @@ export interface components {
         };
         /**
          * Verdict
-         * @description The decision, and why.
+         * @description Whether this person may be treated now, and every reason for it.
          */
         Verdict: {
             /**
