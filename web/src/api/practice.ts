@@ -1,7 +1,7 @@
 /** Server state of the practice itself: who works here, its places and hours, one's own account. */
-import { queryOptions, useQuery } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schema, take } from "./client";
-import { useMe } from "./queries";
+import { meQuery, useMe } from "./queries";
 
 export type Power = Schema["Me"]["powers"][number];
 export type Role = Schema["Me"]["role"];
@@ -28,6 +28,19 @@ export const practiceQuery = queryOptions({
   staleTime: 60_000,
 });
 export const usePractice = () => useQuery(practiceQuery);
+
+/** Change the practice; who is signed in hears of it, because much of it is theirs to see. */
+export function useChangePractice(onDone?: () => void) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schema["PracticeChange"]) => take(api.PATCH("/api/practice", { body })),
+    onSuccess: (now) => {
+      queries.setQueryData(practiceQuery.queryKey, now);
+      void queries.invalidateQueries(meQuery);
+      onDone?.();
+    },
+  });
+}
 
 export const staffQuery = queryOptions({ queryKey: ["staff"], queryFn: () => take(api.GET("/api/staff")) });
 export const sessionsQuery = queryOptions({

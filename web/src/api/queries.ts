@@ -81,6 +81,7 @@ export const todayQuery = (id: string) =>
     queryFn: () => take(api.GET("/api/people/{person_id}/today", person_id(id))),
   });
 
+export type Complaint = Schema["ComplaintOut"];
 export const complaintsQuery = (id: string) =>
   queryOptions({
     queryKey: ["person", id, "complaints"],

@@ -3,12 +3,12 @@ import { Button, SegmentedControl, TagsInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, take } from "../../api/client";
+import type { Complaint } from "../../api/queries";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Trouble, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
 import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
-import type { Complaint } from "./ComplaintsScreen";
 
 const PaintBody = lazy(() => import("../../body/PaintBody"));
 

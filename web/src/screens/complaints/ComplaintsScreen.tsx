@@ -5,7 +5,7 @@ import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
-import { complaintsQuery, refresh, todayQuery } from "../../api/queries";
+import { type Complaint, complaintsQuery, refresh, todayQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Empty, Scale, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
@@ -15,7 +15,6 @@ import css from "./ComplaintsScreen.module.css";
 import { Episodes } from "./Episodes";
 import { TakeUp } from "./TakeUp";
 
-export type Complaint = Schema["ComplaintOut"];
 type Rating = Complaint["ratings"][number];
 type Moment = "before" | "after" | "home";
 const MOMENTS: { value: Moment; label: string }[] = [

@@ -4,12 +4,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
+import type { Complaint } from "../../api/queries";
 import { refresh, useMe } from "../../api/queries";
 import { momentOf } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
 import { clock, dayOf, weekdayOf } from "../../shared/words";
-import type { Complaint } from "./ComplaintsScreen";
 import css from "./ComplaintsScreen.module.css";
 
 type Episode = Schema["EpisodeOut"];

@@ -3,10 +3,10 @@ import { Button, Checkbox } from "@mantine/core";
 import { TimeInput } from "@mantine/dates";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
+import { useChangePractice } from "../../api/practice";
 import { weekdays } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
-import { useChangePractice } from "./PracticeScreen";
 
 type Spans = Schema["PracticeOut"]["hours"];
 const USUAL = { opens: "09:00", closes: "18:00" };

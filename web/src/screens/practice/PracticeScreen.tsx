@@ -5,8 +5,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { usePractice } from "../../api/practice";
-import { meQuery, useMe } from "../../api/queries";
+import { useChangePractice, usePractice } from "../../api/practice";
+import { useMe } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
 import { Hours } from "./Hours";
@@ -34,19 +34,6 @@ export function PracticeScreen() {
       </div>
     </div>
   );
-}
-
-/** Change the practice; who is signed in hears of it, because much of it is theirs to see. */
-export function useChangePractice(onDone?: () => void) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schema["PracticeChange"]) => take(api.PATCH("/api/practice", { body })),
-    onSuccess: (now) => {
-      queries.setQueryData(["practice"], now);
-      void queries.invalidateQueries(meQuery);
-      onDone?.();
-    },
-  });
 }
 
 function About({ practice }: { practice: Practice }) {
