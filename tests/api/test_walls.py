@@ -1,4 +1,4 @@
-"""What separates practices: ids that lead nowhere, guards in the database, what was recorded stays, erasing as a whole."""
+"""What separates practices: ids that lead nowhere, guards in the database, what stays, what is erased as a whole."""
 
 import random
 import re
