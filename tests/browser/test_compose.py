@@ -202,7 +202,7 @@ def test_what_if_is_asked_and_taken(at_work, score):
         page.get_by_role("checkbox", name=position, exact=True).check()
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Compose again").click()
-    expect(page.get_by_role("alert")).to_contain_text("nothing is left that could be pressed")
+    expect(page.get_by_role("alert")).to_contain_text("Nothing is left that could be pressed")
     expect(page.get_by_role("alert")).to_contain_text("Allow one more position")
     expect(page.get_by_role("toolbar")).to_be_visible()  # what was there before is still there
 

@@ -26,6 +26,19 @@ BUILDS = {
         sex="male", height_cm=176, weight_kg=75, measures_cm={"lower_leg_outer": 47.5, "foot_length": 28}
     ),
 }
+# Twelve builds on which the standard is held to: those above, and others that its equalities are hard on.
+TWELVE = {
+    **BUILDS,
+    "short legs": BodyFacts(
+        sex="female", age=45, height_cm=168, weight_kg=70, measures_cm={"lower_leg_outer": 38, "thigh_front": 34}
+    ),
+    "pregnant": BodyFacts(sex="female", age=31, height_cm=167, weight_kg=78, measures_cm={"waist_girth": 104}),
+    "tall and heavy": BodyFacts(sex="male", age=40, height_cm=192, weight_kg=120),
+    "woman": BodyFacts(sex="female", age=38, height_cm=165, weight_kg=64),
+    "man": BodyFacts(sex="male", age=38, height_cm=178, weight_kg=80),
+    "young and small": BodyFacts(sex="female", age=16, height_cm=150, weight_kg=44),
+    "old and stout": BodyFacts(sex="female", age=75, height_cm=156, weight_kg=92),
+}
 
 
 @lru_cache(maxsize=64)
@@ -41,6 +54,12 @@ def body_of(facts: BodyFacts) -> FittedBody:
 def body(request) -> FittedBody:
     """Five fitted builds, one after the other."""
     return body_of(BUILDS[request.param])
+
+
+@pytest.fixture(params=list(TWELVE))
+def build(request) -> FittedBody:
+    """Twelve fitted builds, one after the other."""
+    return body_of(TWELVE[request.param])
 
 
 @st.composite

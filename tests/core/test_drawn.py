@@ -62,7 +62,7 @@ def test_every_entry_belongs_to_a_group_that_is_offered():
 
 def test_the_arrow_of_pressure_is_drawn_where_it_shows():
     body = body_of(BUILDS["average"])
-    sideways = locate(catalogue.points()["SP6"], "left", body)
+    sideways = locate(catalogue.points()["SP9"], "left", body)
     straight = locate(catalogue.points()["BL23"], "left", body)
     assert 'class="press"' in plate(sideways, "lower_leg", body)
     assert 'class="press"' not in plate(straight, "trunk", body)

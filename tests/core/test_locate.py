@@ -129,7 +129,7 @@ def test_own_fingers_are_a_check_that_says_its_error(asset):
 
 
 def test_a_measured_segment_leaves_less_uncertainty(asset):
-    point = catalogue.points()["ST36"]
+    point = catalogue.points()["ST37"]
     guessed = locate(point, "left", fit(asset, BodyFacts(height_cm=175)))
     known = locate(point, "left", fit(asset, BodyFacts(height_cm=175, measures_cm={"lower_leg_outer": 44.0})))
     assert known.uncertainty_cm < guessed.uncertainty_cm

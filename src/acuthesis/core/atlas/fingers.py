@@ -14,6 +14,8 @@ SPAN_WORDS: dict[FingerSpan, str] = {
     "three_fingers": "three fingers",
     "four_fingers": "four fingers",
 }
+# A cun of the lower belly is half as long again as a finger's on most people: the hand would lead elsewhere.
+NOT_BY_HAND = ("lower_abdomen",)
 MOST_SPANS = 2  # the hand laid down more often than twice adds more error than it checks
 
 
@@ -41,6 +43,8 @@ def with_fingers(point: Point) -> Point:
     placing = point.methods[0].place
     if not isinstance(placing, OnLine | Beside) or placing.cun is None:
         return point  # on the head a cun across is no finger's width
+    if isinstance(placing, OnLine) and placing.segment in NOT_BY_HAND:
+        return point
     spans = spans_for(placing.cun)
     if spans is None or len(spans) > (MOST_SPANS if isinstance(placing, OnLine) else 1):
         return point

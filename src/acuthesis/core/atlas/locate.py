@@ -176,6 +176,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
     segment = _segment(point, body, side)
     cun_cm = segment.cun_cm if segment else body.places.fingers_cm["thumb_width"]
     level = _level(point.methods[0].place, body, side)
+    across = _across(point.methods[0].place, body, side)
     judged = trust.judge(point, places, body, side)
     normal = body.figure.normals_at(places[0][None])[0]
     steps = wording.steps(point, body.places, side)
@@ -193,7 +194,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         landmark_names={name: catalogue.landmarks()[name].name for name in _landmarks(point, segment, body, side)},
         segment=segment,
         level_cun=None if level is None else round(level, 4),
-        across=_across(point.methods[0].place, body, side),
+        across=across,
         methods=[
             MethodPlace(
                 name=method.name,
@@ -206,14 +207,14 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
             )
             for method, place, one in zip(point.methods, places, judged.methods, strict=True)
         ],
-        fingers=_finger_checks(point, cun_cm, body, practitioner),
+        fingers=_finger_checks(point, across.cun_cm if across else cun_cm, body, practitioner),
         uncertainty_cm=judged.uncertainty_cm,
         steps=steps,
         step_landmarks=[getattr(step, "landmark", None) for step in steps],
         feel=point.feel,
         press=PressAs(
             toward=point.press.words,
-            vector=triple(direction(frame_of(body.figure, point.press.part, side), point.press.toward)),
+            vector=triple(press_vector(point, places[0], side, body)),
             contact=point.press.contact,
             support=point.press.support,
             max_level=MOST_LEVEL,
@@ -225,6 +226,12 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         triangles=[],
         area_cm2=None,
     )
+
+
+def press_vector(point: Point, place: Vector, side: Side, body: FittedBody) -> Vector:
+    """Unit vector (3,) along which to press at a point that lies at `place` (3,) cm on the skin."""
+    frame = {**frame_of(body.figure, point.press.part, side), "inward": -body.figure.facing(place)}
+    return direction(frame, point.press.toward)
 
 
 def _level(place: Place, body: FittedBody, side: Side) -> float | None:

@@ -69,13 +69,18 @@ class Method(_Entry):
 
 
 class Press(_Entry):
-    """Direction of pressure from the skin, what presses, and what supports from the other side."""
+    """Direction of pressure from the skin, what presses, and what supports from the other side.
+
+    `toward` mixes directions of the part with `inward`, which is square to the skin at the place, into the body.
+    `slanted` says why, where it is more than 50 degrees away from that.
+    """
 
     toward: Directions
     part: str = Field(alias="in")
     words: str
     contact: Contact = "thumb"
     support: str = ""
+    slanted: str = ""
 
 
 class Reach(_Entry):

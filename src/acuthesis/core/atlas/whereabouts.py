@@ -1,7 +1,7 @@
 """Says in short phrases where a rule leads ("below the lower tip of the kneecap"), for finding a point by its place."""
 
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Around, Beside, Between, Drop, Move, OnArc, OnLine, Place, Skin
+from acuthesis.core.body.construct import Around, Beside, Between, Drop, Level, Move, OnArc, OnLine, Place, Skin
 
 RELATIONS = {
     "inferior": "below",
@@ -57,6 +57,8 @@ def phrases(place: Place) -> list[str]:
             return [
                 f"{RELATIONS[direction]} {name}" for direction, _ in amounts if direction in RELATIONS for name in named
             ]
+        case Level():
+            return [f"level with {name}" for name in map(_name, catalogue.mentioned(place)) if name]
         case Drop():
             return phrases(place.drop)
         case Skin():

@@ -3,7 +3,7 @@
 from acuthesis.core.atlas.fingers import spans_in_words
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Around, Beside, Between, Drop, Move, OnArc, OnLine, Place, Skin
+from acuthesis.core.body.construct import Around, Beside, Between, Drop, Level, Move, OnArc, OnLine, Place, Skin
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.places import Places
 
@@ -75,6 +75,8 @@ def _way(place: Place, places: Places, side: Side) -> list[str]:
             return _way(place.skin, places, side) + (_way(place.through, places, side) if place.through else [])
         case Drop():
             return _way(place.drop, places, side)
+        case Level():
+            return [*_way(place.level, places, side), "Keep to its level."]
         case Move():
             return _way(place.move, places, side) + _moved(place, places, side)
         case Beside():

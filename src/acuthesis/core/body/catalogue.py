@@ -4,7 +4,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, TypeVar
 
-import yaml
 from pydantic import BaseModel, TypeAdapter
 
 from acuthesis.core.body.construct import (
@@ -13,6 +12,7 @@ from acuthesis.core.body.construct import (
     Between,
     Drop,
     Landmark,
+    Level,
     Line,
     Move,
     OnArc,
@@ -21,6 +21,7 @@ from acuthesis.core.body.construct import (
     Segment,
     Skin,
 )
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
 
 DATA = Path(__file__).parent / "data"
@@ -36,7 +37,7 @@ def read_rows(path: Path) -> list[dict[str, Any]]:
     files = sorted(path.glob("*.yaml")) if path.is_dir() else [path]
     rows: list[dict[str, Any]] = []
     for file in files:
-        for row in yaml.load(file.read_text(), Loader=yaml.CSafeLoader):
+        for row in read(file):
             rows += written_out(row)
     return rows
 
@@ -122,6 +123,8 @@ def mentioned(place: Place) -> list[str]:
             return [] if name.startswith("joint.") else [name]
         case Between():
             return _unique([*mentioned(place.between[0]), *mentioned(place.between[1])])
+        case Level():
+            return mentioned(place.level)
         case Move():
             return mentioned(place.move)
         case Skin():
@@ -165,6 +168,8 @@ def segment_of(place: Place) -> str | None:
             return place.arc
         case Move():
             return place.cun or segment_of(place.move)
+        case Level():
+            return segment_of(place.level)
         case Drop():
             return segment_of(place.drop)
         case Skin():

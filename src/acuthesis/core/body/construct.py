@@ -4,6 +4,7 @@ A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `ot
 
     {vertex: 4121}                                       a sculpted feature of the base mesh (left side's number)
     {between: [a, b], at: 0.5}                           part of the way from one place to another
+    {level: a, over: [p, q], in: lower_leg}                 where the way from p to q meets the level of a
     {move: a, by: {proximal: 0.1}, of: [p, q], in: foot} away from a place, as a share of the distance p–q
     {move: a, by: {lateral: 2}, cun: upper_abdomen, in: trunk}   the same, in cun of a segment
     {move: a, by: {lateral: 1}, width: two_fingers, in: trunk}   the same, in widths of the person's own hand
@@ -46,6 +47,14 @@ class Between(_Form):
 
     between: tuple["Place", "Place"]
     at: float = Field(0.5, ge=-1, le=2)
+
+
+class Level(_Form):
+    """Where the straight way through two places meets the level of a third, square to the long axis of a body part."""
+
+    level: "Place"
+    over: tuple["Place", "Place"]
+    part: str = Field(alias="in")
 
 
 class Move(_Form):
@@ -141,6 +150,7 @@ class Around(_Counted):
 FORMS: dict[type[BaseModel], str] = {
     Vertex: "vertex",
     Between: "between",
+    Level: "level",
     Move: "move",
     Skin: "skin",
     Drop: "drop",
@@ -165,6 +175,7 @@ Place = Annotated[
     Annotated[str, Tag("reference")]
     | Annotated[Vertex, Tag("vertex")]
     | Annotated[Between, Tag("between")]
+    | Annotated[Level, Tag("level")]
     | Annotated[Move, Tag("move")]
     | Annotated[Skin, Tag("skin")]
     | Annotated[Drop, Tag("drop")]
@@ -219,5 +230,5 @@ class Line(_Form):
     core: tuple[Place, Place]
 
 
-for _model in (Between, Move, Skin, Beside, Around, Landmark, Segment, Line):
+for _model in (Between, Level, Move, Skin, Beside, Around, Landmark, Segment, Line):
     _model.model_rebuild()

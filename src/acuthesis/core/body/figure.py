@@ -18,6 +18,7 @@ from acuthesis.core.errors import CoreError, UnknownId
 Vector = NDArray[np.float64]
 Side = Literal["left", "right"]
 SIDES: tuple[Side, Side] = ("left", "right")
+FINGERTIP_CM = 0.7  # half a finger's width: the skin that a fingertip covers
 NO_SKIN = "a ray from inside the body does not reach the skin; the rule starts outside"
 
 
@@ -152,6 +153,17 @@ class Figure:
         """Outward unit normals (n, 3) of the skin at places (n, 3) on it: those of the nearest vertices."""
         normals, tree = self._vertices
         return np.asarray(normals[tree.query(places)[1]])
+
+    def facing(self, place: Vector) -> Vector:
+        """Which way the skin faces around a place (3,) on it: the mean outward normal (3,) under a fingertip.
+
+        A single vertex in a crease or on a nail faces anywhere.
+        """
+        normals, tree = self._vertices
+        own = normals[tree.query(place)[1]]
+        around = normals[tree.query_ball_point(place, FINGERTIP_CM)]
+        same = around[(around @ own) > 0]
+        return unit(same.sum(axis=0)) if len(same) else own
 
     def mirrored_triangles(self, triangles: list[int]) -> list[int]:
         """The triangles of the other side."""

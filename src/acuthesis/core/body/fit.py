@@ -16,7 +16,7 @@ from scipy.spatial import ConvexHull, cKDTree
 
 from acuthesis.core.body.asset import GIRTH_TARGETS, LENGTH_TARGETS, SEXES, WEIGHTS, BodyAsset
 from acuthesis.core.body.catalogue import segments
-from acuthesis.core.body.figure import Figure
+from acuthesis.core.body.figure import Figure, Vector
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.person import BodyFacts, BodyMeasure, Ring, body_measures
 from acuthesis.core.body.places import Places
@@ -31,6 +31,7 @@ AGREE_CM = 0.05
 ROUNDS = 6
 SOLVES = 3
 NEAR_CM = 7.0  # how far a landmark moves over the skin between builds, at most
+SLICE_CM, LIMB_CM = 1.0, 14.0  # how thick a slice through a limb is taken, and how far it may reach
 RING_STEPS = 36
 # Scales of the residuals: how far (cm) a length may be off, and how far (in weights) the shape may stray, for the same
 # cost. Lengths bind tightly; shape only decides between figures that meet the lengths equally well.
@@ -146,7 +147,19 @@ def ring_on(places: Places, ring: Ring) -> NDArray[np.float64]:
     frame = frame_of(places.figure, ring.square_to, "left")
     a, b = frame["anterior"], frame["lateral"]
     turn = np.linspace(0, 2 * np.pi, RING_STEPS, endpoint=False)[:, None]
-    return places.figure.exit_points(start + ring.at * (end - start), np.cos(turn) * a + np.sin(turn) * b)
+    around, core = np.cos(turn) * a + np.sin(turn) * b, start + ring.at * (end - start)
+    try:
+        return places.figure.exit_points(core, around)
+    except CoreError:  # on a very thin or bent limb the line between its joints leaves it: its middle does not
+        return places.figure.exit_points(_middle_of(places.figure, core, np.cross(a, b)), around)
+
+
+def _middle_of(figure: Figure, near: Vector, axis: Vector) -> Vector:
+    """The middle (3,) of the limb that a place lies on or beside, in the plane through it square to `axis`."""
+    away = figure.skin - near
+    here = (np.abs(away @ axis) < SLICE_CM) & (np.linalg.norm(away, axis=1) < LIMB_CM)
+    section = figure.skin[here]
+    return np.asarray((section.min(axis=0) + section.max(axis=0)) / 2) if len(section) else near
 
 
 def _tape(around: NDArray[np.float64]) -> float:
@@ -274,14 +287,26 @@ def _solve(
         slopes = np.column_stack([chains.slopes(weights, scale) @ shape.moves, now / scale])
         held = np.diag(1 / np.append(shape.tolerance, SCALE_TOLERANCE * rest))
         at = np.append(amounts, scale)
-        solution = lsq_linear(
+        found = _bounded(
             np.concatenate([slopes / LENGTH_TOLERANCE_CM, held]),
             np.concatenate([(aim - now + slopes @ at) / LENGTH_TOLERANCE_CM, held @ np.append(0 * amounts, rest)]),
-            bounds=(np.append(0 * amounts, rest * 0.6), np.append(shape.limit, rest * 1.6)),
-            method="bvls",
+            (np.append(0 * amounts, rest * 0.6), np.append(shape.limit, rest * 1.6)),
         )
-        amounts, scale = solution.x[:-1], float(solution.x[-1])
+        amounts, scale = found[:-1], float(found[-1])
     return amounts, scale
+
+
+def _bounded(
+    rows: NDArray[np.float64], wanted: NDArray[np.float64], bounds: tuple[NDArray[np.float64], NDArray[np.float64]]
+) -> NDArray[np.float64]:
+    """Bounded linear least squares. The active-set method is exact and quick; where it divides by nothing, at bounds
+    that are met exactly, the trust region finds the same.
+    """
+    try:
+        with np.errstate(divide="raise", invalid="raise"):
+            return np.asarray(lsq_linear(rows, wanted, bounds=bounds, method="bvls").x)
+    except (FloatingPointError, np.linalg.LinAlgError):
+        return np.asarray(lsq_linear(rows, wanted, bounds=bounds, method="trf").x)
 
 
 def _notes(facts: BodyFacts, residuals: dict[str, float], mass_kg: float) -> tuple[str, ...]:

@@ -11,6 +11,7 @@ from acuthesis.core.body.construct import (
     Between,
     Drop,
     FingerSpan,
+    Level,
     Move,
     OnArc,
     OnLine,
@@ -24,11 +25,12 @@ from acuthesis.core.body.frames import Frame, direction, frame_of, known_directi
 from acuthesis.core.errors import CoreError, UnknownId
 
 MIRROR = np.array([-1.0, 1.0, 1.0])
+JUST_OUTSIDE_CM = 1.5  # how far a rule's start may miss the body on an unusual build
 OUTSIDE_CM = 20.0  # beyond any part of the head
 ARC_STEPS = 181  # places swept over the head between a segment's ends: about one every 2 mm
 AROUND_STEPS = 90  # rays swept from the midline outward: about one every 3 mm
 AROUND_TURN = 1.35  # how far they sweep, in right angles
-ON_HEAD = ("head_midline", "brow_to_hairline", "mastoid_width")
+ON_HEAD = ("head_midline", "head_by_bones", "brow_to_hairline", "mastoid_width")
 
 
 @dataclass(frozen=True)
@@ -121,6 +123,11 @@ class Places:
             case Between():
                 a, b = (self.at(end, side) for end in place.between)
                 return np.asarray(a + place.at * (b - a))
+            case Level():
+                frame = self._frame(place.part, side)
+                axis = frame["superior" if "superior" in frame else "proximal"]
+                first, last = (self.at(end, side) for end in place.over)
+                return _cross_level(first, last, axis, float(self.at(place.level, side) @ axis))
             case Move():
                 frame = self._frame(place.part, side)
                 known_directions(frame, place.by)
@@ -134,7 +141,7 @@ class Places:
                     toward = direction(self._frame(place.part, side), place.toward or {})
                 if place.outside:
                     return self.figure.exit_point(inside + OUTSIDE_CM * toward, -toward)
-                return self.figure.exit_point(inside, toward)
+                return self._out(inside, toward)
             case Drop():
                 return self.figure.nearest_on_skin(self.at(place.drop, side))[0]
             case OnLine():
@@ -149,6 +156,20 @@ class Places:
                 return self._beside(place, side)
             case Around():
                 return self._around(place, side)
+
+    def _out(self, inside: Vector, toward: Vector) -> Vector:
+        """From inside the body out onto the skin. A start that comes to lie just outside it (in the tip of a child's
+        finger) takes the skin that it lies on.
+
+        Raises: CoreError for one that lies farther out than that.
+        """
+        try:
+            return self.figure.exit_point(inside, toward)
+        except CoreError:
+            nearest, _ = self.figure.nearest_on_skin(inside)
+            if np.linalg.norm(nearest - inside) > JUST_OUTSIDE_CM:
+                raise
+            return nearest
 
     def _reference(self, reference: str, side: Side) -> Vector:
         head, _, rest = reference.partition(".")

@@ -8,7 +8,6 @@ from functools import lru_cache
 from typing import Any, Literal
 
 import numpy as np
-import yaml
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.body.catalogue import DATA, written_out
@@ -16,6 +15,7 @@ from acuthesis.core.body.construct import Directions, Place
 from acuthesis.core.body.figure import Figure, Vector
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.places import MIRROR, Places
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
 
 CORNERS = 8  # of a cross-section
@@ -83,7 +83,7 @@ class BoneOnBody:
 @lru_cache
 def bones() -> tuple[list[Bone], list[Rib]]:
     """Every bone of the left side and the middle, and every rib. Raises: pydantic.ValidationError, UnknownId."""
-    raw = yaml.load((DATA / "bones.yaml").read_text(), Loader=yaml.CSafeLoader)
+    raw = read(DATA / "bones.yaml")
     inner = raw["places"]
 
     def resolved(value: Any) -> Any:

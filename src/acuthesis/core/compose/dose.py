@@ -4,8 +4,9 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Literal, get_args
 
-import yaml
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from acuthesis.core.data_file import read
 
 DATA = Path(__file__).parent / "data"
 Side = Literal["left", "right", "both", "midline"]
@@ -120,7 +121,7 @@ class DoseDefault(BaseModel):
 @lru_cache
 def dose_defaults() -> dict[str, DoseDefault]:
     """The named defaults of doses.yaml: how a place is worked (form, seconds, level) unless a school says otherwise."""
-    return TypeAdapter(dict[str, DoseDefault]).validate_python(yaml.safe_load((DATA / "doses.yaml").read_text()))
+    return TypeAdapter(dict[str, DoseDefault]).validate_python(read(DATA / "doses.yaml"))
 
 
 def _count(dose: Dose) -> tuple[str, float, float]:

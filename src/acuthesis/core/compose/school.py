@@ -4,7 +4,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Literal
 
-import yaml
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, sites
@@ -12,6 +11,7 @@ from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.compose.dose import DATA, DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge import Ground, Role
 from acuthesis.core.compose.technique import techniques
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
 
 DEFAULT_SCHOOL = "channel_acupressure"
@@ -168,7 +168,7 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
 
 def read_school(path: Path) -> School:
     """A school from its file. Raises: UnknownId, pydantic.ValidationError."""
-    return check_school(School.model_validate(yaml.safe_load(path.read_text())))
+    return check_school(School.model_validate(read(path)))
 
 
 @lru_cache

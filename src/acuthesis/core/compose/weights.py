@@ -3,12 +3,12 @@
 from functools import lru_cache
 from typing import Literal
 
-import yaml
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.dose import DATA
+from acuthesis.core.data_file import read
 from acuthesis.core.safety.rule import Condition
 
 CoverKind = Literal["local", "far", "calm"]
@@ -60,7 +60,7 @@ def weights() -> Weights:
     """The weights of weights.yaml: what a benefit, a turn or a change of place is worth to the composer, with the
     source.
     """
-    return Weights.model_validate(yaml.safe_load((DATA / "weights.yaml").read_text()))
+    return Weights.model_validate(read(DATA / "weights.yaml"))
 
 
 @lru_cache

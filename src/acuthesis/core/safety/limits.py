@@ -7,12 +7,12 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import Literal
 
-import yaml
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, sites
 from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.body.figure import Side
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.rule import Condition, Rule
@@ -25,7 +25,7 @@ DEEP = 5
 @lru_cache
 def rules() -> tuple[Rule, ...]:
     """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist."""
-    rows = yaml.safe_load((DATA / "rules.yaml").read_text())
+    rows = read(DATA / "rules.yaml")
     loaded = tuple(TypeAdapter(list[Rule]).validate_python(rows))
     for rule in loaded:
         check_rule(rule)

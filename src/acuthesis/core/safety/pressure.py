@@ -8,10 +8,10 @@ from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 
-import yaml
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.atlas.model import Contact, Tissue
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange
 
 DATA = Path(__file__).parent / "data" / "pressure.yaml"
@@ -48,7 +48,7 @@ class PressureTable(BaseModel):
 @lru_cache
 def pressure_table() -> PressureTable:
     """Levels of pressure, contact areas and tissue ceilings, as pressure.yaml has them; read once a process."""
-    return PressureTable.model_validate(yaml.safe_load(DATA.read_text()))
+    return PressureTable.model_validate(read(DATA))
 
 
 def calibrated(scale_g: dict[int, float]) -> PressureTable:

@@ -5,10 +5,10 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
-import yaml
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.atlas.catalogue import part_names, sites
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
@@ -53,7 +53,7 @@ class QuestionGroup(BaseModel):
 @lru_cache
 def question_groups() -> tuple[QuestionGroup, ...]:
     """The screening in the order in which it is asked, group by group."""
-    rows = yaml.safe_load((DATA / "questions.yaml").read_text())
+    rows = read(DATA / "questions.yaml")
     return tuple(TypeAdapter(list[QuestionGroup]).validate_python(rows))
 
 

@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import Annotated, Literal, get_args
 from uuid import UUID
 
-import yaml
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.compose.score import Score
+from acuthesis.core.data_file import read
 
 DATA = Path(__file__).parent / "data"
 
@@ -46,9 +46,7 @@ class Reaction(BaseModel):
 @lru_cache
 def reactions() -> dict[ReactionKind, Reaction]:
     """The decision table. Raises: ValueError if it lacks a reaction."""
-    table = TypeAdapter(dict[ReactionKind, Reaction]).validate_python(
-        yaml.safe_load((DATA / "reactions.yaml").read_text())
-    )
+    table = TypeAdapter(dict[ReactionKind, Reaction]).validate_python(read(DATA / "reactions.yaml"))
     missing = set(get_args(ReactionKind)) - set(table)
     if missing:
         raise ValueError(f"reactions.yaml lacks {', '.join(sorted(missing))}")
@@ -86,7 +84,7 @@ class Care(BaseModel):
 @lru_cache
 def care() -> Care:
     """Thresholds (0 to 10) and words of soreness: when to lighten, when to leave a place, what the conductor says."""
-    return Care.model_validate(yaml.safe_load((DATA / "advice.yaml").read_text()))
+    return Care.model_validate(read(DATA / "advice.yaml"))
 
 
 class _Event(BaseModel):
