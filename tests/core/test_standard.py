@@ -2,6 +2,9 @@
 international locations, and general surface anatomy for the least distances; nothing here is read off today's output.
 """
 
+from collections import Counter
+from pathlib import Path
+
 import numpy as np
 import pytest
 
@@ -136,6 +139,18 @@ def test_pressure_goes_into_the_body(build):
         press = press_vector(point, place, "left", build)
         slant = np.degrees(np.arccos(np.clip(-press @ build.figure.facing(place), -1, 1)))
         assert slant < (75 if point.press.slanted else 50), f"{point.id} is pressed {slant:.0f} degrees off"
+
+
+def test_every_entry_says_what_it_rests_on():
+    guide = (Path(__file__).parents[2] / "docs" / "guide" / "evidence.md").read_text()
+    counted = Counter(catalogue.source_of(entry).id for entry in catalogue.entries())
+    assert set(counted) == set(catalogue.sources()) - {"own"}
+    counted["face and scalp"] = counted.pop("face") + counted.pop("scalp")
+    for family, number in counted.items():
+        assert f"| {number} |" in guide, family
+    assert {POINTS[id].source for id in ("SP6", "GV20")} == {"standard"}
+    clefts = [point.id for point in POINTS.values() if "cleft" in point.categories]
+    assert len(clefts) == 16, "twelve channels and four of the extra vessels have a cleft point"
 
 
 EXTREMES = [

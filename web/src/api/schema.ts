@@ -2957,6 +2957,11 @@ export interface components {
              * @default
              */
             site: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
             /** Surface */
             surface: string;
             /**
@@ -3008,11 +3013,11 @@ export interface components {
          */
         Around: {
             /** Around */
-            around: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            around: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Cun */
             cun?: number | null;
             /** From */
-            from: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            from: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
             of: string;
             /** Span */
@@ -3149,7 +3154,7 @@ export interface components {
          */
         Beside: {
             /** Beside */
-            beside: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            beside: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Cun */
             cun?: number | null;
             /**
@@ -3174,8 +3179,8 @@ export interface components {
             at: number;
             /** Between */
             between: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ];
         };
         /**
@@ -4312,7 +4317,7 @@ export interface components {
          */
         Drop: {
             /** Drop */
-            drop: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            drop: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
         };
         /**
          * Due
@@ -5250,20 +5255,6 @@ export interface components {
             sent_on: string;
         };
         /**
-         * Level
-         * @description One level of pressure in plain words; `n_per_cm2` is the training default for its contact pressure.
-         */
-        Level: {
-            /** Level */
-            level: number;
-            /** N Per Cm2 */
-            n_per_cm2: number;
-            /** Name */
-            name: string;
-            /** Words */
-            words: string;
-        };
-        /**
          * Link
          * @description A one-time link: its token, shown once, and until when it holds. The page is /join, or /new-password.
          */
@@ -5385,6 +5376,8 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Source */
+            source: string;
             /** Step Landmarks */
             step_landmarks: (string | null)[];
             /** Steps */
@@ -5565,7 +5558,7 @@ export interface components {
             /** Name */
             name: string;
             /** Place */
-            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
         };
         /**
          * MethodPlace
@@ -5605,11 +5598,11 @@ export interface components {
             /** In */
             in: string;
             /** Move */
-            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
             of?: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
             ] | null;
             /** Width */
             width?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers") | null;
@@ -6822,7 +6815,7 @@ export interface components {
              * Categories
              * @default []
              */
-            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "crossing" | "opening" | "lower_sea")[];
+            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "opening" | "lower_sea")[];
             /** Channel */
             channel: string;
             /**
@@ -6870,6 +6863,11 @@ export interface components {
              * @default
              */
             site: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
             /**
              * Tissue
              * @enum {string}
@@ -6949,6 +6947,9 @@ export interface components {
         /**
          * Press
          * @description Direction of pressure from the skin, what presses, and what supports from the other side.
+         *
+         *     `toward` mixes directions of the part with `inward`, which is square to the skin at the place, into the body.
+         *     `slanted` says why, where it is more than 50 degrees away from that.
          */
         Press: {
             /**
@@ -6959,6 +6960,11 @@ export interface components {
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
             /** In */
             in: string;
+            /**
+             * Slanted
+             * @default
+             */
+            slanted: string;
             /**
              * Support
              * @default
@@ -7012,7 +7018,7 @@ export interface components {
             /** Enter Below */
             enter_below: number;
             /** Levels */
-            levels: components["schemas"]["Level"][];
+            levels: components["schemas"]["acuthesis__core__safety__pressure__Level"][];
             /** Threshold Share */
             threshold_share: number;
             /** Tissue Ceiling */
@@ -8089,9 +8095,9 @@ export interface components {
              */
             outside: boolean;
             /** Skin */
-            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            skin: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Through */
-            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]) | null;
+            through?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]) | null;
             /** Toward */
             toward?: {
                 [key: string]: number;
@@ -9128,6 +9134,21 @@ export interface components {
             };
         };
         /**
+         * Level
+         * @description Where the straight way through two places meets the level of a third, square to the long axis of a body part.
+         */
+        acuthesis__core__body__construct__Level: {
+            /** In */
+            in: string;
+            /** Level */
+            level: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            /** Over */
+            over: [
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+            ];
+        };
+        /**
          * Answers
          * @description Answers about a complaint. `own`: to its own questions, by the question as it was asked.
          */
@@ -9158,6 +9179,20 @@ export interface components {
              * @default []
              */
             quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
+        };
+        /**
+         * Level
+         * @description One level of pressure in plain words; `n_per_cm2` is the training default for its contact pressure.
+         */
+        acuthesis__core__safety__pressure__Level: {
+            /** Level */
+            level: number;
+            /** N Per Cm2 */
+            n_per_cm2: number;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
         };
     };
     responses: never;

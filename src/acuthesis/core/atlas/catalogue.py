@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, TypeAdapter
 
 from acuthesis.core.atlas.fingers import with_fingers
-from acuthesis.core.atlas.model import Area, Point, Site, Surface
+from acuthesis.core.atlas.model import Area, Point, Site, Source, Surface
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
@@ -19,6 +19,8 @@ CHANNELS = ("LU", "LI", "ST", "SP", "HT", "SI", "BL", "KI", "PC", "TE", "GB", "L
 MIDLINE = ("GV", "CV")
 OTHERS = ("EX", "ribs")  # files of points on no channel
 MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp")
+# What an entry rests on that does not say it itself: by its map, and where there is a second tradition by surface too.
+SOURCE_OF_MAP = {"standard": "ear_standard", "common": "reflex", "second": "reflex_second"}
 COMPARE = "A place that is harder, grittier or more tender than its neighbours and the other side."
 Entry = Point | Area
 
@@ -37,6 +39,26 @@ def sites() -> dict[str, dict[str, Any]]:
         row["press"] = {"in": row["part"], **row["press"]}
         Site.model_validate(row)
     return raw
+
+
+@lru_cache
+def sources() -> dict[str, Source]:
+    """What entries rest on, by id: the standard, an extra point, a tradition, anatomy, a practice of its own."""
+    return {row.id: row for row in read_yaml(DATA / "sources.yaml", Source)}
+
+
+def source_of(entry: Entry) -> Source:
+    """The class of knowledge that an entry rests on.
+
+    >>> source_of(entry("SP6")).words, source_of(entry("yintang")).words
+    ('international standard location', 'extra point in general use')
+    """
+    return sources()[entry.source]
+
+
+def _check_source(entry: Entry) -> None:
+    if entry.source not in sources():
+        raise UnknownId(f"{entry.id} rests on '{entry.source}'; there are {', '.join(sources())}", where=entry.id)
 
 
 @lru_cache
@@ -83,10 +105,12 @@ def point_from(row: dict[str, Any], placings: dict[str, Any]) -> Point:
     filled = _on_site(row)
     channel = filled.setdefault("channel", _channel(row["id"]))
     filled.setdefault("paired", channel not in MIDLINE)
+    filled.setdefault("source", {"EX": "extra", "own": "own"}.get(channel, "standard"))
     methods = [{**method, "place": _resolved(method["place"], placings)} for method in filled.get("methods", [])]
     point = with_fingers(Point.model_validate({**filled, "methods": methods}))
     for method in point.methods:
         _check_place(method.place, point.id)
+    _check_source(point)
     return point
 
 
@@ -127,9 +151,12 @@ def area_from(row: dict[str, Any]) -> Area:
     filled = _on_site(row)
     press = filled.pop("press", {})
     kept = {name: value for name, value in filled.items() if name in Area.model_fields or name in row}
+    second = "ear_second" if kept.get("map") == "second" and str(kept.get("surface")).startswith("ear") else None
+    kept.setdefault("source", second or SOURCE_OF_MAP.get(str(kept.get("map")), kept.get("map")))
     area = Area.model_validate({"contact": press.get("contact", "thumb"), "feel": COMPARE, **kept})
     if area.surface not in surfaces():
         raise UnknownId(f"{area.id} lies on the surface '{area.surface}', which does not exist", where=area.id)
+    _check_source(area)
     return area
 
 

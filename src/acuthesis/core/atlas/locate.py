@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from acuthesis.core.atlas import trust, wording
-from acuthesis.core.atlas.catalogue import surfaces
+from acuthesis.core.atlas.catalogue import source_of, surfaces
 from acuthesis.core.atlas.chart import areas_on_body, covered
 from acuthesis.core.atlas.model import Area, Contact, Point
 from acuthesis.core.atlas.ways import Way, triples, way_to
@@ -108,6 +108,7 @@ class Located(BaseModel):
     feel: str
     press: PressAs
     cautions: list[str]
+    source: str  # what the entry rests on, in a few words
     refused: Reason | None
     outline_cm: list[Triple]
     triangles: list[int]
@@ -221,6 +222,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
             max_level_reasons=[],
         ),
         cautions=[f"Nearby: {danger}." for danger in point.dangers],
+        source=source_of(point).words,
         refused=None,
         outline_cm=[],
         triangles=[],
@@ -319,6 +321,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
             max_level_reasons=[],
         ),
         cautions=[],
+        source=source_of(area).words,
         refused=None,
         outline_cm=[triple(place) for place in drawn.outline],
         triangles=triangles,

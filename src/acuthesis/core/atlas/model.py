@@ -21,7 +21,6 @@ Category = Literal[
     "alarm",
     "back",
     "meeting",
-    "crossing",
     "opening",
     "lower_sea",
 ]
@@ -37,6 +36,7 @@ class _Placed(_Entry):
 
     paired: bool = True
     only: Side | None = None  # an area that one side alone has (the liver's, the spleen's)
+    source: str = ""  # id of its class of knowledge in sources.yaml; filled in by channel or map
 
     @property
     def sides(self) -> tuple[Side, ...]:
@@ -51,6 +51,14 @@ class _Placed(_Entry):
         if self.only is not None:
             return self.only
         return "both" if self.paired else "midline"
+
+
+class Source(_Entry):
+    """A class of knowledge that entries rest on: in a few words, and how sure one may be of it."""
+
+    id: str
+    words: str
+    sure: str
 
 
 class Names(_Entry):

@@ -57,6 +57,7 @@ export function PlaceSheet(props: Props) {
       {located.methods.length > 1 && <Methods methods={located.methods} />}
       <Pressure located={located} />
       <FeltIt key={`${located.id}-${located.side}`} {...props} />
+      <p className={css.source}>Source: {located.source}.</p>
       <footer className={css.drawing}>
         <a
           href={`/api/people/${personId}/places/${located.id}/drawing?side=${located.side}`}
