@@ -133,6 +133,8 @@ def test_the_figure_fits_the_person(ode, cast):
     vertices = head[:3] + np.frombuffer(skin.content[16:], "<u2").reshape(-1, 3) * head[3]
     assert np.ptp(vertices[:, 1]) == pytest.approx(168, abs=0.2)
     triangles = np.frombuffer(ode.get("/api/body/triangles").content, "<u2")
+    cloth = np.frombuffer(ode.get("/api/body/cloth").content, "i1").reshape(2, -1)
+    assert cloth.shape[1] == triangles.max() + 1, "a depth for every vertex, in both pieces"
     assert triangles.max() == len(vertices) - 1
     again = ode.get(f"/api/people/{tamsin}/figure/skin", headers={"If-None-Match": skin.headers["etag"]})
     assert (again.status_code, again.content) == (304, b"")

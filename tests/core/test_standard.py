@@ -11,6 +11,7 @@ import pytest
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import press_vector
 from acuthesis.core.atlas.ways import way_to
+from acuthesis.core.body.cloth import cloth_depths
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.data_file import read
@@ -186,3 +187,16 @@ def test_a_key_that_stands_twice_is_an_error(tmp_path):
     twice.write_text("- {id: a}\n- id: b\n  name: one\n  name: two\n")
     with pytest.raises(Exception, match=r"'name' stands twice[\s\S]*line 4"):
         read(twice)
+
+
+def test_cloth_covers_chest_and_hips_on_every_build_and_no_more(build, asset):
+    depths = cloth_depths(asset)
+
+    def covered(id):
+        nearest = np.linalg.norm(build.figure.skin - mark(build, id), axis=1).argmin()
+        return bool((depths[:, nearest] > 0).any())
+
+    for id in ("nipple", "pubic_symphysis_upper_border", "coccyx_tip", "perineum"):
+        assert covered(id), f"{id} is bare"
+    for id in ("umbilicus_center", "acromion", "patella_base", "finger_3_tip", "cubital_crease", "c7_spinous_process"):
+        assert not covered(id), f"{id} is covered"

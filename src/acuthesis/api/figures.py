@@ -20,6 +20,7 @@ from acuthesis.core.atlas.sheet import SheetOnBody, Tradition, sheet_on
 from acuthesis.core.atlas.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.catalogue import landmarks, segments
+from acuthesis.core.body.cloth import cloth_depths
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
@@ -133,6 +134,19 @@ def body_triangles() -> Response:
     triangles = load_asset(settings().body_asset).triangles.astype("<u2")
     return Response(
         triangles.tobytes(), media_type="application/octet-stream", headers={"Cache-Control": "public, max-age=86400"}
+    )
+
+
+@router.get("/body/cloth", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
+def body_cloth() -> Response:
+    """How deep each vertex of the skin lies in the cloth over the chest, then in that over the hips: int8, millimetres.
+
+    Above zero it is covered. The same for every person.
+    """
+    return Response(
+        cloth_depths(load_asset(settings().body_asset)).tobytes(),
+        media_type="application/octet-stream",
+        headers={"Cache-Control": "public, max-age=86400"},
     )
 
 

@@ -11,6 +11,7 @@ import { shortId } from "../shared/words";
 import css from "./BodyView.module.css";
 import { Bones } from "./Bones";
 import { AreaFill, Pressing } from "./ChosenPlace";
+import { Clothes, useDraped } from "./Cloth";
 import { colours } from "./colours";
 import { type Label, Labels, LabelTracker } from "./Labels";
 import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
@@ -48,6 +49,8 @@ type Props = {
   line?: Triple[][];
   /** Where hands found the chosen place. */
   found?: Triple[];
+  /** Whether the figure stays draped: where whom it stands for may look on. Else there is a switch. */
+  draped?: boolean;
 };
 
 const MOST_TARGETS = 180;
@@ -102,6 +105,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const { dim } = useDim();
   const paint = colours(dim);
   const [turn, setTurn] = useState(0);
+  const [draped, drape] = useDraped();
   const near = located?.id.startsWith("ear_") ? "ear" : part;
   const look = useMemo(() => {
     const level = !LYING.includes(pose);
@@ -138,6 +142,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <color attach="background" args={[paint.ground]} />
         <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} holder={holder} />
         <Stone geometry={geometry} paint={paint} cut={cut} />
+        {(props.draped || draped) && <Clothes geometry={geometry} located={located} paint={paint} cut={cut} />}
         <Bones
           personId={props.personId}
           figureKey={figure.key}
@@ -193,9 +198,16 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
           {bone || "Point at a bone to name it"}
         </p>
       )}
-      <button type="button" className={css.back} onClick={() => setTurn(turn + 1)}>
-        Turn back <kbd>V</kbd>
-      </button>
+      <div className={css.corner}>
+        <button type="button" onClick={() => setTurn(turn + 1)}>
+          Turn back <kbd>V</kbd>
+        </button>
+        {!props.draped && (
+          <button type="button" aria-pressed={draped} onClick={() => drape(!draped)}>
+            {draped ? "Without cloth" : "With cloth"}
+          </button>
+        )}
+      </div>
     </div>
   );
 }
@@ -219,11 +231,9 @@ function labelsFor(
       at: located.position_cm,
       strong: true,
     });
-    // Left and right by turns: landmarks of one place often lie close together.
-    Object.entries(located.landmarks).forEach(([id, at], index) => {
-      if (focus?.name === located.landmark_names[id]) return;
-      labels.push({ text: located.landmark_names[id] ?? id, at, left: index % 2 === 0 });
-    });
+    for (const [id, at] of Object.entries(located.landmarks)) {
+      if (focus?.name !== located.landmark_names[id]) labels.push({ text: located.landmark_names[id] ?? id, at });
+    }
   }
   path?.forEach((at, index) => {
     labels.push({ text: String(index + 1), at, number: true });

@@ -1,17 +1,28 @@
-/** Words on the body: plain elements above the canvas that follow places in it. */
+/** Words on the body: plain elements above the canvas, placed so that none covers another, with a line to what they name. */
 import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect } from "react";
 import * as THREE from "three";
 import css from "./BodyView.module.css";
+import { around, nearestOf, placeNames } from "./placing";
 
-export type Label = { text: string; at: number[]; strong?: boolean; focus?: boolean; number?: boolean; left?: boolean };
+/** `strong`: the chosen place. `focus`: what a step asks to find. `number`: a stop on the way of the hands. */
+export type Label = { text: string; at: number[]; strong?: boolean; focus?: boolean; number?: boolean };
 
-const APART_PX = 17;
+const CHOSEN_PX = 15; // what stays free around the chosen place
+const MARK_PX = 5; // and around every other
+const SHORT_PX = 12; // a name that stands so near needs no line
 const id = (index: number) => `body-label-${index}`;
+const lineId = (index: number) => `body-label-line-${index}`;
 
 export function Labels({ labels }: { labels: Label[] }) {
   return (
     <div className={css.labels} aria-hidden>
+      <svg className={css.leaders} aria-hidden>
+        {labels.map((_, index) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: lines are positions in a fixed list, found again by index
+          <line key={index} id={lineId(index)} />
+        ))}
+      </svg>
       {labels.map((label, index) => (
         <div
           // biome-ignore lint/suspicious/noArrayIndexKey: labels are positions in a fixed list, found again by index
@@ -21,7 +32,6 @@ export function Labels({ labels }: { labels: Label[] }) {
           data-strong={label.strong}
           data-focus={label.focus}
           data-number={label.number}
-          data-left={label.left}
         >
           <span>{label.text}</span>
         </div>
@@ -30,34 +40,55 @@ export function Labels({ labels }: { labels: Label[] }) {
   );
 }
 
+type Seen = { label: Label; index: number; x: number; y: number; inside: boolean };
 const place = new THREE.Vector3();
 
-/** Inside the canvas: moves the labels with the camera. */
+/** Inside the canvas: places the names where the camera sees what they name. */
 export function LabelTracker({ labels }: { labels: Label[] }) {
   const { camera, size, invalidate } = useThree();
   // biome-ignore lint/correctness/useExhaustiveDependencies: new labels need one more frame to find their places
   useEffect(() => invalidate(), [labels, invalidate]);
   useFrame(() => {
-    const seen = labels.map((label, index) => {
+    const seen = labels.map((label, index): Seen => {
       place.set(label.at[0] ?? 0, label.at[1] ?? 0, label.at[2] ?? 0).project(camera);
-      const x = (place.x * 0.5 + 0.5) * size.width;
-      const y = (0.5 - place.y * 0.5) * size.height;
+      const [x, y] = [(place.x * 0.5 + 0.5) * size.width, (0.5 - place.y * 0.5) * size.height];
       const inside = place.z < 1 && x > -20 && x < size.width + 20 && y > -20 && y < size.height + 20;
       return { label, index, x, y, inside };
     });
-    // Names that stand on the same side are pushed apart, from the top down.
-    const lowest: Record<string, number> = {};
-    for (const { label, index, x, y, inside } of seen.toSorted((a, b) => a.y - b.y)) {
+    for (const { index, x, y, inside } of seen) {
       const element = document.getElementById(id(index));
       if (!element) continue;
       element.style.display = inside ? "block" : "none";
       element.style.transform = `translate(${x}px, ${y}px)`;
-      if (!inside || label.strong || label.number) continue;
-      const column = label.left ? "left" : "right";
-      const at = Math.max(y, (lowest[column] ?? Number.NEGATIVE_INFINITY) + APART_PX);
-      lowest[column] = at;
-      element.style.setProperty("--down", `${at - y}px`);
     }
+    arrange(
+      seen.filter((one) => one.inside && !one.label.number),
+      size,
+    );
   });
   return null;
+}
+
+/** Stand the names beside their places: the chosen one first, then what is looked for, then the others from the top. */
+function arrange(seen: Seen[], view: { width: number; height: number }) {
+  const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : 2);
+  const inTurn = seen.toSorted((a, b) => rank(a) - rank(b) || a.y - b.y);
+  const spans = inTurn.map(({ index }) => document.getElementById(id(index))?.querySelector("span"));
+  const boxes = placeNames(
+    inTurn.map(({ x, y }, n) => ({ x, y, width: spans[n]?.offsetWidth ?? 0, height: spans[n]?.offsetHeight ?? 0 })),
+    inTurn.map(({ label, x, y }) => around(x, y, label.strong ? CHOSEN_PX : MARK_PX)),
+    view,
+  );
+  inTurn.forEach(({ index, x, y, label }, n) => {
+    const [box, span, line] = [boxes[n], spans[n], document.getElementById(lineId(index))];
+    if (!span || !line) return;
+    span.style.visibility = box ? "visible" : "hidden";
+    line.style.display = "none";
+    if (!box) return;
+    span.style.transform = `translate(${box.x - x}px, ${box.y - y}px)`;
+    const [toX, toY] = nearestOf(box, x, y);
+    if (label.strong || Math.hypot(toX - x, toY - y) < SHORT_PX) return;
+    line.style.display = "block";
+    for (const [name, value] of Object.entries({ x1: x, y1: y, x2: toX, y2: toY })) line.setAttribute(name, `${value}`);
+  });
 }

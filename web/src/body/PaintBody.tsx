@@ -7,6 +7,7 @@ import * as THREE from "three";
 import { figureQuery, STANDING } from "../api/queries";
 import { useDim } from "../shared/dim";
 import { Trouble, Waiting } from "../shared/parts";
+import { useCloth } from "./Cloth";
 import { colours } from "./colours";
 import css from "./PaintBody.module.css";
 import { Rig } from "./Rig";
@@ -122,6 +123,7 @@ type SkinProps = {
 /** The skin, each vertex in stone, or in the colour of now, or of before. */
 function Skin({ geometry, painted, before, paint, onStroke }: SkinProps) {
   const { invalidate } = useThree();
+  const cloth = useCloth();
   const own = useMemo(() => {
     const made = geometry.clone();
     const count = made.getAttribute("position").count;
@@ -130,15 +132,19 @@ function Skin({ geometry, painted, before, paint, onStroke }: SkinProps) {
   }, [geometry]);
   useEffect(() => {
     const colour = own.getAttribute("color") as THREE.BufferAttribute;
-    const [stone, now, was] = [paint.stone, paint.now, paint.bone].map((one) => new THREE.Color(one));
+    const [stone, now, was, plain] = [paint.stone, paint.now, paint.bone, paint.cloth].map(
+      (one) => new THREE.Color(one),
+    );
     const earlier = new Set(before);
     for (let i = 0; i < colour.count; i++) {
-      const shown = painted.has(i) ? now : earlier.has(i) ? was : stone;
+      // Whoever paints here is looked at on it: chest and hips are clothed, and painted on like the skin.
+      const bare = cloth.some((depths) => (depths[i] ?? 0) > 0) ? plain : stone;
+      const shown = painted.has(i) ? now : earlier.has(i) ? was : bare;
       if (shown) colour.setXYZ(i, shown.r, shown.g, shown.b);
     }
     colour.needsUpdate = true;
     invalidate();
-  }, [own, painted, before, paint.stone, paint.now, paint.bone, invalidate]);
+  }, [own, painted, before, cloth, paint, invalidate]);
   const down = useRef(false);
   const touch = (event: ThreeEvent<PointerEvent>) => {
     if (!down.current || !event.face) return;

@@ -25,6 +25,7 @@ export function Rig({ look, turn, ground, light, holder, turns = true }: Props) 
   const { camera, gl, scene, invalidate } = useThree();
   const controls = useRef<OrbitControls | null>(null);
   const way = useRef<Way | null>(null);
+  const turning = useRef(false);
   const lamp = useRef<THREE.DirectionalLight>(null);
 
   useEffect(() => {
@@ -34,6 +35,14 @@ export function Rig({ look, turn, ground, light, holder, turns = true }: Props) 
     made.maxDistance = 900;
     made.minDistance = 8;
     made.addEventListener("change", () => invalidate());
+    // Turned by hand: still again when the hand lets go.
+    made.addEventListener("start", () => {
+      turning.current = true;
+    });
+    made.addEventListener("end", () => {
+      turning.current = false;
+      invalidate();
+    });
     controls.current = made;
     return () => made.dispose();
   }, [camera, gl, invalidate, turns]);
@@ -63,7 +72,10 @@ export function Rig({ look, turn, ground, light, holder, turns = true }: Props) 
       if (share < 1) invalidate();
       else way.current = null;
     }
-    if (!way.current && holder.current) holder.current.dataset.still = "true";
+    if (holder.current) {
+      if (way.current || turning.current) delete holder.current.dataset.still;
+      else holder.current.dataset.still = "true";
+    }
     // The lamp goes with the eye, a little above and to the left of it.
     const target = controls.current?.target;
     if (!lamp.current || !target) return;

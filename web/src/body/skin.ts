@@ -5,7 +5,8 @@ import * as THREE from "three";
 import { ApiError } from "../api/client";
 import { lastOf } from "../api/queries";
 
-async function bytes(path: string): Promise<ArrayBuffer> {
+/** What an address gives, as bytes. */
+export async function bytes(path: string): Promise<ArrayBuffer> {
   const answer = await fetch(path).catch(() => null);
   if (!answer?.ok) {
     const message = "The figure could not be loaded. Try again when the server answers.";

@@ -4,7 +4,7 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useRef, useState } from "react";
-import type { Schema } from "../../api/client";
+import { ApiError, type Schema } from "../../api/client";
 import { contentsQuery, figureQuery, STANDING } from "../../api/queries";
 import { askWhatIsNear, NearbyPanel } from "../../body/NearbyPanel";
 import { useKeys } from "../../shared/keys";
@@ -110,7 +110,9 @@ export function FindScreen() {
             }}
           />
         )}
-        {!editing && place.isError && <Trouble error={place.error} retry={() => void place.refetch()} />}
+        {!editing && place.isError && (
+          <NotThere error={place.error} retry={() => void place.refetch()} onSearch={() => search.current?.focus()} />
+        )}
         {!editing && located && (
           <PlaceSheet
             located={located}
@@ -201,6 +203,20 @@ function Picture({ personId, choice, onBody, bones, nudged, onChoose, onTouch }:
         onTouch={onTouch}
       />
     </Suspense>
+  );
+}
+
+/** A place that cannot be shown. Of an id that there is not, a search is the way on; trying again is not. */
+function NotThere({ error, retry, onSearch }: { error: unknown; retry: () => void; onSearch: () => void }) {
+  if (!(error instanceof ApiError && error.problem.code === "unknown_id"))
+    return <Trouble error={error} retry={retry} />;
+  return (
+    <div className={css.hint} role="alert">
+      <p>{error.message}</p>
+      <Button rightSection={<kbd>/</kbd>} onClick={onSearch}>
+        Search
+      </Button>
+    </div>
   );
 }
 

@@ -87,25 +87,21 @@ type Dot = { cx?: number; cy?: number };
 const FLUID = { width: "100%", height: "auto", maxWidth: WIDTH };
 
 /** What the three marks mean. */
+const MARKS = {
+  before: <circle className={css.before} cx="6" cy="6" r="5" />,
+  after: <circle className={css.after} cx="6" cy="6" r="5" />,
+  "from home": <line className={css.home} x1="1" x2="11" y1="6" y2="6" />,
+};
+
 const Key = () => (
   <ul className={css.legend}>
-    <li>
-      <svg width="12" height="12" aria-hidden>
-        <circle className={css.before} cx="6" cy="6" r="5" />
-      </svg>
-      before
-    </li>
-    <li>
-      <svg width="12" height="12" aria-hidden>
-        <circle className={css.after} cx="6" cy="6" r="5" />
-      </svg>
-      after
-    </li>
-    <li>
-      <svg width="12" height="12" aria-hidden>
-        <line className={css.home} x1="1" x2="11" y1="6" y2="6" />
-      </svg>
-      from home
-    </li>
+    {Object.entries(MARKS).map(([name, mark]) => (
+      <li key={name}>
+        <svg width="12" height="12" aria-hidden>
+          {mark}
+        </svg>
+        {name}
+      </li>
+    ))}
   </ul>
 );

@@ -120,7 +120,7 @@ function Body({ personId, located, stop }: BodyProps) {
   const part = figure.data.places.find((place) => place.id === stop?.id)?.part;
   return (
     <Suspense fallback={<Waiting for="Loading the body" />}>
-      <BodyView personId={personId} figure={figure.data} located={located} part={part} marks={false} />
+      <BodyView personId={personId} figure={figure.data} located={located} part={part} marks={false} draped />
     </Suspense>
   );
 }
