@@ -314,9 +314,13 @@ def test_sheets_show_two_traditions_and_where_they_differ(newcomer):
     both = {sheet["id"]: sheet["traditions"] for sheet in contents["sheets"]}
     assert both["ear"] == both["sole"] == ["first", "second"]
     first, second = (newcomer.get(f"/sheets/ear?tradition={name}&side=right").json() for name in ("first", "second"))
-    assert first["width_cm"] == second["width_cm"], "they can be laid side by side"
-    for area in [*first["areas"], *second["areas"]]:
-        assert all(0 <= value <= first["width_cm"] for corner in area["outline"] for value in corner), area["id"]
+    for size in ("width_cm", "height_cm", "letter_cm"):
+        assert first[size] == second[size], "they can be laid side by side"
+    for sheet in (first, second):
+        for area in sheet["areas"]:
+            for x, y in area["outline"]:
+                assert 0 <= x - sheet["left_cm"] <= sheet["width_cm"], area["id"]
+                assert 0 <= y - sheet["top_cm"] <= sheet["height_cm"], area["id"]
     knee = next(area for area in second["areas"] if area["id"] == "ear2_knee")
     assert knee["elsewhere"], "the two maps have the knee at two places"
     zero = next(area for area in second["areas"] if area["id"] == "ear2_zero")

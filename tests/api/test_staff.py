@@ -41,7 +41,7 @@ OPEN_TO_HELPERS = {
 OPEN_TO_ALL = re.compile(r"/api/(me\b|sign-|unlock|health|links/|calendar/)")
 # What is shipped with the application, and nobody's: it can be read without signing in.
 SHIPPED = re.compile(
-    r"/api/(atlas/(parts|contents|search|channels|entries|maps)|body/(triangles|cloth)|measures|reactions|dose|safety)"
+    r"/api/(atlas/(parts|contents|search|channels|entries|maps)|body/(triangles|cloth|areas)|measures|reactions|dose|safety)"
 )
 OWNERS_ALONE = re.compile(r"/api/(staff|places|practice$)")
 

@@ -1,5 +1,6 @@
 """The stations over the API: what a practitioner does, and what happens when it cannot be done."""
 
+import json
 import uuid
 from concurrent.futures import ThreadPoolExecutor
 
@@ -136,6 +137,24 @@ def test_the_figure_fits_the_person(ode, cast):
     cloth = np.frombuffer(ode.get("/api/body/cloth").content, "i1").reshape(2, -1)
     assert cloth.shape[1] == triangles.max() + 1, "a depth for every vertex, in both pieces"
     assert triangles.max() == len(vertices) - 1
+    pack = ode.get("/api/body/areas").content
+    length = int.from_bytes(pack[:4], "little")
+    rows = json.loads(pack[4 : 4 + length])
+    assert [id for id, _, _ in rows] == [entry.id for entry in entries() if entry.kind == "area"]
+    total = sum(fill + outline for _, fill, outline in rows)
+    mirror = np.frombuffer(pack[4 + length :], "<u2", len(vertices))
+    corners = np.frombuffer(pack[4 + length + mirror.nbytes :], "<u2", 3 * total).reshape(-1, 3)
+    shares = np.frombuffer(pack[4 + length + mirror.nbytes + corners.nbytes :], "u1").reshape(total, 2) / 255
+    outlines = {(place["id"], place["side"]): place["outline_cm"] for place in figure["places"] if place["outline_cm"]}
+    at = 0
+    for id, fill, outline in rows:
+        here = slice(at + fill, at + fill + outline)
+        weights = np.column_stack([shares[here], 1 - shares[here].sum(axis=1)])
+        for side, on in (("left", corners[here]), ("right", mirror[corners[here]])):
+            if (id, side) in outlines:
+                drawn = (vertices[on] * weights[:, :, None]).sum(axis=1)
+                assert np.abs(drawn - outlines[id, side]).max() < 0.08, f"{id} lies where the person's figure has it"
+        at += fill + outline
     again = ode.get(f"/api/people/{tamsin}/figure/skin", headers={"If-None-Match": skin.headers["etag"]})
     assert (again.status_code, again.content) == (304, b"")
     # Every place is on the skin that was sent.

@@ -2,17 +2,20 @@
 
 import re
 from collections import Counter
+from itertools import combinations
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas.naming import spread, width_of
 from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.atlas.plate import plate, spread
+from acuthesis.core.atlas.plate import plate
 from acuthesis.core.atlas.plates import plates
 from acuthesis.core.atlas.sheet import sheet_on, sheets, traditions
 from acuthesis.core.errors import UnknownId
@@ -22,10 +25,13 @@ from .conftest import BUILDS, body_of
 
 @given(st.lists(st.floats(0, 30), min_size=1, max_size=20).map(sorted))
 def test_names_at_the_edge_are_pushed_apart_and_keep_their_order(heights):
-    placed = spread(np.array(heights), 1.2, 30.0)
-    assert (np.diff(placed) >= 1.2 - 1e-9).all() or placed[0] == pytest.approx(1.2)
-    assert (placed <= 30.0).all()
+    placed = spread(np.array(heights), 1.2, 0.0, 30.0)
+    assert (np.diff(placed) >= 1.2 - 1e-9).all()
+    assert placed[0] >= 0 and placed[-1] <= 30.0 + 1e-9
     assert len(placed) == len(heights)
+    # Alone, or with room around it, a name stays level with what it names.
+    if len(heights) == 1:
+        assert placed[0] == pytest.approx(heights[0])
 
 
 @pytest.mark.parametrize("group", ["HT", "KI", "foot2", "hand"])
@@ -74,6 +80,7 @@ def test_a_sheet_shows_its_areas_on_both_sides_alike(id):
     left, right = (sheet_on(id, "first", side, body) for side in ("left", "right"))
     assert left.width_cm == pytest.approx(right.width_cm, abs=0.15)
     shared = {area.id: area for area in left.areas}
+    sums = []
     for area in right.areas:
         twin = shared.get(area.id)
         if twin is None:
@@ -81,9 +88,36 @@ def test_a_sheet_shows_its_areas_on_both_sides_alike(id):
             continue
         assert area.size_cm2 == pytest.approx(twin.size_cm2, rel=0.01)
         if catalogue.areas()[area.id].paired:
-            assert area.middle[0] == pytest.approx(left.width_cm - twin.middle[0], abs=0.4)
+            sums.append(area.middle[0] + twin.middle[0])
         assert area.middle[1] == pytest.approx(twin.middle[1], abs=0.4)
+    assert np.ptp(sums) < 0.4, "mirrored about one line"
     assert left.body.count("<path") >= 3
+
+
+@pytest.mark.parametrize("build", ["short and stout", "tall and thin"])
+@pytest.mark.parametrize("id", list(sheets()))
+def test_names_on_sheets_do_not_cover_one_another(id, build):
+    for tradition in traditions(sheets()[id]):
+        sheet = sheet_on(id, tradition, "left", body_of(BUILDS[build]))
+        letter, boxes = sheet.letter_cm, {}
+        for area in sheet.areas:
+            wide = width_of(area.label, letter)
+            x = area.label_at[0] - {"start": 0, "middle": wide / 2, "end": wide}[area.anchor]
+            boxes[area.id] = shapely.box(
+                x, area.label_at[1] - 0.84 * letter, x + wide, area.label_at[1] + 0.16 * letter
+            )
+            assert sheet.left_cm <= x and x + wide <= sheet.left_cm + sheet.width_cm, f"{area.label} is in the picture"
+            assert (area.leader is None) == (area.anchor == "middle")
+            if area.anchor == "middle":
+                inside = shapely.Polygon(area.outline).buffer(0).intersection(boxes[area.id]).area
+                assert inside > 0.95 * boxes[area.id].area, f"{area.id}: its name is within it"
+            else:
+                assert area.leader[1] == area.middle, "a line leads to what is named"
+        for (one, box), (other, another) in combinations(boxes.items(), 2):
+            assert box.intersection(another).area < 1e-3 * letter**2, f"{one} and {other}"
+        order = sorted((area for area in sheet.areas if area.anchor == "start"), key=lambda area: area.label_at[1])
+        gone = [area.middle[1] for area in order]
+        assert gone == sorted(gone), "names stand in the order of what they name"
 
 
 def test_every_area_is_on_a_sheet_and_differences_go_both_ways():

@@ -1,13 +1,10 @@
 """What holds for every point and area of the atlas, on fixed builds and on drawn ones."""
 
 import html
-from collections import defaultdict
-from itertools import combinations
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
-from shapely import Polygon, unary_union
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import locate
@@ -19,7 +16,6 @@ from acuthesis.core.body.construct import Around, Beside, OnLine
 from .conftest import BUILDS, body_of, people
 
 POINTS = list(catalogue.points().values())
-AREAS = list(catalogue.areas().values())
 # A body part's bones, joint to joint, for asking in which part a place lies.
 LIMBS = {
     "head": [("head", "head-2"), ("head", "jaw"), ("neck", "head")],
@@ -139,37 +135,6 @@ def test_points_of_a_series_are_nearest_to_their_own_landmark(body):
             assert min(ends, key=lambda name: np.linalg.norm(ends[name] - place)) == rule, point.id
 
 
-def test_areas_of_one_map_do_not_overlap_and_the_ear_is_tiled():
-    maps = defaultdict(list)
-    for area in AREAS:
-        maps[area.surface, area.map].append(area)
-    for key, areas in maps.items():
-        shapes = {area.id: Polygon(area.polygon) for area in areas}
-        assert all(shape.is_valid for shape in shapes.values()), key
-        for a, b in combinations(areas, 2):
-            if {a.only, b.only} == {"left", "right"} or key == ("ear", "second"):
-                continue  # on different feet; and the second map of the ear lays points into areas
-            shared = shapes[a.id].intersection(shapes[b.id]).area
-            assert shared < 1e-4, f"{a.id} and {b.id} share {shared:.5f}"
-    ear = unary_union([Polygon(area.polygon) for area in maps["ear", "standard"]])
-    assert ear.geom_type == "Polygon", "the standard map of the ear is in one piece"
-    holes = sum(Polygon(ring).area for ring in ear.interiors)
-    assert holes < 0.012, "between its areas nothing is left but the gap to the lobe's back edge"
-    assert ear.area > 0.72
-
-
-def test_areas_keep_together_on_every_build(body):
-    for (id, _), one in placed_on(body).items():
-        if one.outline is None:
-            continue
-        reach = np.linalg.norm(one.outline - one.position, axis=1).max()
-        assert reach < (1.35 if one.entry.surface.startswith("ear") else 5.5), f"{id} jumps to another part"
-        if one.entry.surface == "sole":
-            assert one.position[1] < 2.5
-        if one.entry.surface == "ear":
-            assert abs(one.position[0]) > 5.5
-
-
 @pytest.mark.parametrize(("build", "first"), [("short and stout", 0), ("tall and thin", 1)])
 def test_words_and_drawing_come_from_the_rule(build, first):
     """Every second point on the one build, the others on the other: putting all into words takes a while."""
@@ -182,7 +147,7 @@ def test_words_and_drawing_come_from_the_rule(build, first):
         if found.level_cun is not None and found.across is None:
             assert any("parts" in step and "cm" in step for step in found.steps), entry.id
         assert sum(method.trusted for method in found.methods) == 1
-        assert found.area_cm2 is None or 0.01 < found.area_cm2 < 30, entry.id
+        assert found.area_cm2 is None or 0.02 < found.area_cm2 < 45, entry.id
         part = catalogue.part_of(entry)
         assert frame_name(found, part) in FRAMES
         if rank % 40 == 0:  # a drawing takes a moment; these are from most channels and maps

@@ -47,7 +47,8 @@ def test_feet_are_worked_from_the_toes_to_the_heel(body, kinds):
         assert mine[: len(feet)] == feet, "feet before hands"
         for surface in {areas()[stop.id].surface for stop in feet}:
             levels = [along_foot(body, stop.id) for stop in feet if areas()[stop.id].surface == surface]
-            assert all(b <= a + 0.8 for a, b in itertools.pairwise(levels)), surface
+            # Levels slant with the toes: the outer side of one lies farther back than the inner side of the next.
+            assert all(b <= a + 2.5 for a, b in itertools.pairwise(levels)), surface
     sides = [stop.side for stop in work]
     assert sides == sorted(sides, key=["right", "left"].index), "right, then left"
 

@@ -116,6 +116,15 @@ def test_an_own_area_is_drawn_on_its_surface_on_every_build():
     found = locate(entry, "left", body)
     assert 0.5 < found.area_cm2 < 12
     assert found.position_cm[1] < 3
+    assert abs(found.position_cm[2] - body.places.landmark("metatarsal_5_base", "left")[2]) < 4, (
+        "the middle of the sole"
+    )
+    newer = own_entry({**AREA, "grid": "sole", "polygon": [[0.52, 0.3], [0.6, 0.3], [0.6, 0.6], [0.52, 0.6]]})
+    (as_newer, _) = place_one(newer, body)
+    assert np.linalg.norm(as_newer.position - left.position) < 2, "written before there were grids it lay there too"
+    toe = own_entry({**AREA, "id": "own_toe", "polygon": [[0.9, 0.05], [0.9, 0.24], [0.98, 0.24]]})
+    (on_toe, _) = place_one(toe, body)
+    assert np.linalg.norm(on_toe.position - body.figure.joint("toe-1-3", "left")) < 3
     with pytest.raises(CoreError, match="u and v run from 0 to 1"):
         own_entry({**AREA, "polygon": [[0, 0], [5, 0], [5, 5]]})
     with pytest.raises(CoreError, match="surface 'moon', which does not exist"):

@@ -131,6 +131,7 @@ class SheetKnown(BaseModel):
     group: str
     name: str
     traditions: list[Tradition]
+    wide: bool
 
 
 class Contents(BaseModel):
@@ -144,7 +145,10 @@ class Contents(BaseModel):
 @router.get("/atlas/contents")
 def atlas_contents() -> Contents:
     """Groups and sheets."""
-    known = [SheetKnown(id=s.id, group=s.group, name=s.name, traditions=traditions(s)) for s in sheets().values()]
+    known = [
+        SheetKnown(id=s.id, group=s.group, name=s.name, traditions=traditions(s), wide=s.wide)
+        for s in sheets().values()
+    ]
     return Contents(groups=groups(), sheets=known, poses=[Part(id=p.id, name=p.name) for p in poses().values()])
 
 

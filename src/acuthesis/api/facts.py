@@ -5,6 +5,7 @@
 
 from typing import Any
 
+from acuthesis.core.atlas.catalogue import areas
 from acuthesis.core.compose.score import MOVE_S, PRESSED
 from acuthesis.core.treat.events import care, reactions
 from acuthesis.core.words import POSITION_WORDS, SURFACE_PREFIX
@@ -18,6 +19,7 @@ def shared_facts() -> dict[str, Any]:
         "pressed": list(PRESSED),
         "positions": dict(POSITION_WORDS),
         "surface_prefix": SURFACE_PREFIX,
+        "codes": {area.id: area.code for area in areas().values() if area.code not in ("", area.id.split("_", 1)[-1])},
         "too_sore": known.too_sore,
         "worse_by": known.worse_by,
         "sore_enough": known.sore_enough,

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import PoseId
+from acuthesis.core.atlas.area_pack import area_pack
 from acuthesis.core.atlas.assistant import how_to
 from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.groups import group_of
@@ -145,6 +146,16 @@ def body_cloth() -> Response:
     """
     return Response(
         cloth_depths(load_asset(settings().body_asset)).tobytes(),
+        media_type="application/octet-stream",
+        headers={"Cache-Control": "public, max-age=86400"},
+    )
+
+
+@router.get("/body/areas", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
+def body_areas() -> Response:
+    """Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/area_pack.py), for every person."""
+    return Response(
+        area_pack(load_asset(settings().body_asset)),
         media_type="application/octet-stream",
         headers={"Cache-Control": "public, max-age=86400"},
     )

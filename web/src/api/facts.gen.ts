@@ -1,5 +1,18 @@
 /** Written by ./acuthesis client from src/acuthesis/api/facts.py: correct it there. */
 export const facts = {
+  "codes": {
+    "ear_AT124i": "AT1,2,4i",
+    "ear_AT234i": "AT2,3,4i",
+    "ear_AT34i": "AT3,4i",
+    "ear_CO610i": "CO6,10i",
+    "ear_CO67i": "CO6,7i",
+    "ear_CO910i": "CO9,10i",
+    "ear_HX67i": "HX6,7i",
+    "ear_LO56i": "LO5,6i",
+    "ear_SF12i": "SF1,2i",
+    "ear_SF45": "SF4,5",
+    "ear_TG12i": "TG1,2i"
+  },
   "move_s": 5,
   "positions": {
     "left_side": "on the left side",

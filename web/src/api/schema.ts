@@ -264,6 +264,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/body/areas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Body Areas
+         * @description Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/area_pack.py), for every person.
+         */
+        get: operations["body_areas"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/body/cloth": {
         parameters: {
             query?: never;
@@ -2930,9 +2950,17 @@ export interface components {
         };
         /**
          * Area
-         * @description An area of ear, foot or hand: a polygon in the chart of its surface, (u, v) each from 0 to 1.
+         * @description An area of ear, foot, hand, face or scalp. Its shape is one of three.
+         *
+         *     `polygon`: corners in its `grid`, (level, zone) each from 0 to 1 of the grid's own extent. `around`: nodes on
+         *     feature lines, joined along them. `at`: a small round place of `across_cm` at a node, laid `over` other areas.
          */
         Area: {
+            /**
+             * Across Cm
+             * @default 0
+             */
+            across_cm: number;
             /**
              * Also Called
              * @default []
@@ -2941,6 +2969,21 @@ export interface components {
             /** Answers */
             answers?: string | null;
             /**
+             * Around
+             * @default []
+             */
+            around: (string | number)[];
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
              * Contact
              * @default thumb
              * @enum {string}
@@ -2948,6 +2991,11 @@ export interface components {
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
             /** Feel */
             feel: string;
+            /**
+             * Grid
+             * @default
+             */
+            grid: string;
             /** Id */
             id: string;
             /**
@@ -2962,11 +3010,19 @@ export interface components {
             /** Only */
             only?: ("left" | "right") | null;
             /**
+             * Over
+             * @default []
+             */
+            over: string[];
+            /**
              * Paired
              * @default true
              */
             paired: boolean;
-            /** Polygon */
+            /**
+             * Polygon
+             * @default []
+             */
             polygon: [
                 number,
                 number
@@ -3001,19 +3057,40 @@ export interface components {
         };
         /**
          * AreaOnSheet
-         * @description An area as drawn: outline and middle in cm of the picture.
+         * @description An area as drawn: outline and middle, the foot of its name and the line to it, in cm of the picture, y down.
          *
          *     `elsewhere`: the other tradition has it at another place; `alone`: the other tradition does not have it.
          */
         AreaOnSheet: {
             /** Alone */
             alone: boolean;
+            /**
+             * Anchor
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
             /** Elsewhere */
             elsewhere: string | null;
             /** Id */
             id: string;
             /** Label */
             label: string;
+            /** Label At */
+            label_at: [
+                number,
+                number
+            ];
+            /** Leader */
+            leader: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
             /** Middle */
             middle: [
                 number,
@@ -5341,6 +5418,12 @@ export interface components {
             characters: string;
             /** Feel */
             feel: string;
+            /** Fill Cm */
+            fill_cm: [
+                number,
+                number,
+                number
+            ][];
             /** Fingers */
             fingers: components["schemas"]["FingerCheck"][];
             /** Id */
@@ -5404,8 +5487,6 @@ export interface components {
             step_landmarks: (string | null)[];
             /** Steps */
             steps: string[];
-            /** Triangles */
-            triangles: number[];
             /** Uncertainty Cm */
             uncertainty_cm: number;
             way?: components["schemas"]["Way"] | null;
@@ -8074,18 +8155,28 @@ export interface components {
             name: string;
             /** Traditions */
             traditions: ("first" | "second")[];
+            /** Wide */
+            wide: boolean;
         };
         /**
          * SheetOnBody
          * @description A sheet of one person: the drawing of the body (SVG elements, cm) and the areas on it.
+         *
+         *     The picture begins at `left_cm`, `top_cm`; its letters are `letter_cm` high. Both traditions have the same picture.
          */
         SheetOnBody: {
             /** Areas */
             areas: components["schemas"]["AreaOnSheet"][];
             /** Body */
             body: string;
+            /** Height Cm */
+            height_cm: number;
             /** Id */
             id: string;
+            /** Left Cm */
+            left_cm: number;
+            /** Letter Cm */
+            letter_cm: number;
             /** Name */
             name: string;
             /**
@@ -8093,6 +8184,8 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+            /** Top Cm */
+            top_cm: number;
             /**
              * Tradition
              * @enum {string}
@@ -10903,6 +10996,107 @@ export interface operations {
                 };
                 content: {
                     "text/csv": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    body_areas: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
                 };
             };
             /** @description The request cannot be read */

@@ -8,9 +8,10 @@ import { useDim } from "../shared/dim";
 import { useKeys } from "../shared/keys";
 import { Trouble, Waiting } from "../shared/parts";
 import { shortId } from "../shared/words";
+import { Areas } from "./Areas";
 import css from "./BodyView.module.css";
 import { Bones } from "./Bones";
-import { AreaFill, Pressing } from "./ChosenPlace";
+import { Pressing } from "./ChosenPlace";
 import { Clothes, useDraped } from "./Cloth";
 import { colours } from "./colours";
 import { type Label, Labels, LabelTracker } from "./Labels";
@@ -54,6 +55,7 @@ type Props = {
 };
 
 const MOST_TARGETS = 180;
+const NO_PLACES: Place[] = [];
 const LYING = ["supine", "prone", "side"];
 /** Poses in which a limb comes before the trunk or another limb, so that no plane can leave it alone. */
 const FOLDED = [...LYING, "seated", "elbow_bent"];
@@ -101,6 +103,13 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const shown = props.places ?? figure.places;
   // Of a channel or a map every point is an element too; of all points together that would be a thousand.
   const targets = useMemo(() => (shown.length <= MOST_TARGETS ? shown : []), [shown]);
+  // Soft shapes are shown of one map at a time: that of the group, or of the chosen area.
+  const shapes = useMemo(() => {
+    if (!marks) return NO_PLACES;
+    if (props.places) return props.places.filter((one) => one.kind === "area");
+    const group = located?.kind === "area" && figure.places.find((one) => one.id === located.id)?.group;
+    return group ? figure.places.filter((one) => one.group === group && one.kind === "area") : NO_PLACES;
+  }, [marks, props.places, located, figure.places]);
   const pose = props.pose ?? STANDING;
   const { dim } = useDim();
   const paint = colours(dim);
@@ -110,6 +119,10 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const look = useMemo(() => {
     const level = !LYING.includes(pose);
     if (focus) return lookAt(focus.position_cm, focus.normal, near, undefined, level);
+    if (located && near === "ear" && !located.id.startsWith("ear_P")) {
+      // One look at every area in the bowl and on the rim: along each one's own normal the head would tumble.
+      return lookAt(located.position_cm, [located.side === "left" ? 1 : -1, 0.02, 0.22], near, undefined, level);
+    }
     if (located) {
       const run = located.segment && located.segment.length_cm > 14 ? located.segment.path_cm : undefined;
       return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)], level);
@@ -124,7 +137,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     if (located) return cuts(part, located.side, figure.height_cm);
     return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
   }, [located, segment, part, pose, figure.height_cm]);
-  const labels = useMemo(() => labelsFor(located, path, focus), [located, path, focus]);
+  const labels = useMemo(() => labelsFor(located, path, focus, shapes), [located, path, focus, shapes]);
   const [bone, setBone] = useState("");
   const holder = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
@@ -156,6 +169,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         {marks && (
           <Marks
             places={shown}
+            shapes={shapes}
             chosen={located}
             paint={paint}
             cut={cut}
@@ -168,7 +182,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         {located?.way && <SkinLine branches={[located.way.path_cm]} paint={paint} dashed />}
         {props.found && <Found places={props.found} paint={paint} size={markSize(near)} />}
         {located && <Pressing located={located} paint={paint} size={markSize(near)} />}
-        {located && located.triangles.length > 0 && <AreaFill located={located} geometry={geometry} paint={paint} />}
+        <Areas places={shapes} located={located} skin={geometry} paint={paint} cut={cut} />
         {located?.segment && (
           <SegmentLine
             path={located.segment.path_cm}
@@ -222,6 +236,7 @@ function labelsFor(
   located: Schema["Located"] | undefined,
   path: [number, number, number][] | undefined,
   focus: Props["focus"],
+  shapes: Place[],
 ): Label[] {
   const labels: Label[] = [];
   if (focus) labels.push({ text: focus.name, at: focus.position_cm, focus: true });
@@ -234,6 +249,10 @@ function labelsFor(
     for (const [id, at] of Object.entries(located.landmarks)) {
       if (focus?.name !== located.landmark_names[id]) labels.push({ text: located.landmark_names[id] ?? id, at });
     }
+  }
+  for (const one of shapes) {
+    if (one.id === located?.id || (located && one.side !== located.side && one.side !== "left")) continue;
+    labels.push({ text: shortId(one.id), at: one.position_cm, normal: one.normal, quiet: true });
   }
   path?.forEach((at, index) => {
     labels.push({ text: String(index + 1), at, number: true });

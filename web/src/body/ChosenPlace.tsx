@@ -1,4 +1,4 @@
-/** The chosen place: a point with its ring and the arrow along which to press; an area as filled skin. */
+/** The chosen place: a point with its ring, and the arrow along which to press; the skin of an area is drawn by Areas. */
 import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import type { Schema } from "../api/client";
@@ -46,48 +46,6 @@ export function Pressing({ located, paint, size }: { located: Located; paint: Co
         </mesh>
       )}
       <primitive object={arrow} />
-    </>
-  );
-}
-
-/** The skin of the chosen area, filled. */
-export function AreaFill({
-  located,
-  geometry,
-  paint,
-}: {
-  located: Located;
-  geometry: THREE.BufferGeometry;
-  paint: Colours;
-}) {
-  const fill = useMemo(() => {
-    const index = geometry.getIndex();
-    const made = new THREE.BufferGeometry();
-    made.setAttribute("position", geometry.getAttribute("position"));
-    made.setAttribute("normal", geometry.getAttribute("normal"));
-    made.setIndex(located.triangles.flatMap((t) => [0, 1, 2].map((corner) => index?.getX(t * 3 + corner) ?? 0)));
-    return made;
-  }, [located.triangles, geometry]);
-  const outline = useMemo(
-    () => new THREE.BufferGeometry().setFromPoints(located.outline_cm.map((at) => lifted(at, located.normal, 0.05))),
-    [located.outline_cm, located.normal],
-  );
-  return (
-    <>
-      <mesh geometry={fill}>
-        <meshBasicMaterial
-          color={paint.now}
-          transparent
-          opacity={0.55}
-          polygonOffset
-          polygonOffsetFactor={-4}
-          polygonOffsetUnits={-4}
-          fog={false}
-        />
-      </mesh>
-      <lineLoop geometry={outline} renderOrder={4}>
-        <lineBasicMaterial color={paint.line} depthTest={false} transparent fog={false} />
-      </lineLoop>
     </>
   );
 }

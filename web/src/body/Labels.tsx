@@ -5,11 +5,23 @@ import * as THREE from "three";
 import css from "./BodyView.module.css";
 import { around, nearestOf, placeNames } from "./placing";
 
-/** `strong`: the chosen place. `focus`: what a step asks to find. `number`: a stop on the way of the hands. */
-export type Label = { text: string; at: number[]; strong?: boolean; focus?: boolean; number?: boolean };
+/**
+ * `strong`: the chosen place. `focus`: what a step asks to find. `number`: a stop on the way of the hands. `quiet`: one of
+ * many areas, named only where it faces the eye and there is room.
+ */
+export type Label = {
+  text: string;
+  at: number[];
+  normal?: number[];
+  strong?: boolean;
+  focus?: boolean;
+  number?: boolean;
+  quiet?: boolean;
+};
 
 const CHOSEN_PX = 15; // what stays free around the chosen place
 const MARK_PX = 5; // and around every other
+const FACING = 0.25;
 const SHORT_PX = 12; // a name that stands so near needs no line
 const id = (index: number) => `body-label-${index}`;
 const lineId = (index: number) => `body-label-line-${index}`;
@@ -32,12 +44,23 @@ export function Labels({ labels }: { labels: Label[] }) {
           data-strong={label.strong}
           data-focus={label.focus}
           data-number={label.number}
+          data-quiet={label.quiet}
         >
           <span>{label.text}</span>
         </div>
       ))}
     </div>
   );
+}
+
+/** Whether what a label names faces the eye; what has no side of its own always does. */
+function facing({ at, normal }: Label, camera: THREE.Camera): boolean {
+  if (!normal) return true;
+  const toEye = camera.position
+    .clone()
+    .sub(new THREE.Vector3(at[0], at[1], at[2]))
+    .normalize();
+  return toEye.dot(new THREE.Vector3(normal[0], normal[1], normal[2])) > FACING;
 }
 
 type Seen = { label: Label; index: number; x: number; y: number; inside: boolean };
@@ -52,7 +75,8 @@ export function LabelTracker({ labels }: { labels: Label[] }) {
     const seen = labels.map((label, index): Seen => {
       place.set(label.at[0] ?? 0, label.at[1] ?? 0, label.at[2] ?? 0).project(camera);
       const [x, y] = [(place.x * 0.5 + 0.5) * size.width, (0.5 - place.y * 0.5) * size.height];
-      const inside = place.z < 1 && x > -20 && x < size.width + 20 && y > -20 && y < size.height + 20;
+      const inside =
+        place.z < 1 && x > -20 && x < size.width + 20 && y > -20 && y < size.height + 20 && facing(label, camera);
       return { label, index, x, y, inside };
     });
     for (const { index, x, y, inside } of seen) {
@@ -71,12 +95,20 @@ export function LabelTracker({ labels }: { labels: Label[] }) {
 
 /** Stand the names beside their places: the chosen one first, then what is looked for, then the others from the top. */
 function arrange(seen: Seen[], view: { width: number; height: number }) {
-  const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : 2);
+  const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : label.quiet ? 3 : 2);
   const inTurn = seen.toSorted((a, b) => rank(a) - rank(b) || a.y - b.y);
   const spans = inTurn.map(({ index }) => document.getElementById(id(index))?.querySelector("span"));
   const boxes = placeNames(
-    inTurn.map(({ x, y }, n) => ({ x, y, width: spans[n]?.offsetWidth ?? 0, height: spans[n]?.offsetHeight ?? 0 })),
-    inTurn.map(({ label, x, y }) => around(x, y, label.strong ? CHOSEN_PX : MARK_PX)),
+    inTurn.map(({ x, y, label }, n) => ({
+      x,
+      y,
+      width: spans[n]?.offsetWidth ?? 0,
+      height: spans[n]?.offsetHeight ?? 0,
+      within: label.quiet ?? false,
+    })),
+    inTurn
+      .filter(({ label }) => !label.quiet)
+      .map(({ label, x, y }) => around(x, y, label.strong ? CHOSEN_PX : MARK_PX)),
     view,
   );
   inTurn.forEach(({ index, x, y, label }, n) => {

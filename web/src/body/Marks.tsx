@@ -68,6 +68,8 @@ function Dots({
 
 type MarksProps = {
   places: Place[];
+  /** Areas among them that are drawn as shapes. */
+  shapes: Place[];
   chosen: Located | undefined;
   paint: Colours;
   cut: THREE.Plane[];
@@ -78,33 +80,20 @@ type MarksProps = {
 };
 
 /** All points and areas as small marks; a click takes the nearest one under the finger that faces the eye. */
-export function Marks({ places: all, chosen, paint, cut, onPick, onTouch, skin }: MarksProps) {
+export function Marks({ places: all, shapes, chosen, paint, cut, onPick, onTouch, skin }: MarksProps) {
   const places = useMemo(
     () => all.filter((place) => cut.every((plane) => plane.distanceToPoint(vector(place.position_cm)) > 0)),
     [all, cut],
   );
   const others = places.filter((place) => place.id !== chosen?.id || place.side !== chosen.side);
-  const outlines = useMemo(
-    () =>
-      others
-        .filter((place) => place.outline_cm.length > 0)
-        .map((place) => {
-          const around = [...place.outline_cm, place.outline_cm[0] ?? place.position_cm];
-          const line = new THREE.BufferGeometry().setFromPoints(around.map((at) => lifted(at, place.normal, 0.06)));
-          return { id: `${place.id}-${place.side}`, line };
-        }),
-    [others],
-  );
-  useTouch({ places, cut, onPick, onTouch, skin });
+  // What is drawn as a shape needs no dot; a refused one keeps its cross.
+  const drawn = useMemo(() => new Set(shapes.map((place) => place.id)), [shapes]);
+  const dotted = others.filter((place) => !place.refused && !drawn.has(place.id));
+  useTouch({ places, shapes, cut, onPick, onTouch, skin });
   return (
     <>
-      <Dots places={others.filter((place) => !place.refused)} texture={FULL} colour={paint.line} size={7} />
+      <Dots places={dotted} texture={FULL} colour={paint.line} size={7} />
       <Dots places={others.filter((place) => place.refused)} texture={CROSSED} colour={paint.line} size={11} />
-      {outlines.map((outline) => (
-        <lineLoop key={outline.id} geometry={outline.line}>
-          <lineBasicMaterial color={paint.line} transparent opacity={0.6} />
-        </lineLoop>
-      ))}
     </>
   );
 }

@@ -1,11 +1,12 @@
 /** Where names stand beside what they name: none over another, none over the chosen place, each as near as it can be. */
 
 export type Box = { x: number; y: number; width: number; height: number };
-/** What is to be named: its place in the picture, and the size of its name, px. */
-export type Named = { x: number; y: number; width: number; height: number };
+/** What is to be named: its place in the picture, and the size of its name, px. `within`: it may stand on its place. */
+export type Named = { x: number; y: number; width: number; height: number; within?: boolean };
 
 const GAP_PX = 3; // between two names
 const NEAR_PX = [9, 22, 38, 58, 82, 110]; // how far a name may stand from its place, the nearest first
+const WITHIN_PX = 40; // a name that found no room on its place stands no farther from it
 /** Directions a name is tried in: beside, then slanting, then above and below. */
 const AROUND = [0, 180, -35, 35, -145, 145, -70, 70, -110, 110, -90, 90].map((degrees) => (degrees * Math.PI) / 180);
 
@@ -43,8 +44,10 @@ export function placeNames(named: Named[], taken: Box[], view: { width: number; 
   });
 }
 
-function candidates({ x, y, width, height }: Named): Box[] {
-  return NEAR_PX.flatMap((distance) =>
+function candidates({ x, y, width, height, within }: Named): Box[] {
+  const onIt = within ? [{ x: x - width / 2, y: y - height / 2, width, height }] : [];
+  const beside = within ? NEAR_PX.filter((distance) => distance <= WITHIN_PX) : NEAR_PX;
+  const around = beside.flatMap((distance) =>
     AROUND.map((angle) => {
       const [aside, down] = [Math.cos(angle) * distance, Math.sin(angle) * distance];
       // The edge that faces the place lies at that distance, whichever way the name stands.
@@ -52,6 +55,7 @@ function candidates({ x, y, width, height }: Named): Box[] {
       return { x: left, y: y + down - height / 2 + (Math.sign(Math.round(down)) * height) / 2, width, height };
     }),
   );
+  return [...onIt, ...around];
 }
 
 /** Where a line from a place meets its name. */

@@ -14,7 +14,7 @@ const WIDTHS: Record<string, number> = {
   thigh: 56,
   lower_leg: 58,
   foot: 32,
-  ear: 10,
+  ear: 8.5,
 };
 export const FIELD_OF_VIEW = 24;
 const FAR = 2000;

@@ -27,7 +27,9 @@ export const minutesAndSeconds = (seconds: number) => {
 };
 
 /** Short code of a point or area: "TF4" for "ear_TF4", "spine lumbar" for "foot_spine_lumbar". */
-export const shortId = (id: string) => id.replace(new RegExp(facts.surface_prefix), "").replaceAll("_", " ");
+export const shortId = (id: string) =>
+  codes[id] ?? id.replace(new RegExp(facts.surface_prefix), "").replaceAll("_", " ");
+const codes: Record<string, string> = facts.codes;
 
 export const sideWords: Record<Side, string> = {
   left: "left",

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, TypeAdapter
 
 from acuthesis.core.atlas.fingers import with_fingers
-from acuthesis.core.atlas.model import Area, Point, Site, Source, Surface
+from acuthesis.core.atlas.model import Area, Grid, Point, Site, Source, Surface
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
@@ -136,6 +136,30 @@ def surfaces() -> dict[str, Surface]:
 
 
 @lru_cache
+def grids() -> dict[str, Grid]:
+    """Every grid of a surface by its id; a surface's main grid has the surface's own."""
+    return {grid.id: grid for grid in read_yaml(DATA / "grids.yaml", Grid)}
+
+
+def _in_grid(row: dict[str, Any]) -> dict[str, Any]:
+    """A row with its `shape` (corners) or `cell` (two levels, two zones), in the units of its grid, as a polygon.
+
+    Raises: UnknownId.
+    """
+    row = dict(row)
+    name = row.get("grid") or row.get("surface")
+    if "cell" in row:
+        low, high, inner, outer = row.pop("cell")
+        row["shape"] = [[low, inner], [low, outer], [high, outer], [high, inner]]
+    if "shape" in row:
+        if name not in grids():
+            raise UnknownId(f"{row['id']} lies in the grid '{name}', which does not exist", where=row["id"])
+        levels, zones = grids()[str(name)].units
+        row["polygon"] = [[level / levels, zone / zones] for level, zone in row.pop("shape")]
+    return row
+
+
+@lru_cache
 def areas() -> dict[str, Area]:
     """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist."""
     rows = [row for name in MAPS for row in read_rows(DATA / "areas" / f"{name}.yaml")]
@@ -143,12 +167,15 @@ def areas() -> dict[str, Area]:
     for area in table.values():
         if area.answers is not None and area.answers not in table:
             raise UnknownId(f"{area.id} answers to '{area.answers}', which does not exist", where=area.id)
+        for other in area.over:
+            if other not in table:
+                raise UnknownId(f"{area.id} lies over '{other}', which does not exist", where=area.id)
     return table
 
 
 def area_from(row: dict[str, Any]) -> Area:
     """An area from its row, its site filled in. Raises: UnknownId, pydantic.ValidationError."""
-    filled = _on_site(row)
+    filled = _on_site(_in_grid(row))
     press = filled.pop("press", {})
     kept = {name: value for name, value in filled.items() if name in Area.model_fields or name in row}
     second = "ear_second" if kept.get("map") == "second" and str(kept.get("surface")).startswith("ear") else None
@@ -189,6 +216,21 @@ def part_of(entry: Entry) -> str:
     'forearm'
     """
     return surfaces()[entry.surface].part if isinstance(entry, Area) else entry.part
+
+
+def level_of(area: Area) -> float:
+    """How far along its surface an area lies: 0 to 1 in the main grid, beyond it on toes and fingers; 0 on an ear.
+
+    >>> level_of(areas()["foot_pelvis"]) < level_of(areas()["foot_lung"]) < level_of(areas()["foot_head"])
+    True
+    """
+    name, _, place = area.at.partition(":")
+    grid = grids().get(name if place else area.grid or area.surface)
+    if grid is None or area.around:
+        return 0.0
+    if place:
+        return grid.begins + float(place.split(",")[0]) / grid.units[0]
+    return grid.begins + sum(level for level, _ in area.polygon) / len(area.polygon)
 
 
 def entries() -> list[Entry]:

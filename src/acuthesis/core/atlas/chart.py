@@ -1,200 +1,177 @@
-"""Charts: local coordinates of a surface (sole, foot edge, ear) on which areas are drawn, and the way back to 3D."""
+"""Areas on a body: each is drawn once on its surface laid flat, marked on the mesh, and carried by every figure."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
+from typing import TypeVar
 
 import numpy as np
-from shapely import Polygon, contains_xy
+import shapely
+from numpy.typing import NDArray
 
-from acuthesis.core.atlas.model import Area, Surface
-from acuthesis.core.body.figure import Vector, unit
-from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.atlas.grid import Ground, Node, ground
+from acuthesis.core.atlas.model import Area
+from acuthesis.core.body.asset import BodyAsset
+from acuthesis.core.body.figure import Vector
+from acuthesis.core.body.flat import Marked
 from acuthesis.core.body.places import MIRROR, Places
 from acuthesis.core.body.rays import cross
 from acuthesis.core.errors import CoreError
 
-STAND_OFF_CM = 9.0  # rays start this far outside the plane of the chart: beyond the widest part of the foot
-DEPTH_CM = 3.5  # skin farther behind the chart's plane than this belongs to another part
-REACH_CM = 9.0  # and skin farther to the side than this to another limb
-BINS = 40
-BIN_SHARES = np.linspace(0, 1, BINS)
-SNAP_CM = 1.5  # how far beside the skin an outline may run, as between two toes
-DEPTH_WEIGHT = 0.02  # of two places as near, the one in front
-EDGE_STEP_CM = 0.35
+T = TypeVar("T")
+OUTLINE_CM = 0.2  # at most so far apart lie the places of an outline
+DISC_CORNERS = 8  # of a quarter of a round place
+LEAST_SHARE = 0.4  # of an area at least so much has to lie on its surface
+LEAST_CM2 = 0.01
+WELL_INSIDE = 0.6  # of the radius of the widest circle within
 
 
-@dataclass(frozen=True)
-class Chart:
-    """A surface of one figure. `origin` (3,), unit axes `u`, `v` and the viewing direction `look`; `length_cm` along u.
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """An area on the mesh, the same for everybody: `shape` in the plane, its `outline` and `middle` marked."""
 
-    `inner_cm` and `outer_cm` (BINS,) are where v = 0 and v = 1 lie at each share of the length.
-    """
+    on: Ground
+    shape: shapely.Polygon
+    outline: Marked
+    middle: Marked
 
-    places: Places
-    origin: Vector
-    u: Vector
-    v: Vector
-    look: Vector
-    length_cm: float
-    inner_cm: Vector
-    outer_cm: Vector
-    behind_cm: float
+    @cached_property
+    def covers(self) -> tuple[NDArray[np.int64], Vector]:
+        """The triangles of the skin (m,) that it covers, and the share (m,) of each that lies within."""
+        flat = self.on.flat
+        found, pieces = flat.pieces(self.shape)
+        shares = shapely.area(pieces) / shapely.area(flat.shapes[found])
+        kept = shares > 1e-6
+        return flat.triangles[found[kept]], shares[kept]
 
-    def flat(self, uv: Vector) -> Vector:
-        """(n, 2) chart coordinates to (n, 2) cm along u and v."""
-        inner = np.interp(uv[:, 0], BIN_SHARES, self.inner_cm)
-        outer = np.interp(uv[:, 0], BIN_SHARES, self.outer_cm)
-        return np.stack([uv[:, 0] * self.length_cm, inner + uv[:, 1] * (outer - inner)], axis=1)
-
-    def on_skin(self, uv: Vector) -> Vector:
-        """(n, 2) chart coordinates to places (n, 3) on the skin, seen from outside. Raises: CoreError if one misses."""
-        cm = self.flat(uv)
-        starts = self.origin + cm[:, :1] * self.u + cm[:, 1:] * self.v - STAND_OFF_CM * self.look
-        figure = self.places.figure
-        places, triangles = figure.rays.meet(starts, np.broadcast_to(self.look, starts.shape))
-        behind = np.nan_to_num((places - self.origin) @ self.look, nan=np.inf)
-        misses = (triangles < 0) | (behind > self.behind_cm)
-        if misses.any():
-            # Between two toes or under the arch a ray goes past: there the outline follows the nearest skin.
-            places[misses] = self._beside(cm[misses])
-        return np.asarray(places)
-
-    def _beside(self, cm: Vector) -> Vector:
-        """The skin (n, 3) that is seen nearest to places (n, 2) of the plane that have none. Raises: CoreError."""
-        skin, normals = self.places.figure.skin, self.places.figure.vertex_normals
-        depth = (skin - self.origin) @ self.look
-        seen = np.flatnonzero((depth > -STAND_OFF_CM) & (depth < self.behind_cm) & (normals @ self.look < 0))
-        plane = np.stack([(skin[seen] - self.origin) @ self.u, (skin[seen] - self.origin) @ self.v], axis=1)
-        apart = np.linalg.norm(cm[:, None] - plane, axis=2)
-        if apart.min(axis=1).max() > SNAP_CM:
-            raise CoreError("the outline leaves the surface", where="polygon")
-        return np.asarray(skin[seen[(apart + DEPTH_WEIGHT * depth[seen]).argmin(axis=1)]])
+    @cached_property
+    def fill(self) -> Marked:
+        """Its skin as triangles, three places each (3 n), that end exactly at the outline."""
+        flat = self.on.flat
+        found, parts = flat.pieces(self.shape)
+        pieces = [_triangles(part) for part in parts]
+        rows = np.repeat(found, [3 * len(each) for each in pieces])
+        return flat.mark_in(
+            rows, np.array([corner for each in pieces for triangle in each for corner in triangle]).reshape(-1, 2)
+        )
 
 
-def chart(surface: Surface, places: Places) -> Chart:
-    """The chart of a surface on a figure's left (or its midline), laid once per figure."""
-    key = ("chart", surface.id)
-    if key not in places.memory:
-        places.memory[key] = _laid(surface, places)
-    kept = places.memory[key]
-    assert isinstance(kept, Chart)
-    return kept
-
-
-def _laid(surface: Surface, places: Places) -> Chart:
-    frame = frame_of(places.figure, surface.part, "left")
-    look = direction(frame, surface.look)
-    origin, far = (places.at(place, "left") for place in surface.along)
-    u = far - origin
-    if surface.straight is not None:
-        u = frame[surface.straight] * (u @ frame[surface.straight])
-    length = float(np.linalg.norm(u - look * (u @ look)))
-    u = unit(u - look * (u @ look))
-    low, high = (places.at(place, "left") - origin for place in surface.across)
-    v = np.cross(look, u)
-    if v @ (high - low) < 0:
-        v = -v
-    if surface.fit == "box":
-        inner, outer = np.full(BINS, low @ v), np.full(BINS, high @ v)
-    else:
-        inner, outer = _outline(places.figure.skin - origin, u, v, look, length)
-    return Chart(places, origin, u, v, look, length, inner, outer, surface.behind_cm)
-
-
-def _outline(skin: Vector, u: Vector, v: Vector, look: Vector, length: float) -> tuple[Vector, Vector]:
-    """The body's own outline at each share of the length: least and greatest v of the skin near the chart's plane."""
-    along, across, depth = skin @ u, skin @ v, skin @ look
-    near = (np.abs(across) < REACH_CM) & (depth > -1.5) & (depth < DEPTH_CM)
-    inner, outer = np.empty(BINS), np.empty(BINS)
-    for i, share in enumerate(BIN_SHARES):
-        strip = across[near & (np.abs(along - np.clip(share, 0.02, 0.98) * length) < length / BINS)]
-        if not len(strip):
-            raise CoreError("the surface has a gap along its length", where="surface")
-        inner[i], outer[i] = strip.min(), strip.max()
-    return inner, outer
+def _triangles(part: shapely.Geometry) -> list[Vector]:
+    """Triangles (3, 2) of a piece of a triangle; nothing of lines and points."""
+    return [
+        shapely.get_coordinates(piece)[:3]
+        for polygon in shapely.get_parts(part)
+        if polygon.geom_type == "Polygon" and polygon.area > 1e-9
+        for piece in shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
+    ]
 
 
 @dataclass(frozen=True)
 class AreaOnBody:
-    """An area on one figure: outline (n, 3), centre (3,) and outward normal (3,) on the skin."""
+    """An area on one figure: outline (n, 3), middle (3,) and outward normal (3,) on the skin, and its size."""
 
     outline: Vector
     centre: Vector
     normal: Vector
-
-    @property
-    def size_cm2(self) -> float:
-        """Size on the skin, as a fan of triangles from the centre to the outline."""
-        rays = self.outline - self.centre
-        return float(np.linalg.norm(cross(rays, np.roll(rays, -1, axis=0)), axis=1).sum() / 2)
+    size_cm2: float
 
     def mirrored(self) -> "AreaOnBody":
         """The same area on the other side."""
-        return AreaOnBody(self.outline * MIRROR, self.centre * MIRROR, self.normal * MIRROR)
+        return AreaOnBody(self.outline * MIRROR, self.centre * MIRROR, self.normal * MIRROR, self.size_cm2)
 
 
-@lru_cache
-def _after(count: int) -> list[int]:
-    """Of each corner of a polygon the next one."""
-    return [*range(1, count), 0]
-
-
-def _edges(area: Area, on: Chart) -> Vector:
-    """The outline in chart coordinates (n, 2), each edge in steps short enough to follow the skin."""
-    corners = np.array(area.polygon)
-    following = corners[_after(len(corners))]
-    flat = on.flat(corners)
-    away = flat[_after(len(corners))] - flat
-    lengths = np.sqrt((away * away).sum(axis=1))
-    counts = np.maximum(np.ceil(lengths / EDGE_STEP_CM), 1).astype(int)
-    gone = np.arange(counts.sum()) - np.repeat(counts.cumsum() - counts, counts)
-    share = (gone / np.repeat(counts, counts))[:, None]
-    return np.asarray(np.repeat(corners, counts, axis=0) * (1 - share) + np.repeat(following, counts, axis=0) * share)
-
-
-@lru_cache(maxsize=1024)
-def _inside(polygon: tuple[tuple[float, float], ...]) -> tuple[float, float]:
-    """A place well inside a polygon: its centroid where that lies inside, as it does for all but horseshoes."""
-    shape = Polygon(polygon)
-    middle = shape.centroid if shape.contains(shape.centroid) else shape.representative_point()
-    return middle.x, middle.y
-
-
-def areas_on_body(areas: Sequence[Area], surface: Surface, places: Places) -> list[AreaOnBody]:
-    """Draw areas of one surface onto a figure, all at once, on the left or the midline.
-
-    Raises: CoreError, naming the area, if an outline leaves the surface.
-    """
-    on = chart(surface, places)
-    wanted = [np.vstack([_edges(area, on), [_inside(area.polygon)]]) for area in areas]
-    ends = np.cumsum([len(one) for one in wanted])
+@lru_cache(maxsize=4096)
+def drawing(asset: BodyAsset, area: Area) -> Drawing:
+    """An area drawn on its surface. Raises: CoreError (or UnknownId), naming the area, if it leaves the surface."""
     try:
-        found = np.split(on.on_skin(np.concatenate(wanted)), ends[:-1])
-    except CoreError:  # say which one it was
-        found = [_on_skin(area, on, one) for area, one in zip(areas, wanted, strict=True)]
-    normals = places.figure.normals_at(np.array([one[-1] for one in found]))
-    return [AreaOnBody(one[:-1], one[-1], normal) for one, normal in zip(found, normals, strict=True)]
-
-
-def _on_skin(area: Area, on: Chart, uv: Vector) -> Vector:
-    try:
-        return on.on_skin(uv)
+        on = ground(asset, area.surface)
+        shape = _on_ground(_shape(area, on), on)
+        outline = shapely.get_coordinates(shapely.segmentize(shape.exterior, OUTLINE_CM))[:-1]
+        return Drawing(on, shape, on.flat.mark(outline), on.flat.mark(_middle(shape)))
     except CoreError as error:
         raise CoreError(f"{area.id}: {error.message}", where=area.id) from error
 
 
-def covered(area: Area, surface: Surface, places: Places, drawn: AreaOnBody) -> list[int]:
-    """Triangles of the skin that an area on the left covers: those whose middle lies inside it."""
-    on = chart(surface, places)
+def _shape(area: Area, on: Ground) -> shapely.Polygon:
+    """The shape as its entry says it, in the plane."""
+    if area.at:
+        return _disc(area, on)
+    if area.around:
+        nodes = [on.node(str(text)) for text in area.around]
+        return shapely.Polygon(np.concatenate([on.path(*pair) for pair in _pairs(nodes)]))
+    grid = on.grid(area.grid or area.surface)
+    corners = np.array(area.polygon) * [grid.levels, grid.zones]
+    corners = np.where(np.abs(corners - corners.round()) < 1e-9, corners.round(), corners)
+    shape = shapely.Polygon(np.concatenate([grid.path(*pair) for pair in _pairs(list(corners))]))
+    rounded = min(grid.grid.rounded, 0.4 * shapely.maximum_inscribed_circle(shape).length) if shape.is_valid else 0
+    if rounded:
+        soft = shape.buffer(-rounded).buffer(rounded)
+        shape = soft if soft.geom_type == "Polygon" and not soft.is_empty else shape
+    return shape
+
+
+def _middle(shape: shapely.Polygon) -> Vector:
+    """Where an area is pressed and named (1, 2): its centroid, or where it is widest if that lies at its edge."""
+    circle = shapely.maximum_inscribed_circle(shape, tolerance=0.01)
+    inside = shape.contains(shape.centroid) and shape.exterior.distance(shape.centroid) > WELL_INSIDE * circle.length
+    return np.asarray(shapely.get_coordinates(shape.centroid if inside else circle)[:1])
+
+
+def _pairs(ring: list[T]) -> list[tuple[T, T]]:
+    return list(zip(ring, [*ring[1:], ring[0]], strict=True))
+
+
+def _disc(area: Area, on: Ground) -> shapely.Polygon:
+    """A round place whose width is true on the skin, not in the plane, which is drawn smaller where the skin folds."""
+    middle: Node = on.node(area.at)
+    flat = on.flat
+    nearest = int(flat.tree.query_nearest(shapely.Point(middle.place), all_matches=False)[0])
+    corners = flat.body.figure.skin[flat.triangle_corners[nearest]]
+    on_skin = np.linalg.norm(cross((corners[1] - corners[0])[None], (corners[2] - corners[0])[None])) / 2
+    scale = float(np.sqrt(flat.shapes[nearest].area / on_skin))
+    return shapely.Point(middle.place).buffer(area.across_cm / 2 * scale, quad_segs=DISC_CORNERS)
+
+
+def _on_ground(shape: shapely.Polygon, on: Ground) -> shapely.Polygon:
+    """What of a shape lies on its surface. Raises: CoreError if that is too little, or nothing."""
+    if not shape.is_valid:
+        shape = max(shapely.get_parts(shapely.make_valid(shape)), key=lambda part: part.area)
+    kept = on.flat.clipped(shape)
+    if kept is shape:
+        return shape
+    parts = [part for part in shapely.get_parts(kept) if part.geom_type == "Polygon"]
+    if not parts or kept.area < max(LEAST_SHARE * shape.area, LEAST_CM2):
+        raise CoreError("the outline leaves the surface", where="polygon")
+    largest = max(parts, key=lambda part: part.area)
+    return shapely.Polygon(largest.exterior)
+
+
+def areas_on_body(areas: Sequence[Area], places: Places) -> list[AreaOnBody]:
+    """Areas on a figure's left side, or the midline. Raises: CoreError, naming the area, if one cannot be drawn."""
     figure = places.figure
-    near = np.flatnonzero(
-        (np.abs(figure.triangle_middles - drawn.centre) < np.ptp(drawn.outline, axis=0) + 1.0).all(axis=1)
-    )
-    middle = figure.triangle_middles[near] - on.origin
-    corners = figure.skin[figure.asset.triangles[near]]
-    normals = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    inside = contains_xy(Polygon(on.flat(_edges(area, on))), middle @ on.u, middle @ on.v)
-    depth, at = (drawn.outline - on.origin) @ on.look, middle @ on.look
-    seen = inside & (normals @ on.look < 0) & (at > depth.min() - 1.0) & (at < depth.max() + 1.0)
-    return [int(i) for i in near[seen]]
+    drawn = [drawing(figure.asset, area) for area in areas]
+    middles = np.concatenate([one.middle.on(figure.skin) for one in drawn])
+    outlines = [one.outline.on(figure.skin) for one in drawn]
+    return [
+        AreaOnBody(outline, middle, normal, _size(one, places))
+        for one, outline, middle, normal in zip(drawn, outlines, middles, figure.normals_at(middles), strict=True)
+    ]
+
+
+def _size(one: Drawing, places: Places) -> float:
+    """Size on this person's skin, cm²."""
+    triangles, shares = one.covers
+    corners = places.figure.skin[places.figure.asset.triangles[triangles]]
+    doubled = np.linalg.norm(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    return float(doubled @ shares / 2)
+
+
+def covered(area: Area, places: Places) -> list[int]:
+    """Triangles of the skin that an area on the left covers by more than half."""
+    triangles, shares = drawing(places.figure.asset, area).covers
+    return [int(triangle) for triangle in np.sort(triangles[shares > 0.5])]
+
+
+def filled(area: Area, places: Places) -> Vector:
+    """Its skin on a figure's left side as triangles (n, 3, 3), which end exactly at the outline."""
+    return drawing(places.figure.asset, area).fill.on(places.figure.skin).reshape(-1, 3, 3)

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from acuthesis.core.atlas import trust, wording
 from acuthesis.core.atlas.catalogue import source_of, surfaces
-from acuthesis.core.atlas.chart import areas_on_body, covered
+from acuthesis.core.atlas.chart import areas_on_body, filled
 from acuthesis.core.atlas.model import Area, Contact, Point
 from acuthesis.core.atlas.ways import Way, triples, way_to
 from acuthesis.core.body import catalogue
@@ -16,6 +16,7 @@ from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
 from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
+from acuthesis.core.body.places import MIRROR
 from acuthesis.core.body.pose import Posed
 from acuthesis.core.reason import Reason
 
@@ -111,7 +112,7 @@ class Located(BaseModel):
     source: str  # what the entry rests on, in a few words
     refused: Reason | None
     outline_cm: list[Triple]
-    triangles: list[int]
+    fill_cm: list[Triple]  # the area's skin as triangles, three corners each
     area_cm2: float | None
     way: Way | None = None
 
@@ -225,7 +226,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         source=source_of(point).words,
         refused=None,
         outline_cm=[],
-        triangles=[],
+        fill_cm=[],
         area_cm2=None,
     )
 
@@ -275,11 +276,9 @@ def _finger_checks(
 
 def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
     surface = surfaces()[area.surface]
-    (left,) = areas_on_body([area], surface, body.places)
-    triangles, size_cm2 = covered(area, surface, body.places, left), left.size_cm2
-    if side == "right":
-        triangles = body.figure.mirrored_triangles(triangles)
-    drawn = left if side == "left" else left.mirrored()
+    (left,) = areas_on_body([area], body.places)
+    drawn, size_cm2 = left if side == "left" else left.mirrored(), left.size_cm2
+    fill = filled(area, body.places).reshape(-1, 3) * ([1, 1, 1] if side == "left" else MIRROR)
     inward = -unit(drawn.normal)
     return Located(
         id=area.id,
@@ -324,7 +323,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
         source=source_of(area).words,
         refused=None,
         outline_cm=[triple(place) for place in drawn.outline],
-        triangles=triangles,
+        fill_cm=triples(fill),
         area_cm2=round(size_cm2, 2),
     )
 
@@ -350,6 +349,7 @@ def in_pose(found: Located, body: Posed) -> Located:
             ],
             "segment": found.segment and found.segment.model_copy(update={"path_cm": places(found.segment.path_cm)}),
             "outline_cm": places(found.outline_cm),
+            "fill_cm": places(found.fill_cm),
             "way": found.way and found.way.model_copy(update={"path_cm": places(found.way.path_cm)}),
         }
     )

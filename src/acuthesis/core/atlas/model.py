@@ -2,10 +2,11 @@
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.body.construct import Directions, FingerSpan, Place
 from acuthesis.core.body.figure import Side
+from acuthesis.core.body.flat import Laid
 
 Tissue = Literal["muscle", "tendon", "bony", "face", "orbit", "vessel_or_nerve", "abdomen", "ear", "sole", "foot_edge"]
 Contact = Literal["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"]
@@ -139,36 +140,83 @@ class Point(_Placed):
 
 
 class Surface(_Entry):
-    """A chart on the body for areas: `u` runs from one place to another, `v` across, seen along `look`.
-
-    With `straight` the chart runs in that direction of the part (a foot's edge: level with the floor).
-
-    With `fit: outline` the width at each u is the body's own outline there (a sole narrows at the arch); with
-    `fit: box` it is the distance between the two `across` places.
-    """
+    """A surface that carries areas, and how it is laid flat."""
 
     id: str
     name: str
     part: str
-    along: tuple[Place, Place]
-    across: tuple[Place, Place]
-    look: Directions
-    straight: str | None = None
-    fit: Literal["outline", "box"]
-    behind_cm: float = 2.2  # skin farther than this behind the chart's plane is another part of the body
+    laid: Laid
+
+
+class Row(_Entry):
+    """A taught level across a surface: the places of its zones' borders, or two ends with `shares` between them.
+
+    With `edge` its first end, its last or both go on to where the surface ends. A single place stands for a level that
+    crosses the grid's `across`.
+    """
+
+    name: str
+    at: tuple[Place, ...] = Field(min_length=1)
+    shares: tuple[float, ...] = ()
+    edge: Literal["first", "last", "both"] | None = None
+
+
+class Grid(_Entry):
+    """Coordinates on a surface: `columns` are feature lines from level 0 to 1; `rows` are taught levels from 0 on.
+
+    With `across` zones are bounded by upright lines through these places, and levels are square to them.
+
+    Zones count across from 0. With `mirrored` the first zone begins on the middle line, and zones below 0 lie on the
+    other side. It `begins` so far along its surface: toes where the sole ends. Corners are `rounded` by so many cm.
+    """
+
+    id: str
+    surface: str
+    name: str = ""
+    columns: tuple[str, ...] = ()
+    rows: tuple[Row, ...] = ()
+    across: tuple[Place, ...] = ()
+    zones: int | None = None
+    mirrored: bool = False
+    begins: float = 0.0
+    rounded: float = 0.0
+
+    @model_validator(mode="after")
+    def _one_kind(self) -> "Grid":
+        if (len(self.columns) < 2) == (len(self.rows) < 2):
+            raise ValueError("a grid needs two columns or more, or two rows or more")
+        return self
+
+    @property
+    def units(self) -> tuple[int, int]:
+        """How many levels and zones it has."""
+        if self.columns:
+            return 1, len(self.columns) - 1
+        borders = len(self.across) or max(len(row.shares or row.at) for row in self.rows)
+        return len(self.rows) - 1, self.zones or borders - 1
 
 
 class Area(_Placed):
-    """An area of ear, foot or hand: a polygon in the chart of its surface, (u, v) each from 0 to 1."""
+    """An area of ear, foot, hand, face or scalp. Its shape is one of three.
+
+    `polygon`: corners in its `grid`, (level, zone) each from 0 to 1 of the grid's own extent. `around`: nodes on
+    feature lines, joined along them. `at`: a small round place of `across_cm` at a node, laid `over` other areas.
+    """
 
     kind: Literal["area"] = "area"
     id: str
+    code: str = ""  # of the open standard, where it has one
     names: Names
     surface: str
     map: str
     site: str = ""
     region: str
-    polygon: tuple[tuple[float, float], ...] = Field(min_length=3)
+    grid: str = ""
+    polygon: tuple[tuple[float, float], ...] = ()
+    around: tuple[str | int, ...] = ()
+    at: str = ""
+    across_cm: float = Field(0.0, ge=0, le=4)
+    over: tuple[str, ...] = ()
     where: str
     feel: str
     answers: str | None = None  # the area of the first map that this one of the second map stands for
@@ -177,3 +225,9 @@ class Area(_Placed):
     reach: Reach
     traditional: tuple[str, ...] = ()
     also_called: tuple[str, ...] = ()
+
+    @model_validator(mode="after")
+    def _one_shape(self) -> "Area":
+        if sum((len(self.polygon) >= 3, len(self.around) >= 3, bool(self.at and self.across_cm))) != 1:
+            raise ValueError("an area needs a polygon of three corners, three nodes around it, or a middle and a width")
+        return self

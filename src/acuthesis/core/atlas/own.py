@@ -12,6 +12,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.before_grids import in_grid
 from acuthesis.core.atlas.catalogue import Entry, area_from, point_from
 from acuthesis.core.atlas.chart import areas_on_body
 from acuthesis.core.atlas.model import Area
@@ -28,6 +29,7 @@ DEEPEST = 10  # forms within forms; the shipped rules go four deep
 MOST_PARTS = 400  # values in one row
 OWN_ID = re.compile(r"own_[a-z0-9_]{1,40}")
 OFF_SKIN_CM = 0.6
+AREA_SHAPES = {"polygon", "shape", "cell", "around", "at"}
 # An own rule is tried on these before it is kept: an average figure, a short stout one and a tall thin one.
 TRIED_ON = (
     BodyFacts(),
@@ -63,7 +65,7 @@ class _Shape(BaseModel):
 
 
 def own_entry(row: dict[str, Any], where: str = "") -> Entry:
-    """A point (it has `methods`) or an area (it has a `polygon`) from a row of a practice's own.
+    """A point (it has `methods`) or an area (it has a shape) from a row of a practice's own.
 
     Raises: CoreError (or UnknownId) whose `where` leads to the value that cannot be used.
     """
@@ -74,8 +76,8 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
     _check_size(row, id, where or id)
     try:
         _Shape.model_validate(row)
-        if "polygon" in row:
-            found: Entry = area_from({"map": "own", **row})
+        if AREA_SHAPES & row.keys():
+            found: Entry = area_from({"map": "own", **in_grid(row)})
         else:
             placings = {point.id: point.methods[0].place for point in catalogue.points().values()}
             found = point_from({"channel": "own", **row}, placings)
@@ -109,7 +111,7 @@ def _check_size(value: Any, id: str, where: str) -> None:
 
 
 def _check_polygon(area: Area, where: str) -> None:
-    if any(not -0.2 <= value <= 1.2 for corner in area.polygon for value in corner):
+    if any(not -1 <= value <= 1.2 for corner in area.polygon for value in corner):
         raise CoreError(f"{area.id}: a corner lies off the surface; u and v run from 0 to 1", where=f"{where}.polygon")
 
 
@@ -153,6 +155,6 @@ def try_on(entry: Entry, bodies: Sequence[FittedBody], where: str = "") -> None:
 def _placed(entry: Entry, body: FittedBody) -> list[Any]:
     with np.errstate(all="ignore"):
         if isinstance(entry, Area):
-            (drawn,) = areas_on_body([entry], catalogue.surfaces()[entry.surface], body.places)
+            (drawn,) = areas_on_body([entry], body.places)
             return [drawn.centre]
         return [body.places.at(method.place, "left") for method in entry.methods]

@@ -1,11 +1,10 @@
 """Places every point and area on a figure at once: for drawing them all, and for asking what lies under a finger."""
 
 from dataclasses import dataclass
-from itertools import groupby
 
 import numpy as np
 
-from acuthesis.core.atlas.catalogue import Entry, areas, entries, points, surfaces
+from acuthesis.core.atlas.catalogue import Entry, areas, entries, points
 from acuthesis.core.atlas.chart import areas_on_body
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.body.figure import Side, Vector
@@ -37,17 +36,16 @@ def place_all(body: FittedBody) -> list[Placed]:
     positions = np.array([body.places.at(point.methods[0].place, "left") for point in found])
     normals = body.figure.normals_at(positions)
     left = {point.id: Placed(point, "left", *row) for point, *row in zip(found, positions, normals, strict=True)}
-    for surface, members in groupby(sorted(areas().values(), key=lambda area: area.surface), lambda area: area.surface):
-        kept = list(members)
-        for area, drawn in zip(kept, areas_on_body(kept, surfaces()[surface], body.places), strict=True):
-            left[area.id] = Placed(area, "left", drawn.centre, drawn.normal, drawn.outline)
+    kept = list(areas().values())
+    for area, drawn in zip(kept, areas_on_body(kept, body.places), strict=True):
+        left[area.id] = Placed(area, "left", drawn.centre, drawn.normal, drawn.outline)
     return [left[entry.id].on(side) for entry in entries() for side in entry.sides]
 
 
 def place_one(entry: Entry, body: FittedBody) -> list[Placed]:
     """One point or area on all its sides. Raises: CoreError if it cannot be placed."""
     if isinstance(entry, Area):
-        (drawn,) = areas_on_body([entry], surfaces()[entry.surface], body.places)
+        (drawn,) = areas_on_body([entry], body.places)
         left = Placed(entry, "left", drawn.centre, drawn.normal, drawn.outline)
     else:
         position = body.places.at(entry.methods[0].place, "left")

@@ -5,6 +5,7 @@ from html import escape
 import numpy as np
 
 from acuthesis.core.atlas.locate import Located, SegmentUsed, Triple
+from acuthesis.core.atlas.naming import spread
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import Side, Vector, unit
@@ -103,19 +104,6 @@ def text(x: float, y: float, text: str, size: float, anchor: str = "start") -> s
     return f'{ground}<text {place} {face} fill="{INK}">{escape(text)}</text>'
 
 
-def spread(heights: Vector, gap: float, width: float) -> Vector:
-    """Heights (n,) in order, pushed apart to at least `gap`, and kept on the picture."""
-    placed = heights.copy()
-    for i in range(1, len(placed)):
-        placed[i] = max(placed[i], placed[i - 1] + gap)
-    over = placed[-1] - (width - gap / 2)
-    if over > 0:
-        placed[-1] -= over
-        for i in range(len(placed) - 2, -1, -1):
-            placed[i] = min(placed[i], placed[i + 1] - gap)
-    return np.maximum(placed, gap)
-
-
 def _outline(located: Located, view: View) -> str:
     if not located.outline_cm:
         return ""
@@ -166,7 +154,7 @@ def _landmarks(located: Located, view: View) -> str:
         column = sorted((row for row in inside if (row[0] >= target) == rightward), key=lambda row: row[1])
         if not column:
             continue
-        heights = spread(np.array([y for _, y, _ in column]), size * 1.2, width)
+        heights = spread(np.array([y for _, y, _ in column]), size * 1.2, size * 1.2, width - size)
         for (x, y, name), height in zip(column, heights, strict=True):
             marks.append(
                 f'<path d="M{x - arm:.2f} {y:.2f}H{x + arm:.2f}M{x:.2f} {y - arm:.2f}V{y + arm:.2f}" stroke="{INK}" '

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from acuthesis.core.atlas.catalogue import part_of
+from acuthesis.core.atlas.naming import spread
 from acuthesis.core.atlas.placed import Placed
-from acuthesis.core.atlas.plate import FRAMES, ROUND_PARTS, look_at, spread, text
+from acuthesis.core.atlas.plate import FRAMES, ROUND_PARTS, look_at, text
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import unit
 from acuthesis.core.body.fit import FittedBody
@@ -128,7 +129,7 @@ def _names(ones: Sequence[Placed], view: View) -> str:
         column = sorted((i for i in range(len(ones)) if (i in left) == at_left), key=lambda i: flat[i, 1])
         if not column:
             continue
-        heights = spread(flat[column, 1], size * 1.25, width)
+        heights = spread(flat[column, 1], size * 1.25, size * 1.25, width - size)
         for i, height in zip(column, heights, strict=True):
             x, y = (float(value) for value in flat[i])
             edge = size * 0.6 if at_left else width - size * 0.6

@@ -1,15 +1,17 @@
 """A sheet: the close flat view of a surface on one person, with every area of one tradition, and where they differ."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
-from shapely import Polygon
 
 from acuthesis.core.atlas.catalogue import DATA, areas, surfaces
-from acuthesis.core.atlas.chart import AreaOnBody, areas_on_body
+from acuthesis.core.atlas.chart import AreaOnBody, areas_on_body, drawing
 from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.naming import GAP, Anchor, Name, place_names, width_of
+from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.construct import Directions
 from acuthesis.core.body.drawing import DEEP_SHADE, RELIEF, View, body_paths
@@ -21,13 +23,17 @@ from acuthesis.core.errors import UnknownId
 Tradition = Literal["first", "second"]
 TRADITIONS: tuple[tuple[Tradition, bool], ...] = (("first", False), ("second", True))
 MARGIN = 1.22
+LONGEST_LABEL = 14
+LETTERS = 40  # as many letters are a sheet's areas high, so that names are read where two lie side by side
+WIDE_SHARE = 0.8  # a low, wide sheet has letters by its width
+EDGE = 1.6  # around everything, in letters
 DEPTHS_CM = {"ear": (6.0, 4.0), "ear_back": (6.0, 4.0)}
 USUAL_DEPTH_CM = (14.0, 13.0)
 SAME_SHARE = 0.25  # areas of two maps that share less of the smaller one lie elsewhere
 
 
 class Sheet(BaseModel):
-    """Which surfaces are shown together, and from where."""
+    """Which surfaces are shown together, and from where. Two of a `wide` one lie under, not beside one another."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -38,10 +44,14 @@ class Sheet(BaseModel):
     part: str
     look: Directions
     top: Directions | None = None
+    wide: bool = False
+
+
+Corner = tuple[float, float]
 
 
 class AreaOnSheet(BaseModel):
-    """An area as drawn: outline and middle in cm of the picture.
+    """An area as drawn: outline and middle, the foot of its name and the line to it, in cm of the picture, y down.
 
     `elsewhere`: the other tradition has it at another place; `alone`: the other tradition does not have it.
     """
@@ -49,21 +59,31 @@ class AreaOnSheet(BaseModel):
     id: str
     name: str
     label: str
-    outline: list[tuple[float, float]]
-    middle: tuple[float, float]
+    label_at: Corner
+    anchor: Anchor
+    leader: tuple[Corner, Corner] | None
+    outline: list[Corner]
+    middle: Corner
     size_cm2: float
     elsewhere: str | None
     alone: bool
 
 
 class SheetOnBody(BaseModel):
-    """A sheet of one person: the drawing of the body (SVG elements, cm) and the areas on it."""
+    """A sheet of one person: the drawing of the body (SVG elements, cm) and the areas on it.
+
+    The picture begins at `left_cm`, `top_cm`; its letters are `letter_cm` high. Both traditions have the same picture.
+    """
 
     id: str
     name: str
     tradition: Tradition
     side: Side
+    left_cm: float
+    top_cm: float
     width_cm: float
+    height_cm: float
+    letter_cm: float
     body: str
     areas: list[AreaOnSheet]
 
@@ -80,7 +100,7 @@ def _drawn(sheet: Sheet, tradition: Tradition, body: FittedBody) -> list[tuple[A
     for surface in sheet.surfaces:
         wanted = [one for one in areas().values() if one.surface == surface and (one.map == "second") == second]
         if wanted:
-            found += zip(wanted, areas_on_body(wanted, surfaces()[surface], body.places), strict=True)
+            found += zip(wanted, areas_on_body(wanted, body.places), strict=True)
     return found
 
 
@@ -99,18 +119,32 @@ def sheet_on(id: str, tradition: Tradition, side: Side, body: FittedBody) -> She
         raise UnknownId(f"the {tradition} tradition has nothing on the sheet '{id}'", where="tradition")
     drawn = _drawn(sheet, tradition, body)
     drawn = [(area, one if side == "left" else one.mirrored()) for area, one in drawn if area.only in (None, side)]
-    everything = [place for name in traditions(sheet) for _, one in _drawn(sheet, name, body) for place in one.outline]
-    view = _view(sheet, np.array(everything) * ([1, 1, 1] if side == "left" else [-1, 1, 1]), side, body)
+    everything = [pair for name in traditions(sheet) for pair in _drawn(sheet, name, body)]
+    places = np.concatenate([one.outline for _, one in everything]) * ([1, 1, 1] if side == "left" else [-1, 1, 1])
+    view = _view(sheet, places, side, body)
+    seen = view.flat(places)
+    (left, top), (right, bottom) = seen.min(axis=0), seen.max(axis=0)
+    letter = max(bottom - top, WIDE_SHARE * (right - left)) / LETTERS
+    named = {name: _named(_drawn(sheet, name, body), side, view, letter, (left, right)) for name in traditions(sheet)}
+    names, before, _ = named[tradition]
+    # The picture of both traditions is as wide as the wider one needs, so that they have one scale side by side.
+    width = max(one + right - left + other for _, one, other in named.values())
+    before += (width - (before + right - left + named[tradition][2])) / 2
+    asset = body.figure.asset
     return SheetOnBody(
         id=id,
         name=sheet.name,
         tradition=tradition,
         side=side,
-        width_cm=round(view.width_cm, 2),
+        left_cm=round(float(left - before), 2),
+        top_cm=round(float(top - EDGE * letter), 2),
+        width_cm=round(float(width), 2),
+        height_cm=round(float(bottom - top + 2 * EDGE * letter), 2),
+        letter_cm=round(float(letter), 3),
         body=body_paths(body.figure, view, RELIEF, DEEP_SHADE)
         if sheet.group == "ear"
         else body_paths(body.figure, view),
-        areas=[_area(area, one, view) for area, one in drawn],
+        areas=[_area(area, one, view, name, asset) for (area, one), name in zip(drawn, names, strict=True)],
     )
 
 
@@ -125,25 +159,53 @@ def _view(sheet: Sheet, places: Vector, side: Side, body: FittedBody) -> View:
     return View(centre, look, float(extent) * MARGIN, stand_off, depth, top)
 
 
-def _area(area: Area, drawn: AreaOnBody, view: View) -> AreaOnSheet:
+def _named(
+    drawn: list[tuple[Area, AreaOnBody]], side: Side, view: View, letter: float, extent: tuple[float, float]
+) -> tuple[list[Name], float, float]:
+    """Names of areas given on the left, and how much room they take before and after them, cm."""
+    mine = [(area, one if side == "left" else one.mirrored()) for area, one in drawn if area.only in (None, side)]
+    texts = [_label(area) for area, _ in mine]
+    outlines = [view.flat(one.outline) for _, one in mine]
+    names = place_names(outlines, view.flat(np.array([one.centre for _, one in mine])), texts, letter, extent)
+    before, after = (
+        max(
+            (width_of(text, letter) for text, name in zip(texts, names, strict=True) if name.anchor == anchor),
+            default=0.0,
+        )
+        for anchor in ("end", "start")
+    )
+    edge, gap = EDGE * letter, GAP * letter
+    return names, edge + before + gap * (before > 0), edge + after + gap * (after > 0)
+
+
+def _corner(place: Sequence[float]) -> Corner:
+    return round(float(place[0]), 2), round(float(place[1]), 2)
+
+
+def _area(area: Area, drawn: AreaOnBody, view: View, name: Name, asset: BodyAsset) -> AreaOnSheet:
     flat = view.flat(np.concatenate([drawn.outline, drawn.centre[None]]))
-    outline = [(round(float(x), 2), round(float(y), 2)) for x, y in flat]
+    outline = [_corner(place) for place in flat]
     return AreaOnSheet(
         id=area.id,
         name=area.names.english,
         label=_label(area),
+        label_at=_corner(name.at),
+        anchor=name.anchor,
+        leader=None if name.leader is None else (_corner(name.leader[0]), _corner(name.leader[1])),
         outline=outline[:-1],
         middle=outline[-1],
         size_cm2=round(drawn.size_cm2, 2),
-        elsewhere=_elsewhere(area),
+        elsewhere=_elsewhere(area, asset),
         alone=_alone(area),
     )
 
 
 def _label(area: Area) -> str:
-    """A short name: the standard code where there is one, else the English name without its part in brackets."""
-    code = area.id.split("_", 1)[-1]
-    return code if code[:1].isupper() else area.names.english.split(" (")[0].removesuffix(" of the second map")
+    """A short name: the standard's code, else the English name without its part in brackets, else that of its id."""
+    name = area.names.english.split(" (")[0].removesuffix(" of the second map")
+    if area.code or len(name) <= LONGEST_LABEL:
+        return area.code or name
+    return area.id.split("_", 1)[-1].replace("_", " ").capitalize()
 
 
 def _counterparts(area: Area) -> list[Area]:
@@ -152,12 +214,12 @@ def _counterparts(area: Area) -> list[Area]:
     return [other for other in areas().values() if other.answers == area.id]
 
 
-def _elsewhere(area: Area) -> str | None:
+def _elsewhere(area: Area, asset: BodyAsset) -> str | None:
     """Where the other tradition has the same thing, if not here."""
     for other in _counterparts(area):
         if other.surface != area.surface:
             return f"{surfaces()[other.surface].name}: {other.where}"
-        a, b = Polygon(area.polygon), Polygon(other.polygon)
+        a, b = drawing(asset, area).shape, drawing(asset, other).shape
         if a.intersection(b).area < SAME_SHARE * min(a.area, b.area):
             return other.where
     return None

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import part_names, part_of, sites, surfaces
+from acuthesis.core.atlas.catalogue import level_of, part_names, part_of, sites, surfaces
 from acuthesis.core.atlas.model import Area, Position
 from acuthesis.core.compose.candidates import Candidate, Way
 from acuthesis.core.compose.dose import Dose
@@ -145,16 +145,12 @@ def _number(id: str) -> int:
     return int(digits) if digits else 0
 
 
-def _centre(area: Area) -> float:
-    return sum(u for u, _ in area.polygon) / len(area.polygon)
-
-
 def _down(one: Placed) -> tuple[float, float]:
     """Surface after surface, each from the toes (or finger tips) toward the heel (or wrist)."""
     target = one.candidate.target
     if not isinstance(target, Area):
         return (len(surfaces()), _site(one))
-    return (list(surfaces()).index(target.surface), -_centre(target))
+    return (list(surfaces()).index(target.surface), -level_of(target))
 
 
 def _face(one: Placed) -> tuple[float, float]:
@@ -163,4 +159,4 @@ def _face(one: Placed) -> tuple[float, float]:
     if not isinstance(target, Area):
         return (1, _site(one))
     scalp = target.surface.startswith("scalp")
-    return (0 if scalp else 1, -_centre(target))
+    return (0 if scalp else 1, -level_of(target))

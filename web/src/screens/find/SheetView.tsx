@@ -6,7 +6,6 @@ import { api, type Schema, take } from "../../api/client";
 import { Trouble, Waiting } from "../../shared/parts";
 import css from "./SheetView.module.css";
 
-const CROWDED = 40; // with more areas than this a name has to fit into its own
 type Known = Schema["SheetKnown"];
 type Tradition = Known["traditions"][number];
 type Props = {
@@ -49,7 +48,7 @@ export function SheetView({ personId, figureKey, sheets, side, chosen, onChoose 
           />
         )}
       </div>
-      <div className={css.pair}>
+      <div className={css.pair} data-wide={sheet.wide || undefined}>
         {shown.map((tradition) => (
           <OneSheet
             key={tradition}
@@ -90,17 +89,19 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
   const [pointed, setPointed] = useState<string | null>(null);
   if (drawn.isPending) return <Waiting for="Drawing the sheet" />;
   if (drawn.isError) return <Trouble error={drawn.error} retry={() => void drawn.refetch()} />;
-  const { width_cm: width, areas, body } = drawn.data;
+  const { left_cm, top_cm, width_cm, height_cm, letter_cm, areas, body } = drawn.data;
+  // Small areas lie over others: they are drawn last, and the chosen one is seen whole.
+  const inTurn = areas.toSorted((a, b) => b.size_cm2 - a.size_cm2);
   const told = areas.find((one) => one.id === (pointed ?? chosen));
   return (
     <figure className={css.sheet} aria-label={`${drawn.data.name}, ${side}, ${tradition} tradition`}>
       {titled && <figcaption>{tradition === "first" ? "First tradition" : "Second tradition"}</figcaption>}
       {/* biome-ignore lint/a11y/noSvgWithoutTitle: the figure around it is named, and each area in it */}
-      <svg viewBox={`0 0 ${width} ${width}`} preserveAspectRatio="xMidYMin">
+      <svg viewBox={`${left_cm} ${top_cm} ${width_cm} ${height_cm}`} preserveAspectRatio="xMidYMin">
         {/* The drawing comes from our own server, made of numbers only. */}
         {/* biome-ignore lint/security/noDangerouslySetInnerHtml: paths that the server computed from the figure */}
         <g className={css.stone} dangerouslySetInnerHTML={{ __html: body }} />
-        {areas.map((area) => (
+        {inTurn.map((area) => (
           // biome-ignore lint/a11y/useSemanticElements: an area of a drawing cannot be a button element
           <polygon
             key={area.id}
@@ -111,23 +112,29 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
             points={area.outline.map((corner) => corner.join(",")).join(" ")}
             data-moved={area.elsewhere !== null || undefined}
             data-alone={area.alone || undefined}
-            strokeWidth={width / 330}
+            strokeWidth={letter_cm / 12}
             onClick={() => onChoose(area.id)}
             onKeyDown={(event) => event.key === "Enter" && onChoose(area.id)}
             onPointerEnter={() => setPointed(area.id)}
             onPointerLeave={() => setPointed(null)}
           />
         ))}
-        {areas.map((area) => {
-          const usual = width / 40;
-          const fitting = (1.75 * Math.max(span(area), width / 24)) / area.label.length;
-          const size = areas.length > CROWDED ? Math.min(usual, fitting) : usual;
-          return (
-            <text key={area.id} x={area.middle[0]} y={(area.middle[1] ?? 0) + size / 3} fontSize={size} aria-hidden>
-              {size > width / 95 ? area.label : ""}
+        {areas.map((area) => (
+          <g key={area.id} className={css.name} data-chosen={area.id === chosen || undefined} aria-hidden>
+            {area.leader && (
+              <polyline points={area.leader.map((end) => end.join(",")).join(" ")} strokeWidth={letter_cm / 16} />
+            )}
+            <text
+              x={area.label_at[0]}
+              y={area.label_at[1]}
+              fontSize={letter_cm}
+              textAnchor={area.anchor}
+              strokeWidth={letter_cm / 4}
+            >
+              {area.label}
             </text>
-          );
-        })}
+          </g>
+        ))}
       </svg>
       <p className={css.told} role="status">
         {told && (
@@ -140,10 +147,4 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
       </p>
     </figure>
   );
-}
-
-/** How wide an area is, cm: its name has to fit. */
-function span(area: Schema["AreaOnSheet"]): number {
-  const across = area.outline.map((corner) => corner[0] ?? 0);
-  return Math.max(...across) - Math.min(...across);
 }
