@@ -142,6 +142,11 @@ def test_pressure_goes_into_the_body(build):
         assert slant < (75 if point.press.slanted else 50), f"{point.id} is pressed {slant:.0f} degrees off"
 
 
+def test_most_points_can_be_found_in_a_second_way():
+    points = catalogue.points().values()
+    assert sum(len(point.methods) > 1 for point in points) >= 330
+
+
 def test_every_entry_says_what_it_rests_on():
     guide = (Path(__file__).parents[2] / "docs" / "guide" / "evidence.md").read_text()
     counted = Counter(catalogue.source_of(entry).id for entry in catalogue.entries())
