@@ -5,13 +5,13 @@ import pytest
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import in_pose, locate
-from acuthesis.core.atlas.placed import place_all
+from acuthesis.core.atlas.placed import place_all, place_one
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import pose_for, posed, poses
 from acuthesis.core.body.rays import NearestSkin
 from acuthesis.core.errors import UnknownId
 
-from .conftest import BUILDS, body_of
+from .conftest import BUILDS, TWELVE, body_of
 
 
 @pytest.mark.parametrize("pose", list(poses()))
@@ -62,6 +62,48 @@ def test_poses_do_what_they_are_called(body):
     knee, hip = (body.figure.joint(name, "left") for name in ("knee", "upper-leg"))
     seated = posed(body.figure, "seated").places(np.array([knee, hip]))
     assert abs(seated[0][1] - seated[1][1]) < 0.2 * np.linalg.norm(knee - hip), "the thigh lies level"
+
+
+@pytest.mark.parametrize(
+    ("id", "pose", "way"),
+    [
+        ("CV23", "chin_up", [0, 0, 1]),  # under the chin, from before
+        ("HT1", "arm_up", [1, 0, 0.6]),  # the armpit, from the side
+        ("GB22", "arm_up", [1, 0, 0.3]),
+        ("LR9", "leg_out", [0.2, 0, 1]),  # the inner thigh, from before
+        ("LR11", "leg_out", [0, 0, 1]),
+        ("foot_kidney", "foot_up", [0, 0, 1]),  # the sole, from before
+    ],
+)
+@pytest.mark.parametrize("name", ["average", "tall and thin", "old and small", "pregnant", "man"])
+def test_a_folded_figure_shows_what_is_asked_for(name, id, pose, way):
+    """From where one would look, nothing of the body stands before the place, and the skin there faces the eye.
+
+    On stout builds the base mesh folds arm and chest into one another, so that an armpit cannot be opened.
+    """
+    entry = catalogue.entry(id)
+    assert pose_for(entry.site) == pose
+    body, eye = body_of(TWELVE[name]), np.array(way) / np.linalg.norm(way)
+    stance = posed(body.figure, pose)
+    (left, *_) = place_one(entry, body)
+    at = stance.places(left.position[None])[0]
+    facing = stance.directions(left.position[None], left.normal[None])[0]
+    assert facing @ eye > 0.15, f"{id} faces away"
+    start = at + 0.6 * facing + 0.4 * eye
+    corners = stance.skin[body.figure.asset.triangles]
+    assert not _meets(start, eye, corners), f"something stands before {id}"
+
+
+def _meets(start, way, corners):
+    """Whether a ray meets any of triangles (t, 3, 3) (Möller and Trumbore)."""
+    first, second = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    across = np.cross(way, second)
+    inverse = 1 / np.where(np.abs((first * across).sum(axis=1)) < 1e-12, np.inf, (first * across).sum(axis=1))
+    away = start - corners[:, 0]
+    u = (away * across).sum(axis=1) * inverse
+    other = np.cross(away, first)
+    v = (way * other).sum(axis=1) * inverse
+    return bool(((u >= 0) & (v >= 0) & (u + v <= 1) & ((second * other).sum(axis=1) * inverse > 1e-6)).any())
 
 
 def test_every_place_has_a_pose_to_be_shown_in():

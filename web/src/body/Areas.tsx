@@ -2,7 +2,8 @@
 import { useMemo } from "react";
 import * as THREE from "three";
 import type { Schema } from "../api/client";
-import { type AreaPack, onSkin, useAreas } from "./areas";
+import { type AreaPack, onSkin } from "./areaPack";
+import { useAreas } from "./areas";
 import type { Colours } from "./colours";
 
 type Place = Schema["PlaceOnBody"];

@@ -17,6 +17,7 @@ import { colours } from "./colours";
 import { type Label, Labels, LabelTracker } from "./Labels";
 import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
 import { Marks } from "./Marks";
+import type { Box } from "./placing";
 import { Rig } from "./Rig";
 import { Stone } from "./Stone";
 import { useSkin } from "./skin";
@@ -54,11 +55,12 @@ type Props = {
   draped?: boolean;
 };
 
+const BEHIND_EAR = /^(behind the ear)$/;
 const MOST_TARGETS = 180;
 const NO_PLACES: Place[] = [];
 const LYING = ["supine", "prone", "side"];
 /** Poses in which a limb comes before the trunk or another limb, so that no plane can leave it alone. */
-const FOLDED = [...LYING, "seated", "elbow_bent"];
+const FOLDED = [...LYING, "seated", "elbow_bent", "arm_up"];
 
 const hasWebGl = () => {
   try {
@@ -123,6 +125,10 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
       // One look at every area in the bowl and on the rim: along each one's own normal the head would tumble.
       return lookAt(located.position_cm, [located.side === "left" ? 1 : -1, 0.02, 0.22], near, undefined, level);
     }
+    if (located && BEHIND_EAR.test(located.region)) {
+      // The ear stands before what lies behind it: look from behind.
+      return lookAt(located.position_cm, [located.side === "left" ? 0.55 : -0.55, 0, -1], near, undefined, level);
+    }
     if (located) {
       const run = located.segment && located.segment.length_cm > 14 ? located.segment.path_cm : undefined;
       return lookAt(located.position_cm, located.normal, near, run?.[Math.floor(run.length / 2)], level);
@@ -138,6 +144,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
   }, [located, segment, part, pose, figure.height_cm]);
   const labels = useMemo(() => labelsFor(located, path, focus, shapes), [located, path, focus, shapes]);
+  const codes = useRef<Box[]>([]);
   const [bone, setBone] = useState("");
   const holder = useRef<HTMLDivElement>(null);
   const [ready, setReady] = useState(false);
@@ -202,8 +209,8 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
           />
         )}
         {path && path.length > 1 && <HandsPath path={path} paint={paint} />}
-        <LabelTracker labels={labels} />
-        {marks && onPick && <TargetTracker places={targets} cut={cut} />}
+        {marks && onPick && <TargetTracker places={targets} cut={cut} codes={codes} />}
+        <LabelTracker labels={labels} codes={codes} />
       </Canvas>
       <Labels labels={labels} />
       {marks && onPick && <Targets places={targets} chosen={located} onPick={onPick} />}

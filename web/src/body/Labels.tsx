@@ -3,7 +3,7 @@ import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect } from "react";
 import * as THREE from "three";
 import css from "./BodyView.module.css";
-import { around, nearestOf, placeNames } from "./placing";
+import { around, type Box, nearestOf, placeNames } from "./placing";
 
 /**
  * `strong`: the chosen place. `focus`: what a step asks to find. `number`: a stop on the way of the hands. `quiet`: one of
@@ -67,7 +67,7 @@ type Seen = { label: Label; index: number; x: number; y: number; inside: boolean
 const place = new THREE.Vector3();
 
 /** Inside the canvas: places the names where the camera sees what they name. */
-export function LabelTracker({ labels }: { labels: Label[] }) {
+export function LabelTracker({ labels, codes }: { labels: Label[]; codes: { current: Box[] } }) {
   const { camera, size, invalidate } = useThree();
   // biome-ignore lint/correctness/useExhaustiveDependencies: new labels need one more frame to find their places
   useEffect(() => invalidate(), [labels, invalidate]);
@@ -87,6 +87,7 @@ export function LabelTracker({ labels }: { labels: Label[] }) {
     }
     arrange(
       seen.filter((one) => one.inside && !one.label.number),
+      codes.current,
       size,
     );
   });
@@ -94,7 +95,7 @@ export function LabelTracker({ labels }: { labels: Label[] }) {
 }
 
 /** Stand the names beside their places: the chosen one first, then what is looked for, then the others from the top. */
-function arrange(seen: Seen[], view: { width: number; height: number }) {
+function arrange(seen: Seen[], codes: Box[], view: { width: number; height: number }) {
   const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : label.quiet ? 3 : 2);
   const inTurn = seen.toSorted((a, b) => rank(a) - rank(b) || a.y - b.y);
   const spans = inTurn.map(({ index }) => document.getElementById(id(index))?.querySelector("span"));
@@ -106,9 +107,12 @@ function arrange(seen: Seen[], view: { width: number; height: number }) {
       height: spans[n]?.offsetHeight ?? 0,
       within: label.quiet ?? false,
     })),
-    inTurn
-      .filter(({ label }) => !label.quiet)
-      .map(({ label, x, y }) => around(x, y, label.strong ? CHOSEN_PX : MARK_PX)),
+    [
+      ...codes,
+      ...inTurn
+        .filter(({ label }) => !label.quiet)
+        .map(({ label, x, y }) => around(x, y, label.strong ? CHOSEN_PX : MARK_PX)),
+    ],
     view,
   );
   inTurn.forEach(({ index, x, y, label }, n) => {

@@ -4,12 +4,16 @@ import * as THREE from "three";
 import type { Schema } from "../api/client";
 import { shortId } from "../shared/words";
 import css from "./BodyView.module.css";
+import type { Box } from "./placing";
 
 type Place = Schema["PlaceOnBody"];
-const CODE_PX = { width: 40, height: 15 }; // a code that would cover another one is left out
+const CODE_PX = { width: 40, height: 15, beside: 7, above: 17 }; // a code that would cover another one is left out
 
-/** Standard codes are short enough to stand beside their dots; names of areas are not. */
-const isCode = (id: string) => /^[A-Z]{2}\w{1,3}$/.test(shortId(id));
+/** Standard codes are short enough to stand beside their dots; areas are named by their labels. */
+const hasCode = (place: Place) => place.kind === "point" && /^[A-Z]{2}\w{1,3}$/.test(shortId(place.id));
+
+/** Where codes stand in the picture, for names to keep clear of. */
+export type Codes = { current: Box[] };
 
 const id = (place: Place) => `target-${place.id}-${place.side}`;
 
@@ -35,7 +39,7 @@ export function Targets({
               aria-label={`${shortId(place.id)}, ${place.name}${place.paired ? `, ${place.side}` : ""}`}
               onClick={() => onPick(place)}
             />
-            {isCode(place.id) && (
+            {hasCode(place) && (
               <span className={css.code} aria-hidden>
                 {shortId(place.id)}
               </span>
@@ -51,7 +55,7 @@ const at = new THREE.Vector3();
 const toward = new THREE.Vector3();
 
 /** Inside the canvas: keeps the targets over their dots, and hides those that the body hides. */
-export function TargetTracker({ places, cut }: { places: Place[]; cut: THREE.Plane[] }) {
+export function TargetTracker({ places, cut, codes }: { places: Place[]; cut: THREE.Plane[]; codes: Codes }) {
   const { camera, size } = useThree();
   useFrame(() => {
     const seen = new Map<Place, [number, number]>();
@@ -66,6 +70,7 @@ export function TargetTracker({ places, cut }: { places: Place[]; cut: THREE.Pla
       if (at.z < 1 && left > 0 && left < size.width && top > 0 && top < size.height) seen.set(place, [left, top]);
     }
     const written: [number, number][] = [];
+    codes.current = [];
     for (const place of places) {
       const element = document.getElementById(id(place));
       if (!element) continue;
@@ -76,6 +81,7 @@ export function TargetTracker({ places, cut }: { places: Place[]; cut: THREE.Pla
       const [x, y] = found;
       const free = written.every(([a, b]) => Math.abs(a - x) > CODE_PX.width || Math.abs(b - y) > CODE_PX.height);
       if (free) written.push(found);
+      if (free && hasCode(place)) codes.current.push({ x: x + CODE_PX.beside, y: y - CODE_PX.above, ...CODE_PX });
       element.dataset.code = free ? "shown" : "hidden";
     }
   });

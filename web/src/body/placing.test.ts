@@ -36,6 +36,15 @@ describe("names on the body", () => {
     }
   });
 
+  test("a name of an area stands on it, and when it cannot, close by or not at all", () => {
+    const area = { x: 200, y: 200, width: 60, height: 14, within: true };
+    const [on] = placeNames([area], [], VIEW);
+    expect(on && on.x + on.width / 2).toBeCloseTo(200);
+    const [beside] = placeNames([area], [around(200, 200, 10)], VIEW);
+    expect(beside && Math.hypot(...nearestOf(beside, 200, 200).map((at) => at - 200))).toBeLessThan(45);
+    expect(placeNames([area], [around(200, 200, 90)], VIEW)).toEqual([null]);
+  });
+
   test("alone it stands close beside its place", () => {
     const [box] = placeNames([{ x: 100, y: 100, width: 80, height: 17 }], [], VIEW);
     expect(box).toEqual({ x: 109, y: 91.5, width: 80, height: 17 });
