@@ -10,6 +10,7 @@ import typer
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.lines_plate import lines_plate
 from acuthesis.core.atlas.locate import Located, with_way
 from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
@@ -144,6 +145,12 @@ def search_command(text: str, as_json: AsJson = False) -> None:
         return
     for row in found:
         print(f"{row.id:22} {row.name:34} {row.region}")
+
+
+@app.command("lines")
+def lines_command(surface: str) -> None:
+    """Draw the feature lines of a surface over its curvature (ear, ear_back, face); prints SVG."""
+    print(_plainly(lambda: lines_plate(load_asset(settings().body_asset), surface)))
 
 
 @app.command("locate")

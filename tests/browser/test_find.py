@@ -162,7 +162,7 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
 
 
 def test_a_measure_makes_the_place_surer_at_once(at_work):
-    page = find(at_work, "Priya", "id=ST38")
+    page = find(at_work, "Priya", "id=ST37")
     sheet = page.get_by_role("complementary")
     ring = sheet.get_by_text(re.compile("^±")).first.text_content()
     field = sheet.get_by_label("Measure: lower leg, outside")

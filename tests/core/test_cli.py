@@ -10,6 +10,7 @@ from typer.testing import CliRunner
 
 from acuthesis.cli import app
 from acuthesis.core.atlas.catalogue import entries
+from acuthesis.core.body.features import feature_lines
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.safety.screening import Screening
@@ -133,3 +134,13 @@ def test_bad_input_is_one_line_and_exit_code_two(arguments, stdin, says):
     assert says in done.stderr
     assert done.stderr.strip().count("\n") == 0
     assert "Traceback" not in done.output
+
+
+def test_feature_lines_are_drawn_by_name():
+    drawn = run("lines", "ear")
+    assert drawn.exit_code == 0
+    assert drawn.output.count("<polyline") == sum(line.surface == "ear" for line in feature_lines().values())
+    assert ">hillock_edge</text>" in drawn.output
+    for surface, said in (("sole", "the sole has no feature lines"), ("moon", "there is no surface 'moon'")):
+        refused = run("lines", surface)
+        assert refused.exit_code == 2 and said in refused.stderr
