@@ -21,7 +21,7 @@ export type Label = {
 
 const CHOSEN_PX = 15; // what stays free around the chosen place
 const MARK_PX = 5; // and around every other
-const FACING = 0.25;
+const FACING = 0.45; // less, and what stands before it may hide it
 const SHORT_PX = 12; // a name that stands so near needs no line
 const id = (index: number) => `body-label-${index}`;
 const lineId = (index: number) => `body-label-line-${index}`;
@@ -123,7 +123,8 @@ function arrange(seen: Seen[], codes: Box[], view: { width: number; height: numb
     if (!box) return;
     span.style.transform = `translate(${box.x - x}px, ${box.y - y}px)`;
     const [toX, toY] = nearestOf(box, x, y);
-    if (label.strong || Math.hypot(toX - x, toY - y) < SHORT_PX) return;
+    const near = label.quiet ? 0.5 : SHORT_PX; // in a crowd of areas only a name on its own needs no line
+    if (label.strong || Math.hypot(toX - x, toY - y) < near) return;
     line.style.display = "block";
     for (const [name, value] of Object.entries({ x1: x, y1: y, x2: toX, y2: toY })) line.setAttribute(name, `${value}`);
   });

@@ -41,7 +41,7 @@ describe("names on the body", () => {
     const [on] = placeNames([area], [], VIEW);
     expect(on && on.x + on.width / 2).toBeCloseTo(200);
     const [beside] = placeNames([area], [around(200, 200, 10)], VIEW);
-    expect(beside && Math.hypot(...nearestOf(beside, 200, 200).map((at) => at - 200))).toBeLessThan(45);
+    expect(beside && Math.hypot(...nearestOf(beside, 200, 200).map((at) => at - 200))).toBeLessThan(30);
     expect(placeNames([area], [around(200, 200, 90)], VIEW)).toEqual([null]);
   });
 

@@ -6,7 +6,7 @@ export type Named = { x: number; y: number; width: number; height: number; withi
 
 const GAP_PX = 3; // between two names
 const NEAR_PX = [9, 22, 38, 58, 82, 110]; // how far a name may stand from its place, the nearest first
-const WITHIN_PX = 40; // a name that found no room on its place stands no farther from it
+const WITHIN_PX = 25; // a name that found no room on its place stands no farther from it
 /** Directions a name is tried in: beside, then slanting, then above and below. */
 const AROUND = [0, 180, -35, 35, -145, 145, -70, 70, -110, 110, -90, 90].map((degrees) => (degrees * Math.PI) / 180);
 
