@@ -2,7 +2,7 @@
 
 import pytest
 
-from acuthesis.core.atlas.catalogue import entry, part_of
+from acuthesis.core.atlas.catalogue import areas, entry, part_of
 from acuthesis.core.compose.dose import Walk, duration_s
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.technique import techniques
@@ -223,6 +223,20 @@ def test_a_measured_threshold_lowers_and_never_raises():
         assert limits_for(entry("LI11"), "left", measured).ceiling == limits("LI11", "left", NOBODY).ceiling
     with pytest.raises(CoreError, match="no body part 'moon'"):
         parse_screening({}, thresholds={"moon": 2.0})
+
+
+def test_what_is_refused_on_one_map_is_refused_on_the_other():
+    """An area of the second map that stands for a refused one, and what is laid over it, is refused as well."""
+    for rule in rules():
+        refused = set(rule.touches.ids)
+        for area in areas().values() if refused else ():
+            if area.answers in refused:
+                assert area.id in refused, f"{rule.id} forgets {area.id}, which stands for {area.answers}"
+            if area.over:
+                assert not set(area.over) <= refused or area.id in refused, f"{rule.id} forgets {area.id}"
+    expecting = Screening(answers={"pregnancy_weeks": 20})
+    for id in ("foot2_womb_prostate", "foot2_ovary_testis", "foot_pituitary"):
+        assert limits_for(entry(id), "left", expecting).refused is not None, id
 
 
 def test_every_rule_has_a_reason_a_source_and_touches_something():
