@@ -37,6 +37,9 @@ def limits(id, side, answers, age=None):
         *((id, "left", PREGNANT) for id in ("ST25", "ST29", "zigong")),
         # Lymph nodes removed, a port, a fresh vaccination: that side.
         ("PC6", "left", {"lymph_nodes_removed": "left"}),
+        ("GB21", "left", {"lymph_nodes_removed": "left"}),
+        ("LU1", "left", {"lymph_nodes_removed": "both"}),
+        ("GB30", "right", {"lymph_nodes_groin_removed": "right"}),
         ("LI15", "right", {"recent_vaccination": "right"}),
         ("SP6", "right", {"lymph_nodes_groin_removed": "right"}),
         ("KI27", "left", {"treatment_port": "left"}),
@@ -59,6 +62,8 @@ def test_refused_without_override(id, side, answers):
     ("id", "side", "answers"),
     [
         ("PC6", "right", {"lymph_nodes_removed": "left"}),
+        ("GB21", "right", {"lymph_nodes_removed": "left"}),
+        ("GB30", "left", {"lymph_nodes_groin_removed": "right"}),
         ("ST36", "right", {"tumour_site": ["lower_leg.left"]}),
         ("LI4", "left", {"broken_skin": ["foot"]}),
         ("ST36", "left", {"varicose_veins": ["calf.left"]}),
