@@ -166,12 +166,6 @@ def _size(one: Drawing, places: Places) -> float:
     return float(doubled @ shares / 2)
 
 
-def covered(area: Area, places: Places) -> list[int]:
-    """Triangles of the skin that an area on the left covers by more than half."""
-    triangles, shares = drawing(places.figure.asset, area).covers
-    return [int(triangle) for triangle in np.sort(triangles[shares > 0.5])]
-
-
 def filled(area: Area, places: Places) -> Vector:
     """Its skin on a figure's left side as triangles (n, 3, 3), which end exactly at the outline."""
     return drawing(places.figure.asset, area).fill.on(places.figure.skin).reshape(-1, 3, 3)

@@ -12,7 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_array, csr_array, diags_array, eye_array
 from scipy.sparse.linalg import spsolve
-from scipy.spatial import cKDTree
 
 from acuthesis.core.body import source
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
@@ -103,13 +102,6 @@ class BodyAsset:
         """Triangles (t / 4, 3) between the control vertices alone: subdivision put a corner of each in three blocks."""
         corners = self.triangles[:, 0].reshape(4, -1)
         return np.asarray(corners[:3].T)
-
-    @cached_property
-    def mirrored_triangle(self) -> NDArray[np.int64]:
-        """For each skin triangle (t,) the one on the other side: mirrored middles, matched by nearness."""
-        skin = self.subdivision @ self.base[: self.control_count]
-        middles = skin[self.triangles].mean(axis=1)
-        return np.asarray(cKDTree(middles).query(middles * [-1, 1, 1])[1], dtype=np.int64)
 
     @property
     def control_count(self) -> int:

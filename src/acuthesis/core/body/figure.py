@@ -165,10 +165,6 @@ class Figure:
         same = around[(around @ own) > 0]
         return unit(same.sum(axis=0)) if len(same) else own
 
-    def mirrored_triangles(self, triangles: list[int]) -> list[int]:
-        """The triangles of the other side."""
-        return [int(i) for i in self.asset.mirrored_triangle[triangles]]
-
     def nearest_on_skin(self, place: Vector) -> tuple[Vector, Vector]:
         """Nearest place (3,) of the skin, and the outward unit normal (3,) of the skin around it."""
         found, _ = self._nearest.nearest(place)
