@@ -4,6 +4,7 @@ import argparse
 import ipaddress
 import json
 import os
+import secrets
 import signal
 import subprocess
 import time
@@ -29,6 +30,8 @@ PASSED_ON = ("ACUTHESIS_HTTPS", "ACUTHESIS_HOSTS", "ACUTHESIS_SESSION_HOURS")
 LOOKS_EVERY_S = 0.5
 FIRST_WAIT_S, LONGEST_WAIT_S = 0.5, 30.0  # before a part that ended is started again; doubled each time
 STEADY_S = 60.0  # a part that ran for so long has got over it
+# By this the launcher knows its own server from another that took the port a moment before it.
+OURS = ("x-served-for", secrets.token_hex(8))
 
 
 @dataclass(frozen=True)
@@ -191,13 +194,14 @@ def _first_link(home: Home, environment: dict[str, str]) -> str:
 def start_server(home: Home, front: Front, environment: dict[str, str]) -> subprocess.Popen[bytes]:
     """Start the web process, with the environment of this one but for database addresses."""
     command = [str(PYTHON), "-m", "uvicorn", "acuthesis.api.app:app", "--host", front.host, "--port", str(front.port)]
+    marked = ["--header", ":".join(OURS)]
     trusted = ["--proxy-headers", f"--forwarded-allow-ips={front.proxy}"] if front.https else ["--no-proxy-headers"]
     kept = {name: value for name, value in os.environ.items() if not name.startswith("ACUTHESIS_") or name in PASSED_ON}
     log = home.folder / "logs" / "server.log"
     log.parent.mkdir(parents=True, exist_ok=True)
     with log.open("a") as out:
         return subprocess.Popen(
-            [*command, "--log-level", "warning", "--no-server-header", *trusted],
+            [*command, "--log-level", "warning", "--no-server-header", *marked, *trusted],
             cwd=ROOT,
             env={**kept, **front.settings(), **environment},
             stdout=out,
@@ -207,15 +211,20 @@ def start_server(home: Home, front: Front, environment: dict[str, str]) -> subpr
 
 
 def wait_for(front: Front, process: subprocess.Popen[bytes], log: str = "the server's log") -> None:
-    """Wait until a server answers. Raises: CannotGoOn where it ends instead, or says nothing for half a minute."""
+    """Wait until this very server answers.
+
+    Raises: CannotGoOn where it ends instead, or says nothing for half a minute; also where another answers on its port.
+    """
     for _ in range(300):
         if process.poll() is not None:
             raise CannotGoOn(f"the server ended at once; see {log}")
         try:
-            with urllib.request.urlopen(f"http://{front.reach}:{front.port}/api/health", timeout=2):
-                return
+            with urllib.request.urlopen(f"http://{front.reach}:{front.port}/api/health", timeout=2) as answer:
+                if answer.headers.get(OURS[0]) == OURS[1]:
+                    return
         except (urllib.error.URLError, OSError):
-            time.sleep(0.1)
+            pass
+        time.sleep(0.1)
     raise CannotGoOn(f"the server does not answer after 30 s; see {log}")
 
 

@@ -1,7 +1,9 @@
 """What all tests share: the body asset, a database of the test run's own, and the application on top of it."""
 
 import os
+import socket
 import uuid
+from collections.abc import Iterator
 
 import pytest
 from sqlalchemy import create_engine, make_url, text
@@ -21,6 +23,26 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+
+
+def _ports() -> Iterator[int]:
+    """Ports below those that the system gives to outgoing connections, each worker's own and each port once.
+
+    What is free can be taken between looking and binding: by an outgoing connection while a server is down, or by
+    the other worker, whose server would then answer in place of ours.
+    """
+    first = 21_000 + 4_000 * (os.environ.get("PYTEST_XDIST_WORKER", "gw0") != "gw0")
+    for port in range(first, first + 4_000):
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) != 0:
+                yield port
+
+
+PORTS = _ports()
+
+
+def free_port() -> int:
+    return next(PORTS)
 
 
 class InRooms(LoadScopeScheduling):

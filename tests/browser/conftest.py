@@ -2,7 +2,6 @@
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -20,6 +19,7 @@ from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
 from acuthesis.store.database import transaction
+from tests.conftest import free_port
 
 expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
 
@@ -36,15 +36,6 @@ FLAGS = [
 SHOTS = ROOT / "docs" / "screenshots"
 # Pictures are kept in the repository only when asked for, and only those that the README shows.
 KEEP_SHOTS = os.environ.get("ACUTHESIS_KEEP_SCREENSHOTS") == "1"
-
-
-def free_port() -> int:
-    """A port below those that the system gives to outgoing connections: one of these could take it while we restart."""
-    for port in range(21_000 + os.getpid() % 4_000, 29_000):
-        with socket.socket() as probe:
-            if probe.connect_ex(("127.0.0.1", port)) != 0:
-                return port
-    raise RuntimeError("no port is free")
 
 
 class Server:

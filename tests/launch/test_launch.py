@@ -16,6 +16,7 @@ from sqlalchemy import create_engine, text
 
 from acuthesis.settings import ROOT
 from launch import backup, commands, homes, machine, postgres, serving, steps
+from tests.conftest import free_port
 
 DUMPS = Path(__file__).parent / "dumps"  # a small one of each released version, in its schema
 NEWEST = max(path.name[:4] for path in (ROOT / "src/acuthesis/store/migrations/versions").glob("0*.py"))
@@ -210,8 +211,7 @@ def test_the_web_process_knows_the_applications_address_and_no_other(server_of_i
     server = ready()
     for name in ("OWNER", "ADMIN"):
         monkeypatch.setenv(f"ACUTHESIS_{name}_URL", server.url("postgres", "postgres"))
-    port = next(port for port in range(21_000, 29_000) if postgres.port_is_free(port))
-    front = serving.Front("127.0.0.1", port)
+    front = serving.Front("127.0.0.1", free_port())
     process = serving.start_server(homes.practice(), front, homes.app_environment(server))
     try:
         serving.wait_for(front, process)
@@ -219,6 +219,10 @@ def test_the_web_process_knows_the_applications_address_and_no_other(server_of_i
         assert server.url("acuthesis_app", homes.DATABASE) in environment
         for role in ("postgres", "acuthesis_owner"):
             assert server.passwords[role] not in environment, role
+        # Another launcher that lost the race for the port is not content with this one's answer.
+        monkeypatch.setattr(serving, "OURS", (serving.OURS[0], "another"))
+        with pytest.raises(CannotGoOn, match="ended at once"):
+            serving.wait_for(front, serving.start_server(homes.practice(), front, homes.app_environment(server)))
     finally:
         process.terminate()
         process.wait(timeout=20)

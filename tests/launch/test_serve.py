@@ -16,7 +16,8 @@ import pytest
 from launch.steps import CannotGoOn
 
 from acuthesis.settings import ROOT
-from launch import backup, homes, postgres, serving
+from launch import backup, homes, serving
+from tests.conftest import free_port
 
 PATIENCE_S = 60
 EMAIL, PASSWORD = "first@harbour.example", "low-tide-lantern"
@@ -27,7 +28,7 @@ class Serving:
     """`./acuthesis serve` in a process of its own."""
 
     def __init__(self, data: Path) -> None:
-        self.port = next(port for port in range(21_000, 29_000) if postgres.port_is_free(port))
+        self.port = free_port()
         self.process = subprocess.Popen(
             [sys.executable, "acuthesis", "serve", "--data", str(data), "--port", str(self.port)],
             cwd=ROOT,
