@@ -12,6 +12,7 @@ from pydantic import BaseModel, TypeAdapter, ValidationError
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.lines_plate import lines_plate
 from acuthesis.core.atlas.locate import Located, with_way
+from acuthesis.core.atlas.placed import place_all
 from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
@@ -22,6 +23,7 @@ from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.change import Series, change
 from acuthesis.core.safety.located import locate_within
+from acuthesis.core.safety.reach import OnBody, seeing
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.session import fold
@@ -90,7 +92,10 @@ def _person(path: str) -> tuple[FittedBody, Screening, Fingers]:
         screening = _screening(data)
         practitioner = Fingers(**_object(data, "practitioner"))
         _object(data, "measures_cm")
-        return fit(load_asset(settings().body_asset), facts_from(data)), screening, practitioner
+        body = fit(load_asset(settings().body_asset), facts_from(data))
+        if seeing(screening):
+            screening = OnBody(body, place_all(body)).with_reaches(screening)
+        return body, screening, practitioner
 
     return _plainly(read)
 
@@ -197,7 +202,11 @@ def compose_command(
     def work() -> BaseModel:
         if not isinstance(data, dict):
             raise CoreError(f"{request}: a request is a JSON object")
-        screening = _screening(_object(data, "person"))
+        person = _object(data, "person")
+        screening = _screening(person)
+        if seeing(screening):
+            body = fit(load_asset(settings().body_asset), facts_from(person))
+            screening = OnBody(body, place_all(body)).with_reaches(screening)
         wish = ComposeRequest(**{key: value for key, value in data.items() if key != "person"})
         if visits == 1:
             return compose(wish, screening)

@@ -27,7 +27,7 @@ ENTRIES = catalogue.entries()
 POINTS = [one for one in ENTRIES if one.kind == "point"]
 FLAGS = [one.id for one in questions().values() if one.kind == "flag" and one.severity == "context"]
 POSITIONS = ("supine", "prone", "left_side", "right_side", "seated")
-STRENGTH = {"ok": 0, "refer": 1, "emergency": 2}
+STRENGTH = {"ok": 0, "ask": 1, "refer": 2, "emergency": 3}
 
 
 def some(values, most=3):
@@ -240,10 +240,7 @@ def test_a_house_rule_on_a_technique_reaches_it_and_no_other(technique):
         source="practice",
     )
     screening = parse_screening({}, house=(rule,))
-    refused = {
-        id: limits_at(id, other.tissue, other.places, other.side, screening).refused
-        for id, other in techniques().items()
-    }
+    refused = {id: limits_at(other.on(other.side), screening).refused for id, other in techniques().items()}
     assert {id for id, reason in refused.items() if reason is not None} == {technique}
     assert one.name and refused[technique].text == "We do not do that here."
     assert limits_for(entry("SP6"), "left", screening).refused is None

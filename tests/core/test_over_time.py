@@ -17,6 +17,7 @@ from acuthesis.core.compose.weights import weights
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.safety.verdict import verdict
 
 from .test_safety import context_answers
 
@@ -86,6 +87,10 @@ def test_the_rest_of_a_treatment_repeats_nothing_and_ends_in_time(kinds, school,
     except CoreError as error:
         assert error.where in ("minutes", "complaints", "school")
         return
+    assert rest.decision == whole.decision
+    if rest.decision != "ok":
+        assert not rest.stops
+        return
     assert rest.total_s <= left * 60 + 0.5
     twice = {(one.id, side) for one in done for side in (("left", "right") if one.side == "both" else (one.side,))}
     for stop in rest.stops:
@@ -124,6 +129,9 @@ def test_a_programme_is_made_of_scores_that_could_stand_alone(kind, school, answ
     try:
         plan = programme(ProgrammeRequest(first=first, visits=visits), screening)
     except CoreError:
+        return
+    if verdict(screening).decision != "ok":
+        assert [one.score.stops for one in plan.visits] == [()]
         return
     assert [one.number for one in plan.visits] == list(range(1, visits + 1))
     gaps = [later.day - earlier.day for earlier, later in zip(plan.visits, plan.visits[1:], strict=False)]

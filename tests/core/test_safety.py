@@ -14,6 +14,7 @@ from acuthesis.core.safety.screening import Screening, is_stale, open_form, pars
 from acuthesis.core.safety.verdict import verdict
 
 ENTRIES = catalogue.entries()
+AGREED = ("deep_pressure_agreed", "lymph_light_agreed", "close_places_agreed")
 
 
 @st.composite
@@ -30,16 +31,14 @@ def context_answers(draw):
                 st.sampled_from(["foot", "calf.left", "trunk", "palm.right", "ear_area", "knee_back"]), min_size=1
             ),
         ),
-        "reading": st.sampled_from([[118, 76], [150, 85], [165, 100]]),
+        "reading": st.sampled_from([[118, 76], [150, 85], [165, 100], [78, 44]]),
+        "number": st.integers(1, 400),
     }
     # What was agreed to opens a level; everything else can only take away.
-    asked = [
-        question
-        for question in questions().values()
-        if question.severity == "context" and question.id != "deep_pressure_agreed"
-    ]
+    asked = [one for one in questions().values() if one.severity == "context" and one.id not in AGREED]
     chosen = draw(st.lists(st.sampled_from(asked), max_size=6, unique_by=lambda question: question.id))
-    return {question.id: draw(values[question.kind]) for question in chosen}
+    offered = {one.id: st.sampled_from([choice.id for choice in one.choices]) for one in chosen if one.choices}
+    return {one.id: draw(offered[one.id] if one.choices else values[one.kind]) for one in chosen}
 
 
 @given(context_answers(), context_answers(), st.sampled_from(ENTRIES), st.sampled_from(["left", "right"]))
@@ -215,7 +214,7 @@ def test_force_grows_with_level_and_with_the_area_that_presses():
 
 def test_rules_are_complete():
     assert len({rule.id for rule in rules()}) == len(rules())
-    awake = {rule.when.question for rule in rules() if rule.when}
+    awake = {one.question for rule in rules() if rule.when for one in rule.when.inner()}
     asked = {question.id for question in questions().values() if question.severity == "context"}
     assert asked - awake == {"cannot_lie", "deep_pressure_agreed"}, (
         "a question that changes nothing should not be asked"

@@ -157,7 +157,8 @@ NOBODY = Screening()
         ),
         (draft("CV22", side="midline", level=1), {}, "20 s is the longest", "stops.0.dose"),
         (draft(level=2), {"broken_skin": ["lower_leg.left"]}, "Never on broken", "stops.0"),
-        (stroke(), {"past_clot": True}, "slides", "stops.0.dose"),
+        (stroke(), {"past_clot": True}, "not stroked upward", "stops.0"),
+        (stroke(), {"thin_skin": True}, "slides", "stops.0.dose"),
         (
             draft("kidney_rub", kind="stroke", side="both", position="prone"),
             {"pregnancy_weeks": 9},

@@ -170,7 +170,7 @@ def test_an_emergency_cannot_be_cleared():
 )
 def test_techniques_are_held_to_the_same_rules(technique, answers):
     one = techniques()[technique]
-    found = limits_at(one.id, one.tissue, one.places, one.side, parse_screening(answers))
+    found = limits_at(one.on(one.side), parse_screening(answers))
     assert found.refused is not None
 
 
@@ -195,16 +195,19 @@ def test_never_both_sides_of_the_throat():
         ("blood_pressure_now", [120], "two whole numbers"),
         ("blood_pressure_now", [80, 120], "upper one first"),
         ("blood_pressure_now", ["120", 80], "two whole numbers"),
-        ("tumour_site", [], "true, or a list of places"),
+        ("tumour_site", [], "true, or a list of up to 40 places"),
         ("tumour_site", ["moon"], "no place 'moon'"),
         ("broken_skin", ["hand.middle"], "no place 'hand.middle'"),
-        ("varicose_veins", "left", "true, or a list of places"),
+        ("varicose_veins", "left", "true, or a list of up to 40 places"),
+        ("tumour_site", [{"skin": []}], "tumour_site.0.skin"),
+        ("platelets", 4000, "a whole number from 0 to 1000"),
+        ("thinner_medicine", "leeches", "one of platelet, anticoagulant, two"),
     ],
 )
 def test_answers_that_do_not_fit_say_where_and_how(key, value, says):
     with pytest.raises(CoreError, match=says) as refused:
         parse_screening({key: value})
-    assert refused.value.where == f"screening.{key}"
+    assert refused.value.where.removesuffix(".0") == f"screening.{key}"
 
 
 def test_levels_contacts_and_entering():
@@ -258,10 +261,14 @@ def test_every_rule_has_a_reason_a_source_and_touches_something():
                 touches.techniques,
                 touches.answered,
                 touches.everything,
+                touches.quarters,
+                touches.joints,
+                touches.complaints,
+                rule.session,
             )
         ), rule.id
         if rule.severity == "limit":
-            assert rule.ceiling or touches.positions or rule.longest_s, rule.id
+            assert rule.ceiling or touches.positions or rule.longest_s or rule.session, rule.id
 
 
 # Where the main points of a complaint must lie: at least one of them on one of these parts.

@@ -27,7 +27,7 @@ from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measure
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
-from acuthesis.services.bodies import body_key, body_of, own_placed, refused_here
+from acuthesis.services.bodies import body_key, body_of, grounds_of, own_placed, refused_here, seen_on_body
 from acuthesis.settings import settings
 
 router = APIRouter(route_class=StrictRoute, tags=["figure"])
@@ -165,7 +165,7 @@ def body_areas() -> Response:
 def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) -> FigureOut:
     """The figure of a person, in a pose."""
     known = here.person(person_id, "figure")
-    ready, screening = body_of(known), known.screening
+    ready, screening = body_of(known), seen_on_body(known)
     body, stance = ready.body, ready.posed(pose)
     shipped, own = ready.placed(), own_placed(here, ready)
     unsafe = set(refused_here(here, ready, screening))
@@ -192,6 +192,26 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
         ],
         places=_places([*shipped, *own], stance, screening, unsafe),
     )
+
+
+class GroundOut(BaseModel):
+    """Ground that is kept free: why, the vertices of the place itself (`at`), and those with its margin (`skin`)."""
+
+    rule: str
+    short: str
+    reason: str
+    at: list[int]
+    skin: list[int]
+
+
+@router.get("/people/{person_id}/kept-free")
+def read_kept_free(person_id: uuid.UUID, here: SignedIn) -> list[GroundOut]:
+    """What is kept free on a person's figure, by numbers of its skin vertices, rule by rule."""
+    known = here.person(person_id, "figure")
+    return [
+        GroundOut(rule=one.reason.rule, short=one.short, reason=one.reason.text, at=list(one.at), skin=list(one.skin))
+        for one in grounds_of(known)
+    ]
 
 
 def _places(placed: list[Placed], stance: Posed, screening: Screening, unsafe: set[str]) -> list[PlaceOnBody]:

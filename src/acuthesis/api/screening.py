@@ -10,13 +10,22 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
+from acuthesis.core.body.regions import patch_of
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.limits import limit_strip, rules
 from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.core.safety.rule import Rule
-from acuthesis.core.safety.screening import QuestionGroup, open_form, parse_screening, question_groups
+from acuthesis.core.safety.screening import (
+    Painted,
+    QuestionGroup,
+    Screening,
+    open_form,
+    parse_screening,
+    question_groups,
+)
 from acuthesis.core.safety.verdict import Verdict, verdict
+from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now
 from acuthesis.services.columns import scale_of
 from acuthesis.services.here import Here
@@ -112,11 +121,29 @@ def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> Scr
             "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
             where="answers.cleared",
         )
-    form = open_form(parse_screening(answers.answers))
+    form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
     screening = store.add_screening(here.db, row, form, here.practitioner.id, now())
     here.audit(row.id, "screened")
     person_changed(here, row.id)
     return _out(here.person(row.id), screening)
+
+
+def _worded(known: Known, screening: Screening) -> Screening:
+    """The answers, with each painted place called by what it lies on. Raises: CoreError for skin that no figure has."""
+    if not screening.painted:
+        return screening
+    body = body_of(known).body
+
+    def worded(place: str | Painted) -> str | Painted:
+        if isinstance(place, str):
+            return place
+        return place.model_copy(update={"words": patch_of(list(place.skin), body).words})
+
+    answers = {
+        id: tuple(worded(place) for place in screening.places(id)) if screening.places(id) else answer
+        for id, answer in screening.answers.items()
+    }
+    return screening.model_copy(update={"answers": answers})
 
 
 def _clearances(known: Known) -> list[ClearanceOut]:

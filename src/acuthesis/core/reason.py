@@ -14,6 +14,6 @@ class Reason(BaseModel):
     model_config = ConfigDict(frozen=True)
 
     rule: str
-    severity: Literal["emergency", "refer", "refuse", "limit", "note"]
+    severity: Literal["emergency", "refer", "ask", "refuse", "limit", "note"]
     text: str
     clear: str = ""

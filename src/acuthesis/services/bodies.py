@@ -16,6 +16,7 @@ from acuthesis.core.body.pose import Posed, posed
 from acuthesis.core.body.skeleton import BoneOnBody, skeleton
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.near import refused_near
+from acuthesis.core.safety.reach import Ground, OnBody, seeing
 from acuthesis.core.safety.screening import Screening
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
@@ -34,6 +35,7 @@ class ReadyBody:
         self.lock = Lock()
         self._placed: list[Placed] | None = None
         self._bones: list[BoneOnBody] | None = None
+        self._on_body: OnBody | None = None
         self._posed: dict[str, Posed] = {}
         self._plates: OrderedDict[str, str] = OrderedDict()
 
@@ -43,6 +45,14 @@ class ReadyBody:
             if self._placed is None:
                 self._placed = place_all(self.body)
             return self._placed
+
+    def on_body(self) -> OnBody:
+        """What rules that see the body ask."""
+        placed = self.placed()
+        with self.lock:
+            if self._on_body is None:
+                self._on_body = OnBody(self.body, placed)
+            return self._on_body
 
     def bones(self) -> list[BoneOnBody]:
         """The skeleton."""
@@ -129,10 +139,25 @@ def refused_here(here: Here, ready: ReadyBody, screening: Screening) -> dict[str
     return found
 
 
+def seen_on_body(known: Known) -> Screening:
+    """What is known of a person, with what the rules that see the body reach on theirs.
+
+    Raises: CoreError for a painted place that no figure has.
+    """
+    if not seeing(known.screening):
+        return known.screening.model_copy(update={"reaches": {}})
+    return body_of(known).on_body().with_reaches(known.screening)
+
+
+def grounds_of(known: Known) -> list[Ground]:
+    """The ground on a person's skin that is kept free, rule by rule."""
+    return body_of(known).on_body().grounds(known.screening) if seeing(known.screening) else []
+
+
 def screening_on_body(here: Here, person_id: uuid.UUID) -> Screening:
-    """What is known of a person, as scores need it: with what of the practice's own lies on something refused here."""
+    """What is known of a person, as scores need it: with what lies within a margin or on something refused here."""
     known = here.person(person_id)
+    screening = seen_on_body(known)
     if not here.own:
-        return known.screening
-    refused = refused_here(here, body_of(known), known.screening)
-    return known.screening.model_copy(update={"refused_here": refused})
+        return screening
+    return screening.model_copy(update={"refused_here": refused_here(here, body_of(known), screening)})

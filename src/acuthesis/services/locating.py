@@ -9,7 +9,7 @@ from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.near import refused_near
-from acuthesis.services.bodies import ReadyBody, body_of, shelf
+from acuthesis.services.bodies import ReadyBody, body_of, seen_on_body, shelf
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
@@ -24,7 +24,7 @@ def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located,
 def located_on(here: Here, known: Known, target: Entry, side: Side, ready: ReadyBody) -> Located:
     """A target on a body that is at hand: refused also where a place of one's own lies on a refused one."""
     practitioner = fingers_of(here.practitioner.fingers).measured()
-    screening = known.screening
+    screening = seen_on_body(known)
     with ready.lock:
         found = locate_within(target, side, ready.body, screening, practitioner)
         own = None if found.refused is not None or is_shipped(target.id) else place_one(target, ready.body)[0]

@@ -210,7 +210,7 @@ class Sieve:
     def limits(self, target: Entry | Technique, side: StopSide) -> Limits:
         """What holds for a target on a side, the school's own ceiling included."""
         if isinstance(target, Technique):
-            found = limits_at(target.id, target.tissue, target.places, side, self.screening)
+            found = limits_at(target.on(side), self.screening)
         else:
             found = limits_for(target, side, self.screening)
         return under_school(found, self.school)
@@ -285,6 +285,8 @@ class Sieve:
             why.append(self.modifier.why)
         seen: set[float] = set()
         for length in sorted(lengths, key=lambda length: abs(length - 1)):
+            if self.modifier and length > 1:
+                continue  # what is made shorter for a person's sake is not made longer again
             wish = duration_s(usual) * length * shortened
             dose = within(stretched(usual, wish), limits.longest_s)
             seconds = whole_s(dose, side)

@@ -4,6 +4,8 @@ Screening stands above everything; then what may be done is gathered (candidates
 framed (frame), laid out and checked once more against the limits (score), and what is left out is explained (explain).
 """
 
+from collections.abc import Sequence
+
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.candidates import Candidate, Sieve, nothing_left
 from acuthesis.core.compose.dose import DoseDefault, duration_s, in_words, stretched, whole_s
@@ -18,6 +20,7 @@ from acuthesis.core.compose.score import (
     DraftStop,
     Objective,
     Score,
+    Stop,
     arrange,
     position_changes,
     total_s,
@@ -25,11 +28,15 @@ from acuthesis.core.compose.score import (
 from acuthesis.core.compose.solve import Problem, Solution, solve
 from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.weights import CoverKind
-from acuthesis.core.safety.limits import positions_out
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.safety.limits import complaints_out, notes_for, positions_out
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.size import Capacity, capacity
 from acuthesis.core.safety.verdict import verdict
 
 SECOND_LOOK_MOST = 0.25  # share of a session
+LEFT_S = 90  # what is left of the minutes is said from here on
+AGE_UNKNOWN = "How old? Limits for children and for over 75 wait for the age; until it is told, treat gently."
 
 
 def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge | None = None) -> Score:
@@ -41,6 +48,8 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     """
     known = knowledge or shipped()
     check_request(request, known)
+    if screening.painted and screening.reaches is None:
+        raise CoreError("a place is painted on the figure: it is read on the person's body first", where="screening")
     decided = verdict(screening)
     if decided.decision != "ok":
         return Score(
@@ -51,27 +60,35 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
             school=request.school,
             objective=Objective(value=0, position_changes=0),
         )
+    _complaints_are_offered(request, screening, known)
     way, doses = known.school(request.school), known.doses
+    most = capacity(screening)
+    minutes, asked_s, request = request.minutes, request.slot_s, request.within_minutes(most.minutes)
     sieve = Sieve(request, screening, way, blocked_for(request, screening), known)
     candidates = sieve.candidates()
     if not any(one.kind in ("point", "area") for one in candidates):
         raise nothing_left(sieve)
     frame = frame_of(request, way, doses)
-    problem = problem_of(request, way, frame, candidates, sieve)
+    problem = problem_of(request, way, frame, candidates, sieve, most)
     solution = solve(problem)
     if solution is None or not any(one.candidate.kind in ("point", "area") for one in solution.chosen):
-        raise too_little(request, frame, candidates)
+        raise too_little(request, frame, candidates, most)
     drafts = _drafts(solution, way, frame, request, doses)
     stops = arrange(_stretched_second_look(drafts, request, screening, way, known), screening, way, known.find)
     return Score(
         decision="ok",
-        minutes=request.minutes,
+        minutes=minutes,
         total_s=total_s(stops),
         school=way.id,
         stops=stops,
         left_out=(*sieve.left_out, *what_was_left(problem, solution)),
         coverage=tuple(coverage_of(request, solution, sieve, problem)),
-        notes=_notes(request, way, known),
+        notes=(
+            *_room(asked_s - total_s(stops), most, problem, solution),
+            *notes_for(screening),
+            *_notes(request, way, known),
+        ),
+        asks=_asks(screening, stops),
         objective=Objective(
             value=round(solution.value, 3),
             bound=round(solution.bound, 3),
@@ -92,8 +109,12 @@ def problem_of(
     frame: Frame,
     candidates: list[Candidate],
     sieve: Sieve,
+    most: Capacity | None = None,
 ) -> Problem:
-    """The optimisation: what is left of the minutes after the frame, and what is covered already."""
+    """The optimisation: what is left of the minutes after the frame, what is covered already, and what a person takes
+    at most.
+    """
+    most = most or Capacity()
     done = {one.id for one in request.done}
     covered: set[tuple[str, CoverKind]] = set()
     if done:
@@ -112,7 +133,42 @@ def problem_of(
         covered=frozenset(covered),
         shortened=sieve.modifier.factor if sieve.modifier else 1.0,
         seed=request.seed,
+        most_points=None if most.points is None else max(most.points - len(done), 0),
+        most_turns=most.turns,
+        stay_s=None if most.stay_min is None else most.stay_min * 60,
+        frame_s=(sum(one.seconds for one in frame.before), sum(one.seconds for one in frame.after)),
     )
+
+
+def _complaints_are_offered(request: ComposeRequest, screening: Screening, knowledge: Knowledge) -> None:
+    """Raises: NotAllowed for a complaint that is not worked on with this person."""
+    out = complaints_out(screening)
+    for one in request.complaints:
+        if one.id in out:
+            raise NotAllowed(f"{knowledge.name_of(one.id)}: {out[one.id]}", where="complaints")
+
+
+def _room(spare_s: float, most: Capacity, problem: Problem, solution: Solution) -> tuple[str, ...]:
+    """What is left of the minutes, where it is care that leaves it: said, and never filled."""
+    if spare_s < LEFT_S:
+        return ()
+    pressed = [one for one in solution.chosen if one.candidate.kind in ("point", "area")]
+    full = problem.most_points is not None and len(pressed) >= problem.most_points
+    fields = ["points"] if full else []
+    fields += [field for field in ("minutes", "stay_min", "turns") if field in most.reasons]
+    if not fields:
+        return ()
+    said = " ".join(dict.fromkeys(most.reasons[field] for field in fields))
+    return (f"{spare_s / 60:.0f} minutes are left: rest, talk, or another day. {said}",)
+
+
+def _asks(screening: Screening, stops: Sequence[Stop]) -> tuple[str, ...]:
+    """What has to be asked before hands go on: the age where it is not known, and consent for close places."""
+    asks = [AGE_UNKNOWN] if screening.age is None else []
+    close = list(dict.fromkeys(f"{stop.id} ({stop.name})" for stop in stops if stop.consent))
+    if close:
+        asks.append(f"Ask, and record that they agreed: {', '.join(close)}.")
+    return tuple(asks)
 
 
 def _ground_seconds(school: School, doses: dict[str, DoseDefault]) -> float:

@@ -10,6 +10,7 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import MOVE_S, TURN_S, Coverage, LeftOut
 from acuthesis.core.compose.solve import Chosen, Problem, Solution
 from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.size import Capacity
 
 COVER_WORDS = {"local": "at the place or what serves it", "far": "a far point", "calm": "something calming"}
 
@@ -50,6 +51,11 @@ def what_was_left(problem: Problem, solution: Solution) -> Iterator[LeftOut]:
         yield LeftOut(id=candidate.id, name=candidate.name, side=best.side, reason=reason, rule=rule, severity="note")
 
 
+def positions_of(solution: Solution) -> set[tuple[int, str]]:
+    """The stretches in one position that a solution uses."""
+    return {(one.block, one.position) for one in solution.chosen}
+
+
 def _rate(way: Way) -> float:
     """Benefit for each second."""
     return way.benefit / _needs(way)
@@ -75,12 +81,16 @@ def _reason(
     if candidate.kind in ("point", "area") and site_load + lightest > most:
         return "load", f"Enough on this place: {minutes_words(most)} is the most for one session."
     points = [one for one in solution.chosen if one.candidate.kind in ("point", "area")]
+    if candidate.kind in ("point", "area") and problem.most_points is not None and len(points) >= problem.most_points:
+        return "size", f"{len(points)} points are enough for this person in one session; those that are in come first."
     full = problem.school.most_points + 2 * max(len(problem.strengths) - 1, 0)
     if candidate.kind in ("point", "area") and len(points) >= full:
         return "most", f"{len(points)} points are enough for one session; those that are in are worth more."
     warm = [one for one in solution.chosen if one.candidate.role == "warm"]
     if candidate.role == "warm" and len(warm) >= problem.school.most_warm:
         return "most", "Enough strokes before the pressing; those that are in fit better."
+    if turn and problem.most_turns is not None and len(positions_of(solution)) > problem.most_turns:
+        return "size", "It would need another turn, and this person turns no more often."
     if turn:
         position = candidate.positions[0].replace("_", " ")
         return "turn", f"It would need another turn ({position}) and {minutes_words(shortest + TURN_S)}."
@@ -120,9 +130,12 @@ def coverage_of(request: ComposeRequest, solution: Solution, sieve: Sieve, probl
         )
 
 
-def too_little(request: ComposeRequest, frame: Frame, candidates: list[Candidate]) -> CoreError:
-    """What to say where the time holds nothing, or not what was pinned: how much would."""
+def too_little(request: ComposeRequest, frame: Frame, candidates: list[Candidate], most: Capacity) -> CoreError:
+    """What to say where the time holds nothing, or not what was pinned: how much would, or what forbids it."""
     pinned = [one for one in candidates if one.pinned]
+    points = [one for one in pinned if one.kind in ("point", "area")]
+    if most.points is not None and len(points) > most.points:
+        return CoreError(f"{len(points)} points are pinned. {most.reasons['points']} Unpin some", where="pinned")
     wanted = pinned or [min(candidates, key=lambda one: min(_needs(way) for way in one.ways))]
     need = sum(min(_needs(way) for way in one.ways) for one in wanted) + frame.seconds
     parts = {part_name(one) for one in wanted}

@@ -36,7 +36,7 @@ def stop_for(
         whole: StopSide = technique.side
         default, possible = named[technique.dose], technique.positions
         dose = default.dose.model_copy(update={"together": technique.together})
-        limits = limits_at(technique.id, technique.tissue, technique.places, side or whole, screening)
+        limits = limits_at(technique.on(side or whole), screening)
     else:
         target = find(id)
         whole, possible = target.whole, target.reach.positions

@@ -81,6 +81,12 @@ class ComposeRequest(_Asked):
         """Seconds that there are."""
         return (self.minutes if self.remaining_minutes is None else self.remaining_minutes) * 60
 
+    def within_minutes(self, most: float | None) -> "ComposeRequest":
+        """The same request for no more than `most` minutes."""
+        if most is None or self.slot_s <= most * 60:
+            return self
+        return self.model_copy(update={"remaining_minutes" if self.begun else "minutes": most})
+
 
 def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
     """What cannot be meant is refused before anything is composed.

@@ -74,6 +74,7 @@ class Stop(DraftStop):
     warnings: tuple[str, ...] = ()
     words: str = ""
     dose_words: str = ""
+    consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
 
     @model_validator(mode="after")
     def _say(self) -> "Stop":
@@ -125,6 +126,7 @@ class Score(BaseModel):
     left_out: tuple[LeftOut, ...] = ()
     coverage: tuple[Coverage, ...] = ()
     notes: tuple[str, ...] = ()
+    asks: tuple[str, ...] = ()  # to be asked before hands go on
     objective: Objective
 
 
@@ -152,7 +154,7 @@ def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Li
     technique = technique_of(stop)
     if technique is None or not technique.sites:
         return None
-    return limits_at(technique.id, technique.tissue, technique.places, stop.side, screening)
+    return limits_at(technique.on(stop.side), screening)
 
 
 def under_school(limits: Limits, school: School | None) -> Limits:
@@ -256,6 +258,8 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         warnings.append(smaller)
     if limits is not None and limits.refused is not None:
         warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
+    if limits is not None and limits.consent:
+        warnings.append(limits.consent)
     return Stop(
         **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact},
         name=name,
@@ -263,6 +267,7 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         duration_s=round(whole_s(stop.dose, stop.side), 1),
         ceiling=ceiling,
         ceiling_reasons=reasons,
+        consent=bool(limits and limits.consent),
         force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact, table),
         entering=entering(level) if stop.kind in PRESSED else (),
         warnings=tuple(warnings),

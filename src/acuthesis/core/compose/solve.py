@@ -45,6 +45,10 @@ class Problem:
     covered: frozenset[tuple[str, CoverKind]] = frozenset()
     shortened: float = 1.0
     seed: int = 0
+    most_points: int | None = None  # what this person takes, whatever the school would give
+    most_turns: int | None = None
+    stay_s: float | None = None  # longest in one position
+    frame_s: tuple[float, float] = (0.0, 0.0)  # before the work and after it, spent in the first and the last position
 
 
 @dataclass(frozen=True)
@@ -120,6 +124,7 @@ class _Model:
         self._time()
         self._load()
         self._most()
+        self._stay()
         if whole:
             self._blocks()
         self.model.maximize(sum(self._worth()) + sum(self._cover()))
@@ -190,8 +195,34 @@ class _Model:
             chosen for one, chosen in zip(problem.candidates, self.chosen, strict=True) if one.kind in ("point", "area")
         ]
         self.model.add(sum(pressed) <= max(school.most_points + more, pinned))
+        if problem.most_points is not None:
+            self.model.add(sum(pressed) <= problem.most_points)
+        if problem.most_turns is not None:
+            self.model.add(self.changes <= problem.most_turns)
         warm = [chosen for one, chosen in zip(problem.candidates, self.chosen, strict=True) if one.role == "warm"]
         self.model.add(sum(warm) <= max(school.most_warm, pinned))
+
+    def _stay(self) -> None:
+        """No longer in one position than this person can be: with what of the frame, and of the rests, falls there."""
+        problem = self.problem
+        if problem.stay_s is None:
+            return
+        longest, rests = round(problem.stay_s * TENTHS), round(problem.rest_s * TENTHS) * self.rests
+        before, after = (round(seconds * TENTHS) for seconds in problem.frame_s)
+        everything = []
+        for slot in self.slots:
+            here = []
+            for index, one in enumerate(problem.candidates):
+                for number, way in enumerate(one.ways):
+                    if slot not in self.at[index]:
+                        continue
+                    both = self.model.new_bool_var(f"{one.id}_{number}_{slot}")
+                    self.model.add(both >= self.ways[index][number] + self.at[index][slot] - 1)
+                    here.append(round((way.seconds + MOVE_S * way.stops) * TENTHS) * both)
+            self.model.add(sum(here) + rests + max(before, after) <= longest)
+            everything += here
+        slack = longest + before + after + round(problem.budget_s * TENTHS)
+        self.model.add(sum(everything) + rests + before + after <= longest + slack * self.changes)
 
     def _blocks(self) -> None:
         """Stretches follow the phases: what comes earlier in the school's order is never done in a later stretch."""

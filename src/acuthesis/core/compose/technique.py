@@ -10,6 +10,8 @@ from acuthesis.core.atlas.model import Contact, Position, Tissue
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.dose import DATA, dose_defaults
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.safety.body_parts import joints
+from acuthesis.core.safety.limits import StopSide, Target
 
 TechniqueKind = Literal["stroke", "loosen", "stretch", "breathe"]
 
@@ -29,6 +31,7 @@ class Technique(BaseModel):
     alone: bool
     dose: str
     contact: Contact
+    joints: dict[str, Literal["bent", "turned", "moved", "loaded"]] = {}
     together: bool = False  # both hands, both sides at once
     words: str
 
@@ -36,6 +39,17 @@ class Technique(BaseModel):
     def tissue(self) -> Tissue:
         """What is under the hands at its first site; breathing touches nothing and counts as muscle."""
         return sites()[self.sites[0]]["tissue"] if self.sites else "muscle"
+
+    def on(self, side: StopSide) -> Target:
+        """What the rules are held against, worked on a side."""
+        return Target(
+            id=self.id,
+            tissue=self.tissue,
+            places=self.places,
+            side=side,
+            kind=self.kind,
+            joints=tuple(self.joints),
+        )
 
     @property
     def places(self) -> tuple[str, ...]:
@@ -45,12 +59,15 @@ class Technique(BaseModel):
 
 @lru_cache
 def techniques() -> dict[str, Technique]:
-    """Every technique by id. Raises: UnknownId if one mentions a site or dose that does not exist."""
+    """Every technique by id. Raises: UnknownId if one mentions a site, joint or dose that does not exist."""
     table = {one.id: one for one in read_yaml(DATA / "techniques.yaml", Technique)}
     for one in table.values():
         for site in one.sites:
             if site not in sites():
                 raise UnknownId(f"technique '{one.id}' lies on '{site}', which does not exist", where=one.id)
+        for joint in one.joints:
+            if joint not in joints():
+                raise UnknownId(f"technique '{one.id}' moves '{joint}', which does not exist", where=one.id)
         if one.dose not in dose_defaults():
             raise UnknownId(f"technique '{one.id}' takes the dose '{one.dose}', which does not exist", where=one.id)
     return table

@@ -7,41 +7,48 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, sites
 from acuthesis.core.atlas.model import Position, Tissue
 from acuthesis.core.body.figure import Side
-from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.reason import Reason
-from acuthesis.core.safety.rule import Condition, Rule
-from acuthesis.core.safety.screening import DATA, Screening, questions
+from acuthesis.core.safety.body_parts import joints, lain_on, quarters
+from acuthesis.core.safety.rule import Condition, Rule, written_rules
+from acuthesis.core.safety.screening import Screening, questions
 
 StopSide = Literal["left", "right", "both", "midline"]
 DEEP = 5
+NO_STICK: tuple[Tissue, ...] = ("bony", "orbit", "vessel_or_nerve", "face")
+NEXT_TO_CM = 1.0  # nearer than this it lies on it, and no distance is told
 
 
 @lru_cache
 def rules() -> tuple[Rule, ...]:
     """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist."""
-    rows = read(DATA / "rules.yaml")
-    loaded = tuple(TypeAdapter(list[Rule]).validate_python(rows))
-    for rule in loaded:
+    for rule in written_rules():
         check_rule(rule)
-    return loaded
+    return written_rules()
 
 
 def check_rule(rule: Rule) -> None:
-    """Raises: UnknownId if a rule mentions a question, point, part or site that does not exist."""
-    if rule.when is not None and rule.when.question is not None and rule.when.question not in questions():
-        raise UnknownId(f"rule '{rule.id}' asks for '{rule.when.question}', which is no question", where=rule.id)
-    for id in rule.touches.ids:
+    """Raises: UnknownId if a rule mentions a question, point, part, site, quarter or joint that does not exist."""
+    for condition in rule.when.inner() if rule.when is not None else ():
+        if condition.question is not None and condition.question not in questions():
+            raise UnknownId(f"rule '{rule.id}' asks for '{condition.question}', which is no question", where=rule.id)
+    touches = rule.touches
+    for id in touches.ids:
         entry(id)
-    for name, known in ((*rule.touches.sites,), sites()), ((*rule.touches.parts,), part_names()):
-        for place in name:
-            if place not in known:
-                raise UnknownId(f"rule '{rule.id}' touches '{place}', which does not exist", where=rule.id)
+    for names, known in (
+        (touches.sites, sites()),
+        (touches.parts, part_names()),
+        (touches.quarters, quarters()),
+        (touches.joints, joints()),
+    ):
+        for name in names:
+            if name not in known:
+                raise UnknownId(f"rule '{rule.id}' touches '{name}', which does not exist", where=rule.id)
 
 
 def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
@@ -64,59 +71,145 @@ def awake(rule: Rule, screening: Screening) -> bool:
     """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told."""
     if rule.when is None:
         return True
-    if rule.unplaced and screening.answer(str(rule.when.question)) is not True:
+    if rule.unplaced and not any(screening.answer(question) is True for question in rule.when.questions):
         return False
     return holds(rule.when, screening)
 
 
 def holds(condition: Condition, screening: Screening) -> bool:
-    """Whether a condition is met by a person's age (years) or answer. Nobody asked, or no age: not met."""
+    """Whether a condition is met by a person's age (years) or answers. Nobody asked, or no age: not met."""
+    return (
+        _holds_itself(condition, screening)
+        and all(holds(one, screening) for one in condition.also)
+        and not any(holds(one, screening) for one in condition.unless)
+    )
+
+
+def _holds_itself(condition: Condition, screening: Screening) -> bool:
+    if condition.either:
+        return any(holds(one, screening) for one in condition.either)
     if condition.age_over is not None:
         return screening.age is not None and screening.age > condition.age_over
     if condition.age_under is not None:
         return screening.age is not None and screening.age < condition.age_under
-    answer = screening.answer(str(condition.question))
+    if condition.question is None:
+        return True
+    answer = screening.answer(condition.question)
     if answer is None or answer is False:
         return False
     if condition.reading is not None:
-        return isinstance(answer, tuple) and any(
-            isinstance(measured, int) and measured >= limit
-            for measured, limit in zip(answer, condition.reading, strict=True)
-        )
-    if condition.at_least is not None:
-        return isinstance(answer, int) and answer >= condition.at_least
-    return True
+        return any(measured >= limit for measured, limit in _pairs(answer, condition.reading))
+    if condition.reading_under is not None:
+        return any(measured <= limit for measured, limit in _pairs(answer, condition.reading_under))
+    if condition.choice:
+        return answer in condition.choice
+    if condition.at_least is not None and not (isinstance(answer, int) and answer >= condition.at_least):
+        return False
+    return condition.at_most is None or (isinstance(answer, int) and answer <= condition.at_most)
 
 
-def _in_answer(target_places: Iterable[str], side: StopSide, screening: Screening, question: str) -> bool:
-    """Whether one of the places named in an answer is where the target lies, on its side."""
-    answer = screening.answer(question)
-    for place in answer if isinstance(answer, tuple) else ():
-        name, _, on = str(place).partition(".")
-        if name in target_places and (on == "" or side in ("both", "midline", on)):
-            return True
-    return False
+def _pairs(answer: object, limits: tuple[int, int]) -> Iterator[tuple[int, int]]:
+    for measured, limit in zip(answer, limits, strict=True) if isinstance(answer, tuple) else ():
+        if isinstance(measured, int):
+            yield measured, limit
 
 
-def _touches(
-    rule: Rule, id: str, tissue: Tissue, places: tuple[str, ...], side: StopSide, screening: Screening
-) -> bool:
+def named(screening: Screening, rule: Rule) -> Iterator[tuple[str, str]]:
+    """The places that the answers behind a rule name, as (site or part, side); the side is empty where both are meant.
+
+    Painted places are not among them: these a body tells (see `reach`).
+    """
+    for question in rule.when.questions if rule.when is not None else ():
+        for place in screening.places(question):
+            if isinstance(place, str):
+                name, _, on = place.partition(".")
+                yield name, on
+
+
+class Target(BaseModel):
+    """What a rule is held against: an id with what lies under it, the sites and parts it lies on, its side, what kind
+    of stop it is, and the joints that it moves.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    tissue: Tissue
+    places: tuple[str, ...]
+    side: StopSide
+    kind: str = "point"
+    joints: tuple[str, ...] = ()
+
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The sides it is worked on. A point on the midline is drawn as left; what moves or strokes it is on both."""
+        if self.side == "midline" and self.kind not in ("point", "area"):
+            return ("left", "right")
+        return sides_of(self.side)
+
+
+def _meets(name: str, on: str, target: Target) -> bool:
+    return name in target.places and (on == "" or target.side in ("both", "midline", on))
+
+
+def _touches(rule: Rule, target: Target, screening: Screening) -> bool:
     touches = rule.touches
-    question = rule.when.question if rule.when is not None else None
-    if touches.side == "same" and question is not None:
-        answered = screening.answer(question)
-        if side not in ("both", "midline") and answered not in ("both", side, True):
-            return False
-        if side == "midline" and not touches.everything:
-            return False
+    if touches.kinds and target.kind not in touches.kinds:
+        return False
+    if touches.side == "same" and rule.when is not None and not _on_answered_side(rule, target, screening):
+        return False
     return (
         touches.everything
-        or id in touches.ids
-        or id in touches.techniques
-        or tissue in touches.tissues
-        or any(place in touches.sites or place in touches.parts for place in places)
-        or (touches.answered and question is not None and _in_answer(places, side, screening, question))
+        or target.id in touches.ids
+        or target.id in touches.techniques
+        or target.tissue in touches.tissues
+        or any(place in touches.sites or place in touches.parts for place in target.places)
+        or any(place in quarters()[quarter] for quarter in touches.quarters for place in target.places)
+        or bool(set(touches.joints) & set(target.joints))
+        or (touches.answered and _answered(rule, target, screening))
+        or distance_cm(rule, target, screening) is not None
     )
+
+
+def _on_answered_side(rule: Rule, target: Target, screening: Screening) -> bool:
+    if target.side == "midline":
+        return rule.touches.everything
+    if target.side == "both":
+        return True
+    said = [screening.answer(question) for question in rule.when.questions] if rule.when is not None else []
+    reach = (screening.reaches or {}).get(rule.id)
+    sides = {on for _, on in named(screening, rule)} | (reach.sides if reach else set())
+    return bool(sides & {"", target.side}) or any(answer in ("both", target.side, True) for answer in said)
+
+
+def _answered(rule: Rule, target: Target, screening: Screening) -> bool:
+    """Whether a place that was named is where the target lies, or near a joint that it moves."""
+    places = list(named(screening, rule))
+    if any(_meets(name, on, target) for name, on in places):
+        return True
+    moved = [joints()[joint] for joint in target.joints]
+    return any(
+        name in (*joint.sites, *joint.parts) and (on == "" or target.side in ("both", "midline", on))
+        for joint in moved
+        for name, on in places
+    )
+
+
+def distance_cm(rule: Rule, target: Target, screening: Screening) -> float | None:
+    """How far over the skin (cm) a target lies from what a rule speaks of on this person's body; None where beyond its
+    reach, or where no body was looked at. A technique that works or moves what is within reach lies at 0.
+    """
+    reach = (screening.reaches or {}).get(rule.id)
+    if reach is None:
+        return None
+    found = [reach.places[f"{target.id}@{side}"] for side in target.sides if f"{target.id}@{side}" in reach.places]
+    if found:
+        return min(found)
+    if target.kind in ("point", "area"):
+        return None
+    touched = {f"{place}@{side}" for place in target.places for side in target.sides} & reach.sites
+    moved = {f"{joint}@{side}" for joint in target.joints for side in target.sides} & reach.joints
+    return 0.0 if touched or moved else None
 
 
 class Limits(BaseModel):
@@ -134,6 +227,7 @@ class Limits(BaseModel):
     one_side: str = ""  # why never both sides
     longest_s: int | None = None
     longest_why: str = ""
+    consent: str = ""  # why the person is asked before a hand goes there
 
 
 def limits_for(target: Entry, side: StopSide, screening: Screening) -> Limits:
@@ -142,27 +236,29 @@ def limits_for(target: Entry, side: StopSide, screening: Screening) -> Limits:
     The ceiling is the lowest of the tissue's, the person's, every rule's that is awake and the measured threshold's;
     all reasons that set it are given.
     """
-    return limits_at(target.id, target.tissue, (target.site, part_of(target)), side, screening)
+    places = (target.site, part_of(target))
+    return limits_at(Target(id=target.id, tissue=target.tissue, places=places, side=side, kind=target.kind), screening)
 
 
-def limits_at(id: str, tissue: Tissue, places: tuple[str, ...], side: StopSide, screening: Screening) -> Limits:
-    """The same for anything that lies on `places` (ids of sites and parts) with a tissue under the hand."""
-    ceilings = list(_own_ceilings(tissue, places, screening))
+def limits_at(target: Target, screening: Screening) -> Limits:
+    """The same for anything that lies somewhere with a tissue under the hand: also strokes, stretches and the like."""
+    ceilings = list(_own_ceilings(target.tissue, target.places, screening))
     cautions: list[Reason] = []
     refusals: list[tuple[Rule, Reason]] = []
-    holding = [rule for rule in _speaking(screening) if _touches(rule, id, tissue, places, side, screening)]
+    holding = [rule for rule in _speaking(screening) if _touches(rule, target, screening)]
     for rule in holding:
-        reason = Reason(rule=rule.id, severity=rule.severity, text=rule.reason)
+        reason = Reason(rule=rule.id, severity=rule.severity, text=_told(rule, target, screening))
         if rule.severity == "refuse":
             refusals.append((rule, reason))
             continue
         if rule.ceiling is not None:
-            ceilings.append((rule.ceiling, rule.reason))
+            ceilings.append((rule.ceiling, reason.text))
         if not (rule.severity == "note" and rule.touches.everything):
             cautions.append(reason)
     lowest = min(ceiling for ceiling, _ in ceilings)
     # Where several refuse, the one that no signature lifts is said.
     refusals.sort(key=lambda row: row[0].override != "never")
+    id = target.id
     reasons = [screening.refused_here[id]] if id in screening.refused_here else []
     reasons += [reason for _, reason in refusals]
     shortest = min((rule for rule in holding if rule.longest_s), key=lambda rule: rule.longest_s or 0, default=None)
@@ -175,18 +271,28 @@ def limits_at(id: str, tissue: Tissue, places: tuple[str, ...], side: StopSide, 
         ceiling=lowest,
         ceiling_reasons=tuple(dict.fromkeys(reason for ceiling, reason in ceilings if ceiling == lowest)),
         cautions=tuple(reasons[:1] + cautions),
-        no_stick=tissue in ("bony", "orbit", "vessel_or_nerve", "face") or any(rule.no_stick for rule in holding),
+        no_stick=target.tissue in NO_STICK or any(rule.no_stick for rule in holding),
         no_glide=any(rule.no_glide for rule in holding),
         one_side=one_side,
         longest_s=shortest.longest_s if shortest else None,
         longest_why=shortest.reason if shortest else "",
+        consent=next((rule.reason for rule in holding if rule.consent), ""),
     )
 
 
+def _told(rule: Rule, target: Target, screening: Screening) -> str:
+    """The reason of a rule, with the distance on this body where it is that which counts."""
+    away = distance_cm(rule, target, screening)
+    if away is None or away < NEXT_TO_CM or target.kind not in ("point", "area"):
+        return rule.reason
+    return f"{rule.reason} This lies {away:.0f} cm from it."
+
+
 def _speaking(screening: Screening) -> Iterator[Rule]:
-    """Rules awake for this person that are about places, not about the session or a position."""
+    """Rules awake for this person that are about places, not about the session, its size or a position."""
     for rule in (*rules(), *screening.house):
-        if not rule.touches.positions and rule.severity != "refer" and awake(rule, screening):
+        about_places = not rule.touches.positions and rule.severity not in ("emergency", "refer")
+        if about_places and rule.session is None and not rule.touches.complaints and awake(rule, screening):
             yield rule
 
 
@@ -215,15 +321,29 @@ def positions_out(screening: Screening) -> dict[Position, str]:
     for position in cannot if isinstance(cannot, tuple) else ():
         out[position] = "The person cannot lie like that."  # type: ignore[index]
     for rule in (*rules(), *screening.house):
-        if rule.touches.positions and awake(rule, screening):
-            out.update(dict.fromkeys(rule.touches.positions, rule.reason))
+        if awake(rule, screening):
+            out.update(dict.fromkeys((*rule.touches.positions, *_lain_on(rule, screening)), rule.reason))
     return out
+
+
+def _lain_on(rule: Rule, screening: Screening) -> Iterator[Position]:
+    """Positions in which the person would lie on a place that the answer names or paints."""
+    if not rule.touches.lain_on:
+        return
+    reach = (screening.reaches or {}).get(rule.id)
+    touched = set(named(screening, rule))
+    if reach is not None:
+        touched |= {(site, side) for site, _, side in (one.partition("@") for one in reach.on)}
+    for position, pressed in lain_on().items():
+        if any(place == name and (side == "" or on in ("", side)) for place, side in pressed for name, on in touched):
+            yield position
 
 
 def limit_strip(screening: Screening) -> tuple[str, ...]:
     """The person's limits in few words each, strongest first, for the strip that is shown everywhere."""
-    order = {"refer": 0, "refuse": 1, "limit": 2, "note": 3}
-    speaking = [rule for rule in (*rules(), *screening.house) if rule.when is not None and awake(rule, screening)]
+    order = {"emergency": 0, "refer": 1, "refuse": 2, "limit": 3, "note": 4}
+    personal = [rule for rule in (*rules(), *screening.house) if rule.when is not None and rule.when.of_person]
+    speaking = [rule for rule in personal if awake(rule, screening)]
     speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")
@@ -233,9 +353,29 @@ def limit_strip(screening: Screening) -> tuple[str, ...]:
     return tuple(dict.fromkeys(strip))
 
 
+def notes_for(screening: Screening) -> tuple[str, ...]:
+    """What is to be minded in the whole session: the notes of rules that touch everything, in their order."""
+    return tuple(
+        rule.reason
+        for rule in (*rules(), *screening.house)
+        if rule.severity == "note" and rule.touches.everything and awake(rule, screening)
+    )
+
+
+def complaints_out(screening: Screening) -> dict[str, str]:
+    """Complaints that are not worked on with this person, each with its reason."""
+    return {
+        complaint: rule.reason
+        for rule in (*rules(), *screening.house)
+        if rule.touches.complaints and awake(rule, screening)
+        for complaint in rule.touches.complaints
+    }
+
+
 def _nothing_answered(rule: Rule, screening: Screening) -> bool:
     """A rule about the places of an answer has nothing to say where the answer names none."""
-    return rule.touches.answered and rule.when is not None and screening.answer(str(rule.when.question)) is True
+    asked = rule.when.questions if rule.when is not None else ()
+    return rule.touches.answered and not any(screening.places(question) for question in asked)
 
 
 def sides_of(side: StopSide) -> tuple[Side, ...]:

@@ -1,34 +1,72 @@
 """A standing rule as data: what wakes it, what it touches, and what then holds."""
 
+from collections.abc import Iterator
+from functools import lru_cache
+from pathlib import Path
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from acuthesis.core.atlas.model import Position, Tissue
+from acuthesis.core.data_file import read
+
+DATA = Path(__file__).parent / "data"
 
 SourceClass = Literal["first_aid", "tradition", "manual", "practice"]
 
 
 class Condition(BaseModel):
-    """What wakes a rule: a question answered with anything but no (or with so much), or an age."""
+    """What wakes a rule: a question answered with anything but no (or with so much), or an age, or one of several.
+
+    `also`: all of these hold too. `unless`: none of these does.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     question: str | None = None
     at_least: int | None = None
+    at_most: int | None = None
+    choice: tuple[str, ...] = ()  # of the answers that a question offers
     reading: tuple[int, int] | None = None  # mmHg, upper and lower: one of both reached is enough
+    reading_under: tuple[int, int] | None = None  # one of both not above
     age_over: int | None = None
     age_under: int | None = None
+    either: tuple["Condition", ...] = ()
+    also: tuple["Condition", ...] = ()
+    unless: tuple["Condition", ...] = ()
 
     @model_validator(mode="after")
     def _one(self) -> "Condition":
-        if sum(value is not None for value in (self.question, self.age_over, self.age_under)) != 1:
-            raise ValueError("a condition asks one question, or for an age")
+        asked = [self.question, self.age_over, self.age_under, self.either or None]
+        number = sum(value is not None for value in asked)
+        if number > 1 or (number == 0 and not self.unless):
+            raise ValueError("a condition asks one question, or for an age, or one of several")
         return self
+
+    @property
+    def of_person(self) -> bool:
+        """Whether something about the person wakes it; what only `unless` speaks of holds for everybody else."""
+        return bool(self.question or self.either) or self.age_over is not None or self.age_under is not None
+
+    @property
+    def questions(self) -> tuple[str, ...]:
+        """The questions whose answers say where or on which side the rule holds."""
+        return (self.question,) if self.question else tuple(id for one in self.either for id in one.questions)
+
+    def inner(self) -> Iterator["Condition"]:
+        """It and every condition within it."""
+        yield self
+        for one in (*self.either, *self.also, *self.unless):
+            yield from one.inner()
 
 
 class Touches(BaseModel):
-    """What a rule is about. Empty lists touch nothing; `side: same` narrows it to the side that was answered."""
+    """What a rule is about. Empty lists touch nothing; `side: same` narrows it to the side that was answered.
+
+    On a body a rule reaches further: `margin_cm` over the skin around what `ids` or `answered` name, the whole `limb`
+    that holds them, and the `joints` within. `joints` alone names joints that a technique moves; `lain_on` takes away
+    the positions in which a person would lie on what was answered. `kinds` narrows it to points, strokes and so on.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -36,11 +74,29 @@ class Touches(BaseModel):
     tissues: tuple[Tissue, ...] = ()
     parts: tuple[str, ...] = ()
     sites: tuple[str, ...] = ()
+    quarters: tuple[str, ...] = ()
     positions: tuple[Position, ...] = ()
     techniques: tuple[str, ...] = ()
+    joints: tuple[str, ...] = ()
+    kinds: tuple[str, ...] = ()
+    complaints: tuple[str, ...] = ()
     answered: bool = False  # the places named in the answer
+    margin_cm: float = Field(0, ge=0, le=30)
+    limb: bool = False
+    lain_on: bool = False
     everything: bool = False
     side: Literal["any", "same"] = "any"
+
+
+class Size(BaseModel):
+    """How much a person takes in one session. `minutes` from the first stop to the last; `stay_min` in one position."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    points: int | None = Field(None, ge=1)
+    minutes: float | None = Field(None, gt=0)
+    turns: int | None = Field(None, ge=0)
+    stay_min: float | None = Field(None, gt=0)
 
 
 class Rule(BaseModel):
@@ -50,9 +106,10 @@ class Rule(BaseModel):
 
     id: str = Field(pattern=r"^[a-z0-9_]{2,60}$")
     when: Condition | None = None  # None: it always holds
-    touches: Touches
+    touches: Touches = Touches()
+    session: Size | None = None
     unplaced: bool = False  # speaks only where the answer names no place
-    severity: Literal["refer", "refuse", "limit", "note"]
+    severity: Literal["emergency", "refer", "refuse", "limit", "note"]
     ceiling: int | None = Field(None, ge=1, le=5)
     longest_s: int | None = Field(None, ge=3)
     override: Literal["never", "signed"] = "signed"
@@ -60,6 +117,13 @@ class Rule(BaseModel):
     no_stick: bool = False
     no_glide: bool = False
     one_side: bool = False
+    consent: bool = False  # asked and recorded before a hand goes there
     short: str = Field(max_length=120)
     reason: str = Field(max_length=300)
     source: SourceClass
+
+
+@lru_cache
+def written_rules() -> tuple[Rule, ...]:
+    """The standing rules as they are written; what they name is checked where they are used (`limits.rules`)."""
+    return tuple(TypeAdapter(list[Rule]).validate_python(read(DATA / "rules.yaml")))

@@ -2,28 +2,65 @@
 
 from datetime import date, timedelta
 from functools import lru_cache
-from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas.catalogue import part_names, sites
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
-from acuthesis.core.safety.rule import Rule
+from acuthesis.core.safety.rule import DATA, Rule, written_rules
 
-DATA = Path(__file__).parent / "data"
 SCREENING_VALID_DAYS = 180  # health changes; half a year is this application's choice, to be tightened by a practice
 PREGNANCY_VALID_DAYS = 28  # the week moves on, and with it the limits
 LYING = ("prone", "supine", "left_side", "right_side")
 SIDE_ANSWERS = ("left", "right", "both")
 THRESHOLDS_N_PER_CM2 = (0.05, 50.0)  # what an algometer reads on a person
+MOST_PAINTED = 12_000  # vertices of one painted place
+MOST_PLACES = 40  # in one answer
 
-Decision = Literal["ok", "refer", "emergency"]
-Kind = Literal["flag", "weeks", "side", "lying", "places", "reading"]
-Answer = bool | int | str | tuple[str, ...] | tuple[int, int]
+Decision = Literal["ok", "ask", "refer", "emergency"]
+Kind = Literal["flag", "weeks", "number", "choice", "side", "lying", "places", "reading"]
+
+
+class Painted(BaseModel):
+    """A place painted on the figure: numbers of its skin vertices, the same on every figure, and what it is called."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    skin: tuple[Annotated[int, Field(ge=0)], ...] = Field(min_length=1, max_length=MOST_PAINTED)
+    words: str = Field("", max_length=200)
+
+
+Answer = bool | int | str | tuple[str | Painted, ...] | tuple[int, int]
+
+
+class Choice(BaseModel):
+    """One of the answers that a question offers."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    id: str
+    name: str
+
+
+class Reach(BaseModel):
+    """What one rule reaches on one person's body.
+
+    `places`: points and areas as `id@side`, each with its distance over the skin (cm) from what the rule speaks of; 0
+    within it. `sites`: those within reach, as `site@side`; `joints` the same. `on`: the sites of the places themselves,
+    without what is around them, and `sides` the sides they are on.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    places: dict[str, float] = {}
+    sites: frozenset[str] = frozenset()
+    joints: frozenset[str] = frozenset()
+    on: frozenset[str] = frozenset()
+    sides: frozenset[str] = frozenset()
 
 
 class Question(BaseModel):
@@ -37,6 +74,11 @@ class Question(BaseModel):
     severity: Literal["emergency", "refer", "context"]
     source: Literal["first_aid", "tradition", "manual"]
     say: str = ""
+    low: int = 0  # of a number, or of weeks
+    high: int = 0
+    unit: str = "weeks"
+    choices: tuple[Choice, ...] = ()
+    of_side: str = ""  # the site that an answer of left, right or both stands for
 
 
 class QuestionGroup(BaseModel):
@@ -69,7 +111,8 @@ class Screening(BaseModel):
     `age` in years; `thresholds` measured pressure-pain thresholds (newton per square centimetre) by body part;
     `pressure` the levels of whoever presses; `house` what a practice adds to the standing rules. House rules are only
     ever added: a practice tightens, it never loosens. `refused_here`: points of a practice's own that on this person's
-    body lie on a refused one, with the reason (see `near`).
+    body lie on a refused one, with the reason (see `near`). `reaches`: what rules that see the body reach on it, by
+    rule; None where no body was looked at (see `reach`).
     """
 
     model_config = ConfigDict(frozen=True)
@@ -81,10 +124,25 @@ class Screening(BaseModel):
     pressure: PressureTable = Field(default_factory=pressure_table)
     house: tuple[Rule, ...] = ()
     refused_here: dict[str, Reason] = {}
+    reaches: dict[str, Reach] | None = None
 
     def answer(self, question: str) -> Answer | None:
         """The answer to a question, None where it was not given."""
         return self.answers.get(question)
+
+    def places(self, question: str) -> tuple[str | Painted, ...]:
+        """The places that an answer names or paints; none where "where?" is not answered."""
+        answer = self.answers.get(question)
+        return tuple(one for one in answer if not isinstance(one, int)) if isinstance(answer, tuple) else ()
+
+    def unplaced(self) -> tuple[Question, ...]:
+        """Questions that were answered with yes where they ask where."""
+        return tuple(one for id, one in questions().items() if one.kind == "places" and self.answers.get(id) is True)
+
+    @property
+    def painted(self) -> bool:
+        """Whether any answer has a painted place, which only a body can read."""
+        return any(isinstance(place, Painted) for id in self.answers for place in self.places(id))
 
     @property
     def light_sensitive(self) -> bool:
@@ -135,8 +193,11 @@ def check_threshold(part: str, n_per_cm2: float) -> None:
         raise OutOfRange(f"{part}: {n_per_cm2:g} N/cm² is not between {low:g} and {high:g}", where=where)
 
 
-# Referrals that a rule makes from an answer or an age, and not a question of their own.
-CLEARABLE = ("pregnancy_late",)
+@lru_cache
+def clearable() -> frozenset[str]:
+    """What a doctor's word can lift: referring questions, and the referrals that rules make."""
+    asked = {id for id, question in questions().items() if question.severity == "refer"}
+    return frozenset(asked | {rule.clear or rule.id for rule in written_rules() if rule.severity == "refer"})
 
 
 def _ids(value: Any, where: str) -> tuple[str, ...]:
@@ -144,7 +205,7 @@ def _ids(value: Any, where: str) -> tuple[str, ...]:
         raise CoreError(f"screening: {where} must be a list of question ids", where=f"screening.{where}")
     for id in value:
         question = questions().get(str(id))
-        if (question is None or question.severity == "context") and not (where == "cleared" and id in CLEARABLE):
+        if (question is None or question.severity == "context") and not (where == "cleared" and id in clearable()):
             raise UnknownId(f"screening: '{id}' is not a red flag", where=f"screening.{where}")
     return tuple(str(id) for id in value)
 
@@ -152,10 +213,12 @@ def _ids(value: Any, where: str) -> tuple[str, ...]:
 def _checked(question: Question, value: Any) -> Answer:
     where = f"screening.{question.id}"
     match question.kind:
-        case "weeks":
-            if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= 43:
-                raise CoreError(f"{where}: weeks of pregnancy are a whole number from 0 to 43", where=where)
-            return value
+        case "weeks" | "number":
+            return _whole(value, question, where)
+        case "choice":
+            if value not in [one.id for one in question.choices]:
+                raise CoreError(f"{where}: one of {', '.join(one.id for one in question.choices)}", where=where)
+            return str(value)
         case "side":
             if value not in SIDE_ANSWERS:
                 raise CoreError(f"{where}: must be left, right or both", where=where)
@@ -167,10 +230,19 @@ def _checked(question: Question, value: Any) -> Answer:
         case "reading":
             return _reading(value, where)
         case "places" if value is not True:
+            if question.of_side and value in SIDE_ANSWERS:
+                value = [f"{question.of_side}.{side}" for side in (("left", "right") if value == "both" else (value,))]
             return _places(value, where)
     if value is not True:
         raise CoreError(f"{where}: must be true or false", where=where)
     return True
+
+
+def _whole(value: Any, question: Question, where: str) -> int:
+    low, high = question.low, question.high
+    if isinstance(value, bool) or not isinstance(value, int) or not low <= value <= high:
+        raise CoreError(f"{where}: {question.unit}, a whole number from {low} to {high}", where=where)
+    return value
 
 
 def _reading(value: Any, where: str) -> tuple[int, int]:
@@ -180,24 +252,37 @@ def _reading(value: Any, where: str) -> tuple[int, int]:
     return (value[0], value[1])
 
 
-def _places(value: Any, where: str) -> tuple[str, ...]:
-    if not isinstance(value, list | tuple) or not value:
-        raise CoreError(f"{where}: true, or a list of places", where=where)
-    for place in value:
-        name, _, side = str(place).partition(".")
-        if (name not in sites() and name not in part_names()) or side not in ("", "left", "right"):
-            raise UnknownId(
-                f"{where}: there is no place '{place}'; a part ({', '.join(part_names())}) or a site of the atlas, "
-                "with .left or .right for one side",
-                where=where,
-            )
-    return tuple(str(place) for place in value)
+def _places(value: Any, where: str) -> tuple[str | Painted, ...]:
+    if not isinstance(value, list | tuple) or not 1 <= len(value) <= MOST_PLACES:
+        raise CoreError(f"{where}: true, or a list of up to {MOST_PLACES} places", where=where)
+    return tuple(_place(place, f"{where}.{rank}", where) for rank, place in enumerate(value))
+
+
+def _place(place: Any, at: str, where: str) -> str | Painted:
+    if isinstance(place, dict | Painted):
+        try:
+            return Painted.model_validate(place)
+        except ValidationError as error:
+            first = error.errors()[0]
+            named = ".".join(str(part) for part in first["loc"])
+            raise CoreError(f"{at}.{named}: {first['msg']}", where=at) from error
+    name, _, side = str(place).partition(".")
+    if (name not in sites() and name not in part_names()) or side not in ("", "left", "right"):
+        raise UnknownId(
+            f"{where}: there is no place '{place}'; a part ({', '.join(part_names())}) or a site of the atlas, "
+            "with .left or .right for one side, or a painted place with its skin",
+            where=where,
+        )
+    return str(place)
 
 
 def open_form(screening: Screening) -> dict[str, Any]:
     """The answers as the open form that `parse_screening` reads: the way there and back changes nothing."""
     data: dict[str, Any] = {
-        key: list(value) if isinstance(value, tuple) else value for key, value in screening.answers.items()
+        key: [one.model_dump(mode="json") if isinstance(one, Painted) else one for one in value]
+        if isinstance(value, tuple)
+        else value
+        for key, value in screening.answers.items()
     }
     if screening.cleared:
         data["cleared"] = list(screening.cleared)

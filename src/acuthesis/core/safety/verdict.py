@@ -14,8 +14,15 @@ class Verdict(BaseModel):
     reasons: tuple[Reason, ...]
 
 
+ORDER: tuple[Decision, ...] = ("emergency", "refer", "ask", "ok")
+
+
 def verdict(screening: Screening) -> Verdict:
-    """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor."""
+    """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor.
+
+    `ask`: something was answered with yes that asks where, and the place is not named yet. Nothing is composed until it
+    is, because a margin around nowhere protects nothing.
+    """
     asked = [
         Reason(
             rule=question.id,
@@ -29,10 +36,21 @@ def verdict(screening: Screening) -> Verdict:
         and not (question.severity == "refer" and question.id in screening.cleared)
     ]
     ruled = [
-        Reason(rule=rule.id, severity="refer", text=rule.reason, clear=rule.clear or rule.id)
+        Reason(
+            rule=rule.id,
+            severity=rule.severity,
+            text=rule.reason,
+            clear=(rule.clear or rule.id) if rule.severity == "refer" else "",
+        )
         for rule in (*rules(), *screening.house)
-        if rule.severity == "refer" and awake(rule, screening) and (rule.clear or rule.id) not in screening.cleared
+        if rule.severity in ("emergency", "refer")
+        and awake(rule, screening)
+        and not (rule.severity == "refer" and (rule.clear or rule.id) in screening.cleared)
     ]
-    reasons = sorted([*asked, *ruled], key=lambda reason: reason.severity)  # emergency before refer
+    where = [
+        Reason(rule=question.id, severity="ask", text=f"{question.ask}? Name or paint the place first.")
+        for question in screening.unplaced()
+    ]
+    reasons = sorted([*asked, *ruled, *where], key=lambda reason: ORDER.index(reason.severity))
     decision: Decision = reasons[0].severity if reasons else "ok"  # type: ignore[assignment]
     return Verdict(decision=decision, reasons=tuple(reasons))
