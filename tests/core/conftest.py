@@ -6,9 +6,11 @@ import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 
+from acuthesis.core.atlas.placed import place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.safety.reach import OnBody
 from acuthesis.settings import settings as app_settings
 
 # The same draws in every run: a red test is the change's doing, not chance's.
@@ -80,3 +82,14 @@ def people(draw) -> BodyFacts:
         weight_kg=weight,
         measures_cm=measured,
     )
+
+
+@lru_cache(maxsize=16)
+def _on_body(facts_json: str) -> OnBody:
+    body = fitted(facts_json)
+    return OnBody(body, place_all(body))
+
+
+def on_body_of(facts: BodyFacts) -> OnBody:
+    """What rules that see the body ask, on a build."""
+    return _on_body(facts.model_dump_json())

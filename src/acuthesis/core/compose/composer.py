@@ -74,7 +74,8 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     if solution is None or not any(one.candidate.kind in ("point", "area") for one in solution.chosen):
         raise too_little(request, frame, candidates, most)
     drafts = _drafts(solution, way, frame, request, doses)
-    stops = arrange(_stretched_second_look(drafts, request, screening, way, known), screening, way, known.find)
+    drafts = _stretched_second_look(drafts, request, screening, way, known, most)
+    stops = arrange(drafts, screening, way, known.find)
     return Score(
         decision="ok",
         minutes=minutes,
@@ -194,10 +195,22 @@ def _drafts(
 
 
 def _stretched_second_look(
-    drafts: list[DraftStop], request: ComposeRequest, screening: Screening, school: School, knowledge: Knowledge
+    drafts: list[DraftStop],
+    request: ComposeRequest,
+    screening: Screening,
+    school: School,
+    knowledge: Knowledge,
+    takes: Capacity,
 ) -> list[DraftStop]:
-    """What is left of the minutes goes to the sorest places, up to a quarter of the session."""
-    spare = request.slot_s - total_s(arrange(drafts, screening, school, knowledge.find))
+    """What is left of the minutes goes to the sorest places, up to a quarter of the session, and no longer than the
+    person can be in that position.
+    """
+    laid = arrange(drafts, screening, school, knowledge.find)
+    spare = request.slot_s - total_s(laid)
+    if takes.stay_min is not None:
+        last = [stop for stop in laid if stop.position != laid[-1].position]
+        since = last[-1].start_s + last[-1].duration_s if last else 0.0
+        spare = min(spare, takes.stay_min * 60 - (total_s(laid) - since))
     most = request.slot_s * SECOND_LOOK_MOST
     return [
         stop.model_copy(update={"dose": stretched(stop.dose, min(duration_s(stop.dose) + int(spare), max(most, 5)))})

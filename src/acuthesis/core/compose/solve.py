@@ -121,6 +121,7 @@ class _Model:
         self.rests = self.model.new_int_var(0, 40, "rests")
         self._link()
         self.changes = self._changes()
+        self.grounded = self._grounded()
         self._time()
         self._load()
         self._most()
@@ -156,7 +157,7 @@ class _Model:
         spent = sum(taken)
         turns = round((TURN_S - MOVE_S) * TENTHS) * self.changes
         rests = round(problem.rest_s * TENTHS) * self.rests
-        grounds = round(problem.ground_s * TENTHS) * sum(self._grounded())
+        grounds = round(problem.ground_s * TENTHS) * sum(self.grounded)
         self.model.add(spent + turns + rests + grounds <= int(problem.budget_s * TENTHS))
         self.model.add(spent <= problem.school.rest_every_s * TENTHS * (self.rests + 1))
 
@@ -196,7 +197,10 @@ class _Model:
         ]
         self.model.add(sum(pressed) <= max(school.most_points + more, pinned))
         if problem.most_points is not None:
-            self.model.add(sum(pressed) <= problem.most_points)
+            ground = self.model.new_bool_var("ground")  # the grounding press is a place that is pressed, too
+            for there in self.grounded:
+                self.model.add_implication(there, ground)
+            self.model.add(sum(pressed) + ground <= problem.most_points)
         if problem.most_turns is not None:
             self.model.add(self.changes <= problem.most_turns)
         warm = [chosen for one, chosen in zip(problem.candidates, self.chosen, strict=True) if one.role == "warm"]
@@ -207,7 +211,8 @@ class _Model:
         problem = self.problem
         if problem.stay_s is None:
             return
-        longest, rests = round(problem.stay_s * TENTHS), round(problem.rest_s * TENTHS) * self.rests
+        longest = round(problem.stay_s * TENTHS)
+        rests = round(problem.rest_s * TENTHS) * self.rests + round(problem.ground_s * TENTHS) * sum(self.grounded)
         before, after = (round(seconds * TENTHS) for seconds in problem.frame_s)
         everything = []
         for slot in self.slots:

@@ -172,9 +172,9 @@ def _touches(rule: Rule, target: Target, screening: Screening) -> bool:
 
 
 def _on_answered_side(rule: Rule, target: Target, screening: Screening) -> bool:
-    if target.side == "midline":
+    if target.side == "midline" and target.kind in ("point", "area"):
         return rule.touches.everything
-    if target.side == "both":
+    if len(target.sides) == 2:
         return True
     said = [screening.answer(question) for question in rule.when.questions] if rule.when is not None else []
     reach = (screening.reaches or {}).get(rule.id)
@@ -288,8 +288,22 @@ def _told(rule: Rule, target: Target, screening: Screening) -> str:
     return f"{rule.reason} This lies {away:.0f} cm from it."
 
 
-def _speaking(screening: Screening) -> Iterator[Rule]:
-    """Rules awake for this person that are about places, not about the session, its size or a position."""
+_heard: tuple[Screening, tuple[Rule, ...]] | None = None
+
+
+def _speaking(screening: Screening) -> tuple[Rule, ...]:
+    """Rules awake for this person that are about places, not about the session, its size or a position.
+
+    A score asks for them some hundred times for one person; the last answer is kept for as long as it is the same one.
+    """
+    global _heard
+    heard = _heard
+    if heard is None or heard[0] is not screening:
+        heard = _heard = (screening, tuple(_about_places(screening)))
+    return heard[1]
+
+
+def _about_places(screening: Screening) -> Iterator[Rule]:
     for rule in (*rules(), *screening.house):
         about_places = not rule.touches.positions and rule.severity not in ("emergency", "refer")
         if about_places and rule.session is None and not rule.touches.complaints and awake(rule, screening):

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_array
-from scipy.sparse.csgraph import dijkstra
+from scipy.sparse.csgraph import connected_components, dijkstra
 from scipy.spatial import cKDTree
 
 from acuthesis.core.atlas.catalogue import part_of
@@ -72,6 +72,10 @@ class OnBody:
         self.skin: Vector = np.asarray(body.figure.skin)
         self._tree = cKDTree(self.skin)
         self._ways = _edges(body)
+        # Eyeballs, teeth and lashes hang together with nothing: what is painted there counts at the skin beside it.
+        pieces = connected_components(self._ways, directed=False)[1]
+        self._outside = np.flatnonzero(pieces == np.bincount(pieces).argmax())
+        self._outer = cKDTree(self.skin[self._outside])
         rows, at = [], []
         for row, one in enumerate(placed):
             corners = one.position[None] if one.outline is None else np.vstack([one.position[None], one.outline])
@@ -154,7 +158,8 @@ class OnBody:
         margin = rule.touches.margin_cm
         away = np.full(len(self.skin), np.inf)
         if margin > 0:
-            over_skin = dijkstra(self._ways, indices=seeds, min_only=True, limit=margin * ROUND_ABOUT)
+            at_skin = self._outside[np.asarray(self._outer.query(self.skin[seeds])[1])]
+            over_skin = dijkstra(self._ways, indices=np.unique(at_skin), min_only=True, limit=margin * ROUND_ABOUT)
             straight = np.asarray(cKDTree(self.skin[seeds]).query(self.skin, distance_upper_bound=margin)[0])
             near = np.isfinite(over_skin) & (straight <= margin)
             away[near] = straight[near]

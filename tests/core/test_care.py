@@ -1,0 +1,154 @@
+"""Two thousand drawn people: whatever is composed for them keeps every limit, margin, joint, position and size."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from scipy.spatial import cKDTree
+
+from acuthesis.core.atlas.catalogue import entry, part_of
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.score import PRESSED, limits_of, technique_of
+from acuthesis.core.compose.technique import techniques
+from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.body_parts import joints
+from acuthesis.core.safety.limits import awake, positions_out, rules, sides_of
+from acuthesis.core.safety.reach import JOINT_CM
+from acuthesis.core.safety.screening import Painted, parse_screening
+from acuthesis.core.safety.size import capacity
+from acuthesis.core.safety.verdict import verdict
+from acuthesis.stand_ins.people import Drawn, drawn_people
+
+from .conftest import TWELVE, body_of, on_body_of
+
+PEOPLE = 2_000
+LOTS = 4  # so that two workers share them
+SAME_AGAIN = 20  # every so manieth is composed twice
+
+
+def on_figure(person: Drawn):
+    screening = parse_screening(person.answers, person.age)
+    return on_body_of(TWELVE[person.build]).with_reaches(screening)
+
+
+def keeps(person: Drawn) -> str:
+    """What became of a person's request; raises where anything that care asks for is not kept."""
+    screening, request = on_figure(person), person.request
+    try:
+        score = compose(request, screening)
+    except CoreError as error:
+        assert error.where and error.message
+        return "nothing"
+    assert score.decision == verdict(screening).decision
+    if score.decision != "ok":
+        assert score.reasons and not score.stops
+        return score.decision
+    out, most = positions_out(screening), capacity(screening)
+    pressed = [stop for stop in score.stops if stop.kind in PRESSED]
+    ids = {stop.id for stop in pressed}
+    assert score.total_s <= min(request.minutes, most.minutes or 999) * 60 + 1e-6
+    assert most.points is None or len(ids) <= most.points
+    turns = sum(before.position != after.position for before, after in pairwise(score.stops))
+    assert most.turns is None or turns <= most.turns
+    _keeps_stay(score.stops, most.stay_min)
+    _keeps_margins(person, screening, score.stops)
+    for stop in score.stops:
+        assert stop.position not in out and stop.position not in request.positions_excluded
+        limits = limits_of(stop, screening)
+        said = " ".join(stop.why)
+        assert not ("Shorter" in said and "Longer" in said), "a reason says one of both"
+        if limits is None:
+            continue
+        assert limits.refused is None, (stop.id, limits.refused)
+        assert stop.level <= min(limits.ceiling, stop.ceiling) and stop.ceiling_reasons
+        assert limits.longest_s is None or stop.duration_s / len(sides_of(stop.side)) <= limits.longest_s + 0.05
+        assert bool(limits.consent) == stop.consent
+    return "composed"
+
+
+def _keeps_stay(stops, stay_min):
+    if stay_min is None:
+        return
+    since = 0.0
+    for before, after in pairwise(stops):
+        if before.position != after.position:
+            assert before.start_s + before.duration_s - since <= stay_min * 60 + 1
+            since = after.start_s
+    assert stops[-1].start_s + stops[-1].duration_s - since <= stay_min * 60 + 1
+
+
+def _keeps_margins(person, screening, stops):
+    """By plain distances, and not by the core's own reaches: nothing pressed on or within an inner half of a margin."""
+    body = body_of(TWELVE[person.build])
+    skin = body.figure.skin
+    refusing = [one for one in rules() if one.severity == "refuse" and one.touches.answered and awake(one, screening)]
+    for rule in refusing:
+        painted = [place for id in rule.when.questions for place in screening.places(id) if isinstance(place, Painted)]
+        if not painted:
+            continue
+        near = cKDTree(skin[np.concatenate([place.skin for place in painted])])
+        for stop in stops:
+            sides = sides_of(stop.side)
+            if stop.kind == "point" and not rule.touches.kinds:
+                for side in sides:
+                    at = body.places.at(entry(stop.id).methods[0].place, side)
+                    assert near.query(at)[0] > 0.5 * rule.touches.margin_cm, (stop.id, rule.id)
+            technique = technique_of(stop)
+            if technique is None or (rule.touches.kinds and technique.kind not in rule.touches.kinds):
+                continue
+            for joint in technique.joints:
+                for side in ("left", "right") if stop.side == "midline" else sides:
+                    marks = [body.places.landmark(name, side) for name in joints()[joint].at]
+                    assert near.query(np.array(marks))[0].min() > JOINT_CM, (stop.id, joint, rule.id)
+
+
+@pytest.mark.parametrize("lot", range(LOTS))
+def test_whatever_is_composed_is_careful(lot):
+    people = drawn_people(PEOPLE // LOTS, 1200 + lot, list(TWELVE), len(body_of(TWELVE["average"]).figure.skin))
+    became = [keeps(person) for person in people]
+    assert became.count("composed") > 0.45 * len(people), "enough of them are composed for to prove anything"
+    for person in people[::SAME_AGAIN]:
+        screening = on_figure(person)
+        try:
+            assert compose(person.request, screening) == compose(person.request, screening)
+        except CoreError:
+            continue
+
+
+def test_margins_are_centimetres_on_this_body():
+    """A hand's width around the kneecap is so many centimetres on everybody, and so the points in it are farther off,
+    or out of it, on a long leg."""
+    away = {}
+    for build in ("tall and thin", "old and small"):
+        screening = parse_screening({"acute_inflammation": ["knee_front.left"]}, 50)
+        reach = on_body_of(TWELVE[build]).with_reaches(screening).reaches["inflamed_place"]
+        assert all(0 <= cm <= 8 for cm in reach.places.values())
+        assert "ST36@left" in reach.places and "ST36@right" not in reach.places
+        assert reach.joints == {"knee@left"}
+        away[build] = reach.places
+    for id in ("ST36", "SP10"):
+        assert away["tall and thin"][f"{id}@left"] > away["old and small"][f"{id}@left"] + 0.3, id
+
+
+def test_ground_is_what_is_refused():
+    """What is drawn as kept free is where points are refused, and holds the painted place itself."""
+    figure = on_body_of(TWELVE["woman"])
+    skin = figure.skin
+    knee = cKDTree(skin).query_ball_point(body_of(TWELVE["woman"]).places.landmark("patella_apex", "right"), 2.5)
+    screening = figure.with_reaches(parse_screening({"recent_surgery": [{"skin": knee}]}, 50))
+    [ground] = [one for one in figure.grounds(screening) if one.reason.rule == "surgery_place"]
+    assert set(knee) == set(ground.at) < set(ground.skin)
+    away = cKDTree(skin[knee]).query(skin[list(ground.skin)])[0]
+    assert 7.5 < away.max() <= 8
+    assert {part_of(entry(key.partition("@")[0])) for key in screening.reaches["surgery_place"].places} <= {
+        "lower_leg",
+        "thigh",
+    }
+    assert "prone" in positions_out(screening)
+
+
+def test_every_joint_that_is_moved_is_one_that_can_be_kept_still():
+    assert {joint for one in techniques().values() for joint in one.joints} == set(joints())
+    for one in techniques().values():
+        if one.kind in ("loosen", "stretch"):
+            assert one.joints, f"{one.id} moves something"
