@@ -214,7 +214,7 @@ def test_force_grows_with_level_and_with_the_area_that_presses():
 
 def test_rules_are_complete():
     assert len({rule.id for rule in rules()}) == len(rules())
-    awake = {one.question for rule in rules() if rule.when for one in rule.when.inner()}
+    awake = {one.question for rule in rules() if rule.when for one in (rule.when, *rule.when.inner())}
     asked = {question.id for question in questions().values() if question.severity == "context"}
     assert asked - awake == {"cannot_lie", "deep_pressure_agreed"}, (
         "a question that changes nothing should not be asked"

@@ -11,9 +11,8 @@ from acuthesis.core.compose.school import schools
 from acuthesis.core.safety.screening import Painted, Question, questions
 
 AGREED = ("deep_pressure_agreed", "lymph_light_agreed", "close_places_agreed")
-PLACES = tuple(
-    ["knee_front", "calf", "low_back", "shoulder_joint", "chest", "lower_belly", "groin", "hand_back", "sole", "nape"]
-)
+PLACES = ("knee_front", "calf", "low_back", "shoulder_joint", "chest")
+LESS_USUAL = ("lower_belly", "groin", "hand_back", "sole", "nape")
 BRUSH = 60  # vertices of a painted place
 
 
@@ -79,5 +78,5 @@ def _answer(question: Question, dice: random.Random, skin: int) -> Any:
             if dice.random() < 0.5:
                 first = dice.randrange(skin - BRUSH)
                 return [Painted(skin=tuple(range(first, first + BRUSH))).model_dump()]
-            return [f"{dice.choice(PLACES)}{dice.choice(['', '.left', '.right'])}"]
+            return [f"{dice.choice(PLACES + LESS_USUAL)}{dice.choice(['', '.left', '.right'])}"]
     return True

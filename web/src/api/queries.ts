@@ -125,6 +125,13 @@ export const figureQuery = (id: string, pose = STANDING) =>
     staleTime: 300_000,
   });
 
+export const keptFreeQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["person", id, "kept-free"],
+    queryFn: () => take(api.GET("/api/people/{person_id}/kept-free", person_id(id))),
+    staleTime: 60_000,
+  });
+
 export const placeQuery = (id: string, place: string, side: "left" | "right", pose = STANDING) =>
   queryOptions({
     queryKey: ["person", id, "figure", "place", place, side, pose],

@@ -1446,6 +1446,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/kept-free": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Kept Free
+         * @description What is kept free on a person's figure, by numbers of its skin vertices, rule by rule.
+         */
+        get: operations["read_kept_free"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/landmarks/{landmark}/drawing": {
         parameters: {
             query?: never;
@@ -3123,6 +3143,37 @@ export interface components {
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
         };
         /**
+         * Asked
+         * @description One thing that is asked of a person: a question answered with anything but no (or with so much), or an age.
+         */
+        Asked: {
+            /** Age Over */
+            age_over?: number | null;
+            /** Age Under */
+            age_under?: number | null;
+            /** At Least */
+            at_least?: number | null;
+            /** At Most */
+            at_most?: number | null;
+            /**
+             * Choice
+             * @default []
+             */
+            choice: string[];
+            /** Question */
+            question?: string | null;
+            /** Reading */
+            reading?: [
+                number,
+                number
+            ] | null;
+            /** Reading Under */
+            reading_under?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
          * AskedAgain
          * @description New answers, and the doctor's look where it was asked about again.
          */
@@ -3431,6 +3482,16 @@ export interface components {
             since?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * Choice
+         * @description One of the answers that a question offers.
+         */
+        Choice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Circles
@@ -3866,15 +3927,34 @@ export interface components {
         };
         /**
          * Condition
-         * @description What wakes a rule: a question answered with anything but no (or with so much), or an age.
+         * @description What wakes a rule: one thing that is asked, or one of several (`either`).
+         *
+         *     `also`: all of these hold too. `unless`: none of these does.
          */
         Condition: {
             /** Age Over */
             age_over?: number | null;
             /** Age Under */
             age_under?: number | null;
+            /**
+             * Also
+             * @default []
+             */
+            also: components["schemas"]["Asked"][];
             /** At Least */
             at_least?: number | null;
+            /** At Most */
+            at_most?: number | null;
+            /**
+             * Choice
+             * @default []
+             */
+            choice: string[];
+            /**
+             * Either
+             * @default []
+             */
+            either: components["schemas"]["Asked"][];
             /** Question */
             question?: string | null;
             /** Reading */
@@ -3882,6 +3962,16 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Reading Under */
+            reading_under?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Unless
+             * @default []
+             */
+            unless: components["schemas"]["Asked"][];
         };
         /**
          * ConfirmationPart
@@ -4956,6 +5046,22 @@ export interface components {
              * @default false
              */
             together: boolean;
+        };
+        /**
+         * GroundOut
+         * @description Ground that is kept free: why, the vertices of the place itself (`at`), and those with its margin (`skin`).
+         */
+        GroundOut: {
+            /** At */
+            at: number[];
+            /** Reason */
+            reason: string;
+            /** Rule */
+            rule: string;
+            /** Short */
+            short: string;
+            /** Skin */
+            skin: number[];
         };
         /**
          * Grounding
@@ -7279,13 +7385,33 @@ export interface components {
         Question: {
             /** Ask */
             ask: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            /**
+             * High
+             * @default 0
+             */
+            high: number;
             /** Id */
             id: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "flag" | "weeks" | "side" | "lying" | "places" | "reading";
+            kind: "flag" | "weeks" | "number" | "choice" | "side" | "lying" | "places" | "reading";
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Of Side
+             * @default
+             */
+            of_side: string;
             /**
              * Say
              * @default
@@ -7301,6 +7427,11 @@ export interface components {
              * @enum {string}
              */
             source: "first_aid" | "tradition" | "manual";
+            /**
+             * Unit
+             * @default weeks
+             */
+            unit: string;
         };
         /**
          * QuestionGroup
@@ -7468,7 +7599,7 @@ export interface components {
              * Severity
              * @enum {string}
              */
-            severity: "emergency" | "refer" | "refuse" | "limit" | "note";
+            severity: "emergency" | "refer" | "ask" | "refuse" | "limit" | "note";
             /** Text */
             text: string;
         };
@@ -7576,6 +7707,11 @@ export interface components {
              * @default
              */
             clear: string;
+            /**
+             * Consent
+             * @default false
+             */
+            consent: boolean;
             /** Id */
             id: string;
             /** Longest S */
@@ -7603,11 +7739,12 @@ export interface components {
             override: "never" | "signed";
             /** Reason */
             reason: string;
+            session?: components["schemas"]["Size"] | null;
             /**
              * Severity
              * @enum {string}
              */
-            severity: "refer" | "refuse" | "limit" | "note";
+            severity: "emergency" | "refer" | "refuse" | "limit" | "note";
             /** Short */
             short: string;
             /**
@@ -7615,6 +7752,26 @@ export interface components {
              * @enum {string}
              */
             source: "first_aid" | "tradition" | "manual" | "practice";
+            /**
+             * @default {
+             *       "answered": false,
+             *       "complaints": [],
+             *       "everything": false,
+             *       "ids": [],
+             *       "joints": [],
+             *       "kinds": [],
+             *       "lain_on": false,
+             *       "limb": false,
+             *       "margin_cm": 0,
+             *       "parts": [],
+             *       "positions": [],
+             *       "quarters": [],
+             *       "side": "any",
+             *       "sites": [],
+             *       "techniques": [],
+             *       "tissues": []
+             *     }
+             */
             touches: components["schemas"]["Touches"];
             /**
              * Unplaced
@@ -7765,6 +7922,11 @@ export interface components {
          */
         Score: {
             /**
+             * Asks
+             * @default []
+             */
+            asks: string[];
+            /**
              * Coverage
              * @default []
              */
@@ -7773,7 +7935,7 @@ export interface components {
              * Decision
              * @enum {string}
              */
-            decision: "ok" | "refer" | "emergency";
+            decision: "ok" | "ask" | "refer" | "emergency";
             /**
              * Left Out
              * @default []
@@ -8195,6 +8357,20 @@ export interface components {
             width_cm: number;
         };
         /**
+         * Size
+         * @description How much a person takes in one session. `minutes` from the first stop to the last; `stay_min` in one position.
+         */
+        Size: {
+            /** Minutes */
+            minutes?: number | null;
+            /** Points */
+            points?: number | null;
+            /** Stay Min */
+            stay_min?: number | null;
+            /** Turns */
+            turns?: number | null;
+        };
+        /**
          * Skin
          * @description Out of the body onto the skin.
          */
@@ -8308,6 +8484,11 @@ export interface components {
             ceiling: number;
             /** Ceiling Reasons */
             ceiling_reasons: string[];
+            /**
+             * Consent
+             * @default false
+             */
+            consent: boolean;
             /**
              * Contact
              * @enum {string}
@@ -8563,6 +8744,13 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Joints
+             * @default {}
+             */
+            joints: {
+                [key: string]: "bent" | "turned" | "moved" | "loaded";
+            };
+            /**
              * Kind
              * @enum {string}
              */
@@ -8697,6 +8885,10 @@ export interface components {
         /**
          * Touches
          * @description What a rule is about. Empty lists touch nothing; `side: same` narrows it to the side that was answered.
+         *
+         *     On a body a rule reaches further: `margin_cm` over the skin around what `ids` or `answered` name, the whole `limb`
+         *     that holds them, and the `joints` within. `joints` alone names joints that a technique moves; `lain_on` takes away
+         *     the positions in which a person would lie on what was answered. `kinds` narrows it to points, strokes and so on.
          */
         Touches: {
             /**
@@ -8704,6 +8896,11 @@ export interface components {
              * @default false
              */
             answered: boolean;
+            /**
+             * Complaints
+             * @default []
+             */
+            complaints: string[];
             /**
              * Everything
              * @default false
@@ -8715,6 +8912,31 @@ export interface components {
              */
             ids: string[];
             /**
+             * Joints
+             * @default []
+             */
+            joints: string[];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+            /**
+             * Lain On
+             * @default false
+             */
+            lain_on: boolean;
+            /**
+             * Limb
+             * @default false
+             */
+            limb: boolean;
+            /**
+             * Margin Cm
+             * @default 0
+             */
+            margin_cm: number;
+            /**
              * Parts
              * @default []
              */
@@ -8724,6 +8946,11 @@ export interface components {
              * @default []
              */
             positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            /**
+             * Quarters
+             * @default []
+             */
+            quarters: string[];
             /**
              * Side
              * @default any
@@ -8872,7 +9099,7 @@ export interface components {
              * Decision
              * @enum {string}
              */
-            decision: "ok" | "refer" | "emergency";
+            decision: "ok" | "ask" | "refer" | "emergency";
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
         };
@@ -17988,6 +18215,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_kept_free: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundOut"][];
                 };
             };
             /** @description The request cannot be read */

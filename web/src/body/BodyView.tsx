@@ -14,6 +14,7 @@ import { Bones } from "./Bones";
 import { Pressing } from "./ChosenPlace";
 import { Clothes, useDraped } from "./Cloth";
 import { colours } from "./colours";
+import { KeptFree, KeptFreeWords, useKeptFree } from "./KeptFree";
 import { type Label, Labels, LabelTracker } from "./Labels";
 import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
 import { Marks } from "./Marks";
@@ -117,6 +118,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
   const paint = colours(dim);
   const [turn, setTurn] = useState(0);
   const [draped, drape] = useDraped();
+  const grounds = useKeptFree(props.personId);
   const near = located?.id.startsWith("ear_") ? "ear" : part;
   const look = useMemo(() => {
     const level = !LYING.includes(pose);
@@ -163,6 +165,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} holder={holder} />
         <Stone geometry={geometry} paint={paint} cut={cut} />
         {(props.draped || draped) && <Clothes geometry={geometry} located={located} paint={paint} cut={cut} />}
+        <KeptFree grounds={grounds} geometry={geometry} paint={paint} cut={cut} />
         <Bones
           personId={props.personId}
           figureKey={figure.key}
@@ -213,6 +216,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <LabelTracker labels={labels} codes={codes} />
       </Canvas>
       <Labels labels={labels} />
+      <KeptFreeWords grounds={grounds} />
       {marks && onPick && <Targets places={targets} chosen={located} onPick={onPick} />}
       {props.bones && (
         <p className={css.bone} role="status">

@@ -7,6 +7,7 @@ const DIM = {
   line: "#ecdcc4",
   now: "#ffab40",
   bone: "#d8c9ae",
+  stop: "#ff7a66",
   light: 0.9,
 };
 const LIGHT = {
@@ -17,6 +18,7 @@ const LIGHT = {
   line: "#14181b",
   now: "#e08600",
   bone: "#8f8a7c",
+  stop: "#b3141b",
   light: 1.6,
 };
 

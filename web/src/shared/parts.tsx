@@ -18,6 +18,18 @@ export function LimitStrip({ limits, more = 4 }: { limits: string[]; more?: numb
   );
 }
 
+/** What has to be asked before hands go on. */
+export function Asks({ asks }: { asks: string[] | undefined }) {
+  if (!asks?.length) return null;
+  return (
+    <ul className={css.asks} aria-label="Ask first">
+      {asks.map((one) => (
+        <li key={one}>{one}</li>
+      ))}
+    </ul>
+  );
+}
+
 /** A soreness numeral in a ring whose thickness grows with it. */
 export function SoreRing({ value, size = 34 }: { value: number; size?: number }) {
   const width = 1 + (value / 10) * (size / 6);

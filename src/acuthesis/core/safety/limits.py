@@ -15,7 +15,7 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import joints, lain_on, quarters
-from acuthesis.core.safety.rule import Condition, Rule, written_rules
+from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules
 from acuthesis.core.safety.screening import Screening, questions
 
 StopSide = Literal["left", "right", "both", "midline"]
@@ -34,7 +34,7 @@ def rules() -> tuple[Rule, ...]:
 
 def check_rule(rule: Rule) -> None:
     """Raises: UnknownId if a rule mentions a question, point, part, site, quarter or joint that does not exist."""
-    for condition in rule.when.inner() if rule.when is not None else ():
+    for condition in (rule.when, *rule.when.inner()) if rule.when is not None else ():
         if condition.question is not None and condition.question not in questions():
             raise UnknownId(f"rule '{rule.id}' asks for '{condition.question}', which is no question", where=rule.id)
     touches = rule.touches
@@ -78,34 +78,33 @@ def awake(rule: Rule, screening: Screening) -> bool:
 
 def holds(condition: Condition, screening: Screening) -> bool:
     """Whether a condition is met by a person's age (years) or answers. Nobody asked, or no age: not met."""
+    own = any(_met(one, screening) for one in condition.either) if condition.either else _met(condition, screening)
     return (
-        _holds_itself(condition, screening)
-        and all(holds(one, screening) for one in condition.also)
-        and not any(holds(one, screening) for one in condition.unless)
+        own
+        and all(_met(one, screening) for one in condition.also)
+        and not any(_met(one, screening) for one in condition.unless)
     )
 
 
-def _holds_itself(condition: Condition, screening: Screening) -> bool:
-    if condition.either:
-        return any(holds(one, screening) for one in condition.either)
-    if condition.age_over is not None:
-        return screening.age is not None and screening.age > condition.age_over
-    if condition.age_under is not None:
-        return screening.age is not None and screening.age < condition.age_under
-    if condition.question is None:
+def _met(asked: Asked, screening: Screening) -> bool:
+    if asked.age_over is not None:
+        return screening.age is not None and screening.age > asked.age_over
+    if asked.age_under is not None:
+        return screening.age is not None and screening.age < asked.age_under
+    if asked.question is None:
         return True
-    answer = screening.answer(condition.question)
+    answer = screening.answer(asked.question)
     if answer is None or answer is False:
         return False
-    if condition.reading is not None:
-        return any(measured >= limit for measured, limit in _pairs(answer, condition.reading))
-    if condition.reading_under is not None:
-        return any(measured <= limit for measured, limit in _pairs(answer, condition.reading_under))
-    if condition.choice:
-        return answer in condition.choice
-    if condition.at_least is not None and not (isinstance(answer, int) and answer >= condition.at_least):
+    if asked.reading is not None:
+        return any(measured >= limit for measured, limit in _pairs(answer, asked.reading))
+    if asked.reading_under is not None:
+        return any(measured <= limit for measured, limit in _pairs(answer, asked.reading_under))
+    if asked.choice:
+        return answer in asked.choice
+    if asked.at_least is not None and not (isinstance(answer, int) and answer >= asked.at_least):
         return False
-    return condition.at_most is None or (isinstance(answer, int) and answer <= condition.at_most)
+    return asked.at_most is None or (isinstance(answer, int) and answer <= asked.at_most)
 
 
 def _pairs(answer: object, limits: tuple[int, int]) -> Iterator[tuple[int, int]]:

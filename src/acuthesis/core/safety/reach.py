@@ -27,6 +27,7 @@ from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Painted, Reach, Screening
 
 ROUND_ABOUT = 1.4  # a way over the skin may be so much longer than the straight one and still count as near
+THROUGH = 0.5  # of the margin, within which the straight distance counts however far it is round
 # A joint is within where a place on its skin is; its landmarks stand for a region of about this size around them.
 JOINT_CM = 2.0
 
@@ -161,7 +162,8 @@ class OnBody:
             at_skin = self._outside[np.asarray(self._outer.query(self.skin[seeds])[1])]
             over_skin = dijkstra(self._ways, indices=np.unique(at_skin), min_only=True, limit=margin * ROUND_ABOUT)
             straight = np.asarray(cKDTree(self.skin[seeds]).query(self.skin, distance_upper_bound=margin)[0])
-            near = np.isfinite(over_skin) & (straight <= margin)
+            # So near that a press on one side is felt on the other, a limb's thickness does not count.
+            near = (np.isfinite(over_skin) & (straight <= margin)) | (straight <= margin * THROUGH)
             away[near] = straight[near]
         away[seeds] = 0.0
         if rule.touches.limb:

@@ -15,11 +15,8 @@ DATA = Path(__file__).parent / "data"
 SourceClass = Literal["first_aid", "tradition", "manual", "practice"]
 
 
-class Condition(BaseModel):
-    """What wakes a rule: a question answered with anything but no (or with so much), or an age, or one of several.
-
-    `also`: all of these hold too. `unless`: none of these does.
-    """
+class Asked(BaseModel):
+    """One thing that is asked of a person: a question answered with anything but no (or with so much), or an age."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -31,33 +28,43 @@ class Condition(BaseModel):
     reading_under: tuple[int, int] | None = None  # one of both not above
     age_over: int | None = None
     age_under: int | None = None
-    either: tuple["Condition", ...] = ()
-    also: tuple["Condition", ...] = ()
-    unless: tuple["Condition", ...] = ()
+
+    @property
+    def number(self) -> int:
+        """How many things it asks."""
+        return sum(value is not None for value in (self.question, self.age_over, self.age_under))
+
+
+class Condition(Asked):
+    """What wakes a rule: one thing that is asked, or one of several (`either`).
+
+    `also`: all of these hold too. `unless`: none of these does.
+    """
+
+    either: tuple[Asked, ...] = ()
+    also: tuple[Asked, ...] = ()
+    unless: tuple[Asked, ...] = ()
 
     @model_validator(mode="after")
     def _one(self) -> "Condition":
-        asked = [self.question, self.age_over, self.age_under, self.either or None]
-        number = sum(value is not None for value in asked)
-        if number > 1 or (number == 0 and not self.unless):
+        number = self.number + bool(self.either)
+        if number > 1 or (number == 0 and not self.unless) or any(one.number != 1 for one in self.inner()):
             raise ValueError("a condition asks one question, or for an age, or one of several")
         return self
 
     @property
     def of_person(self) -> bool:
         """Whether something about the person wakes it; what only `unless` speaks of holds for everybody else."""
-        return bool(self.question or self.either) or self.age_over is not None or self.age_under is not None
+        return self.number > 0 or bool(self.either)
 
     @property
     def questions(self) -> tuple[str, ...]:
         """The questions whose answers say where or on which side the rule holds."""
-        return (self.question,) if self.question else tuple(id for one in self.either for id in one.questions)
+        return tuple(one.question for one in (self, *self.either) if one.question)
 
-    def inner(self) -> Iterator["Condition"]:
-        """It and every condition within it."""
-        yield self
-        for one in (*self.either, *self.also, *self.unless):
-            yield from one.inner()
+    def inner(self) -> Iterator[Asked]:
+        """Everything that is asked within it, beside its own."""
+        yield from (*self.either, *self.also, *self.unless)
 
 
 class Touches(BaseModel):

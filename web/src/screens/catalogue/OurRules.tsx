@@ -12,6 +12,25 @@ import { idFor, type LayerOfPractice } from "./useLayer";
 type Rule = Schema["Rule"];
 type Props = { layer: LayerOfPractice; match: (...texts: string[]) => boolean };
 
+const NOTHING: Rule["touches"] = {
+  ids: [],
+  tissues: [],
+  parts: [],
+  sites: [],
+  quarters: [],
+  positions: [],
+  techniques: [],
+  joints: [],
+  kinds: [],
+  complaints: [],
+  answered: false,
+  margin_cm: 0,
+  limb: false,
+  lain_on: false,
+  everything: false,
+  side: "any",
+};
+
 export function OurRules({ layer, match }: Props) {
   const rules = layer.layer.rules ?? [];
   const change = (next: Rule[]) => layer.change({ rules: next });
@@ -76,17 +95,12 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
         event.preventDefault();
         onRule({
           id: idFor("house", short, taken),
-          when: question ? { question, at_least: null, reading: null, age_over: null, age_under: null } : null,
+          when: question ? { question, choice: [], either: [], also: [], unless: [] } : null,
           touches: {
-            ids: [],
-            tissues: [],
-            parts: [],
+            ...NOTHING,
             sites,
             positions: positions as (typeof POSITIONS)[number][],
-            techniques: [],
-            answered: false,
             everything: everywhere,
-            side: "any",
           },
           unplaced: false,
           severity: positions.length ? "limit" : severity,
@@ -97,6 +111,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
           no_stick: false,
           no_glide: false,
           one_side: false,
+          consent: false,
           short,
           reason,
           source: "practice",

@@ -5,6 +5,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { kindsQuery, refresh } from "../../api/queries";
+import { usePatch } from "../../body/usePatch";
 import desk from "../../shared/desk.module.css";
 import { Trouble, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
@@ -104,18 +105,6 @@ export function TakeUp({ personId, taken }: Props) {
       )}
     </section>
   );
-}
-
-/** What a painted patch lies on, in words and as regions. */
-export function usePatch(personId: string, painted: ReadonlySet<number>) {
-  const skin = [...painted];
-  return useQuery({
-    queryKey: ["person", personId, "patch", skin.length, skin[0], skin.at(-1)],
-    queryFn: () =>
-      take(api.POST("/api/people/{person_id}/painted", { params: { path: { person_id: personId } }, body: { skin } })),
-    enabled: skin.length > 0,
-    placeholderData: skin.length > 0 ? keepPreviousData : undefined,
-  });
 }
 
 type FirstProps = { personId: string; kind: string; side: Side | null; skin: number[]; onDone: () => void };

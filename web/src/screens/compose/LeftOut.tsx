@@ -1,6 +1,7 @@
 /** What a score leaves out, with the reason; what each complaint gets; what to look out for. */
 import { useState } from "react";
 import type { Schema } from "../../api/client";
+import { Asks } from "../../shared/parts";
 import { shortId, sideWords } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 
@@ -46,6 +47,7 @@ export function LeftOut({ made, onPin, onAdd }: Props) {
   const rows = [...made.left_out].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
   return (
     <section className={css.leftOut} aria-label="Left out">
+      <Asks asks={made.asks} />
       {made.coverage?.map((row) => (
         <p key={row.complaint} className={css.coverage}>
           <b>{row.name}</b>{" "}

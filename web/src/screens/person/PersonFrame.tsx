@@ -72,7 +72,12 @@ function Frame({ personId }: { personId: string }) {
           {person.data.verdict.reasons.map((reason) => (
             <p key={reason.rule}>{reason.text}</p>
           ))}
-          {me.data?.emergency && <p>{me.data.emergency}</p>}
+          {person.data.verdict.decision === "emergency" && me.data?.emergency && <p>{me.data.emergency}</p>}
+          {person.data.verdict.decision === "ask" && (
+            <Link to="/people/$personId/story" params={{ personId }}>
+              Answer it in the story
+            </Link>
+          )}
         </div>
       )}
       <nav className={css.stations} aria-label="Stations">

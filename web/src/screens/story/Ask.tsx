@@ -1,7 +1,7 @@
 /** One question of the screening, with the control that its kind of answer needs. */
-import { MultiSelect, NumberInput, SegmentedControl } from "@mantine/core";
+import { NumberInput, SegmentedControl, Select } from "@mantine/core";
 import type { Schema } from "../../api/client";
-import { partWords } from "../../shared/words";
+import { Places } from "./Places";
 import css from "./StoryScreen.module.css";
 
 type Question = Schema["Question"];
@@ -12,45 +12,26 @@ const LYING = [
   ["right_side", "on the right side"],
 ] as const;
 
-/** Parts of the body that an answer may name, each whole or on one side. */
-const PARTS = {
-  ...partWords,
-  low_back: "low back",
-  upper_back: "upper back",
-  knee_front: "front of the knee",
-  knee_back: "behind the knee",
-  calf: "calf",
-  sole: "sole",
-  shoulder_top: "top of the shoulder",
-  ear_area: "ear",
-  face: "face",
-  lower_belly: "lower belly",
-  chest: "chest",
-} as const;
-const PLACES = Object.entries(PARTS).flatMap(([part, words]) => [
-  { value: part, label: words },
-  { value: `${part}.left`, label: `${words}, left` },
-  { value: `${part}.right`, label: `${words}, right` },
-]);
-
 export function Ask({
+  personId,
   question,
   value,
   onChange,
 }: {
+  personId: string;
   question: Question;
   value: unknown;
   onChange: (v: unknown) => void;
 }) {
-  if (question.kind === "weeks") {
+  if (question.kind === "weeks" || question.kind === "number") {
     return (
       <div className={css.row} data-on={value !== undefined || undefined}>
         <label htmlFor={question.id}>{question.ask}</label>
         <NumberInput
           id={question.id}
           w={86}
-          min={0}
-          max={43}
+          min={question.low}
+          max={question.high}
           allowDecimal={false}
           value={typeof value === "number" ? value : ""}
           onChange={(weeks) => onChange(typeof weeks === "number" ? weeks : undefined)}
@@ -105,28 +86,21 @@ export function Ask({
     );
   }
   if (question.kind === "places") {
-    const places = Array.isArray(value) ? (value as string[]) : [];
+    return <Places personId={personId} question={question} value={value} onChange={onChange} />;
+  }
+  if (question.kind === "choice") {
     return (
-      <div className={`${css.row} ${css.places}`} data-on={value !== undefined || undefined}>
-        <label>
-          <input
-            type="checkbox"
-            checked={value !== undefined}
-            onChange={(event) => onChange(event.currentTarget.checked ? true : undefined)}
-          />
-          {question.ask}
-        </label>
-        {value !== undefined && (
-          <MultiSelect
-            aria-label={`${question.ask}: places`}
-            w="100%"
-            placeholder={places.length ? "" : "nowhere named yet: light everywhere"}
-            searchable
-            data={PLACES}
-            value={places}
-            onChange={(next) => onChange(next.length ? next : true)}
-          />
-        )}
+      <div className={css.row} data-on={value !== undefined || undefined}>
+        <span>{question.ask}</span>
+        <Select
+          aria-label={question.ask}
+          w={190}
+          clearable
+          placeholder="none"
+          data={question.choices.map((one) => ({ value: one.id, label: one.name }))}
+          value={typeof value === "string" ? value : null}
+          onChange={(chosen) => onChange(chosen ?? undefined)}
+        />
       </div>
     );
   }

@@ -74,6 +74,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
             <div className={css.grid}>
               {group.questions.map((question) => (
                 <Ask
+                  personId={personId}
                   key={question.id}
                   question={question}
                   value={answers[question.id]}

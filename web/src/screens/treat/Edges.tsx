@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import type { ApiError, Schema } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
-import { LimitStrip } from "../../shared/parts";
+import { Asks, LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import type { Session } from "../../treatment/fold";
@@ -34,6 +34,7 @@ export function Begin({ treatment }: { treatment: Treatment }) {
       <h1>{person.given_name}</h1>
       <LimitStrip limits={person.limits} more={12} />
       <Disputes treatment={treatment} />
+      <Asks asks={score.asks} />
       <ScoreView score={score} />
       <p>
         {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Begins{" "}
