@@ -107,6 +107,43 @@ def test_a_record_is_not_closed_over_what_is_unsettled_or_going_on(treated, newc
     problem(newcomer.client.post(f"/api/visits/{coming}/record/close", json={"version": 1}), 422, "still to come")
 
 
+def test_where_something_was_wrong_a_note_comes_before_closing(newcomer):
+    complaint = newcomer.complain("knee_pain", side="left")
+    newcomer.screen()
+    newcomer.rate(complaint, 6)
+    score = newcomer.compose(complaint, minutes=20).json()
+    newcomer.say(event("begin", 0, version=score["version"]))
+    newcomer.say(event("wrong", 1, step="", answer="begun"), event("wrong", 1.1, step="answers", answer="no"))
+    said = newcomer.say(event("wrong", 1.2, step="jerking", answer="yes")).json()["session"]
+    assert (said["status"], said["wrong"][-1]["to"]) == ("stopped", "fit")
+    assert said["score"]["help"]["call"] and said["score"]["help"]["where"]
+    path, record = f"/api/visits/{newcomer.visit_id}", record_of(newcomer)
+    assert "Something was wrong after" in record["begun"]["done"]
+    problem(newcomer.client.post(f"{path}/record/close", json={"version": record["version"]}), 422, "write down what")
+    words = {**record["begun"], "observed": "Jerked for a minute, then slept; the ambulance came."}
+    kept = newcomer.client.put(f"{path}/record", json={"version": record["version"], **words}).json()
+    assert newcomer.client.post(f"{path}/record/close", json={"version": kept["version"]}).status_code == 200
+
+
+def test_a_painted_place_is_named_kept_free_and_refused_on_this_body(newcomer):
+    client, path = newcomer.client, f"/api/people/{newcomer.id}"
+    problem(
+        client.post(f"{path}/screenings", json={"answers": {"stoma": [{"skin": [10**6]}]}}), 422, "places on a figure"
+    )
+    st36 = next(one for one in newcomer.get("/figure")["places"] if one["id"] == "ST36" and one["side"] == "left")
+    assert not st36["refused"]
+    skin = list(range(4624, 4660))
+    told = client.post(f"{path}/screenings", json={"answers": {"tumour_site": [{"skin": skin}]}}).json()
+    assert told["verdict"]["decision"] == "ok" and told["answers"]["tumour_site"][0]["words"]
+    assert told["answers"]["tumour_site"][0]["skin"] == skin
+    [ground] = newcomer.get("/kept-free")
+    assert ground["at"] == skin and len(ground["skin"]) > len(skin)
+    refused = {(one["id"], one["side"]) for one in newcomer.get("/figure")["places"] if one["refused"]}
+    assert refused > {("CV8", "left")}
+    asked = client.post(f"{path}/screenings", json={"answers": {"tumour_site": True}}).json()
+    assert asked["verdict"]["decision"] == "ask" and newcomer.get("/kept-free") == []
+
+
 def test_a_story_is_told_over_time(newcomer, ode):
     path = f"/api/people/{newcomer.id}/story"
     ode.post(path, json={"told": "Stairs are easier.", "told_on": "2026-02-01"})

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.errors import NotAllowed, UnknownId
+from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import (
     EVENTS,
@@ -131,7 +132,7 @@ def test_tingling_lightens_then_leaves():
 def test_some_reactions_stop_everything_at_once(reaction):
     sitting = at_gb21().does(Reacted, reaction=reaction)
     assert sitting.state.status == "stopped"
-    assert sitting.state.advice.text == reactions()[reaction].say
+    assert sitting.state.advice.follows == "stop_session"
     with pytest.raises(NotAllowed, match="after the treatment ended"):
         _ = sitting.does(Pause).state
 
@@ -139,8 +140,9 @@ def test_some_reactions_stop_everything_at_once(reaction):
 @pytest.mark.parametrize("reaction", sorted(reactions()))
 def test_every_reaction_has_words_and_an_effect(reaction):
     known = reactions()[reaction]
-    state = at_gb21().does(Reacted, reaction=reaction).state
-    assert state.advice.text == known.say
+    state = at_gb21().does(Reacted, reaction=reaction, words="like a rope").state
+    assert state.advice.text == known.say.replace("{lay}", usual_help().lay.get(known.lay, ""))
+    assert "{" not in state.advice.text and state.records[GB21].said == ["like a rope"]
     assert (state.status == "stopped") == (known.then == "stop_session")
     assert state.records[GB21].left == (known.then == "leave")
     assert reaction in state.records[GB21].reactions

@@ -7,7 +7,9 @@ from typing import Any
 
 from acuthesis.core.atlas.catalogue import areas
 from acuthesis.core.compose.score import MOVE_S, PRESSED
+from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.treat.events import care, reactions
+from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, SURFACE_PREFIX
 
 
@@ -23,6 +25,9 @@ def shared_facts() -> dict[str, Any]:
         "too_sore": known.too_sore,
         "worse_by": known.worse_by,
         "sore_enough": known.sore_enough,
+        "asleep_most": known.asleep_most,
+        "wrong": tree().model_dump(),
+        "usual_help": usual_help().model_dump(),
         "words": known.words.model_dump(),
         "reactions": {name: row.model_dump() for name, row in reactions().items()},
     }

@@ -9,6 +9,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from acuthesis.core.compose.score import PRESSED, REASON_LEAST, Score, arrange, limits_of, total_s, under_school
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits, Said, in_words
 from acuthesis.core.treat.session import Session, fold, fold_what_follows
@@ -16,7 +17,7 @@ from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.store import visits
+from acuthesis.store import booking, visits
 from acuthesis.store.model import SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
 
@@ -194,7 +195,16 @@ def laid_out(here: Here, row: VisitRow) -> Score:
         said = f"{many} refused or too strong by what is known now. Compose again, or change the score."
         raise NotAllowed(said, where=reasons[0][0], details=reasons)
     stops = arrange(old.stops, screening, school, here.entry)
-    return old.model_copy(update={"stops": stops, "total_s": total_s(stops)})
+    helped = help_for(screening, here.practice.emergency, _room(here, row))
+    return old.model_copy(update={"stops": stops, "total_s": total_s(stops), "help": helped})
+
+
+def _room(here: Here, row: VisitRow) -> str:
+    """Where the visit is held, as it is said on the phone: the place with its address, else the practice's name."""
+    if row.place_id is None:
+        return here.practice.name
+    place = booking.place(here.db, row.place_id)
+    return ", ".join(part for part in (place.name, place.address) if part)
 
 
 def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:

@@ -106,6 +106,9 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
         raise NotAllowed("This visit is still to come.", where="visit_id")
     if any(one.settled is None for one in disputed_of(here, row)):
         raise NotAllowed("Settle the disputed entries first.", where="disputed")
+    something_wrong = visits.treatment(here.db, row.id).wrong
+    if something_wrong and not (row.written and WriteUp.model_validate(row.written).observed.strip()):
+        raise NotAllowed("Something was wrong at this visit: write down what you observed first.", where="observed")
     if row.written is None:
         row.written = record_of(here, row.id).begun.model_dump()
     row.closed_at, row.closed_by = now(), here.practitioner.id

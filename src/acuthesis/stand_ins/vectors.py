@@ -13,6 +13,7 @@ from typing import Any
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
+from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.treat.events import (
     EVENT,
@@ -29,9 +30,11 @@ from acuthesis.core.treat.events import (
     SetLevel,
     Soreness,
     StartStop,
+    Wrong,
     reactions,
 )
 from acuthesis.core.treat.session import Session, fold_what_follows
+from acuthesis.core.treat.wrong import tree
 from acuthesis.stand_ins.hands import event_id
 
 SEED = 9
@@ -44,6 +47,8 @@ def scores() -> list[Score]:
     wanted = ComposeRequest(complaints=[ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")], minutes=9)
     thin = compose(wanted, parse_screening({"blood_thinner": True}))
     plain = compose(wanted, parse_screening({}))
+    expecting = parse_screening({"pregnancy_weeks": 30})
+    plain = plain.model_copy(update={"help": help_for(expecting, "999", "The room over the yard")})
     muted = [stop.model_copy(update={"muted": rank % 3 == 1}) for rank, stop in enumerate(plain.stops)]
     return [plain, thin, plain.model_copy(update={"stops": tuple(muted)})]
 
@@ -66,8 +71,8 @@ def course(score: Score, chance: random.Random) -> list[Event]:
 def _one(stamp: dict[str, Any], keys: list[str], score: Score, chance: random.Random) -> Event:
     side = chance.choice(("left", "right", None))
     kind = chance.choices(
-        ("start", "sore", "react", "level", "ease", "later", "pause", "resume", "limits", "end", "begin"),
-        (24, 30, 16, 10, 8, 6, 5, 5, 4, 1, 1),
+        ("start", "sore", "react", "level", "ease", "later", "pause", "resume", "limits", "wrong", "end", "begin"),
+        (24, 30, 16, 10, 8, 6, 5, 5, 4, 4, 1, 1),
     )[0]
     match kind:
         case "start":
@@ -75,11 +80,16 @@ def _one(stamp: dict[str, Any], keys: list[str], score: Score, chance: random.Ra
         case "sore":
             return Soreness(**stamp, value=chance.choice((0, 2, 4, 5, 6, 7, 8, 8, 9, 10)), side=side)
         case "react":
-            return Reacted(**stamp, reaction=chance.choice([name for name in reactions() if _mild(name, chance)]))
+            mild = [name for name in reactions() if _mild(name, chance)]
+            return Reacted(**stamp, reaction=chance.choice(mild), words=chance.choice(("", "", "like a rope")))
         case "level":
             return SetLevel(**stamp, level=chance.randint(1, 5))
         case "ease":
             return ChangeTechnique(**stamp, technique=chance.choice(("ease", "rim")))
+        case "wrong":
+            # Mostly a mild answer, so that courses are long; and now and then a question that nobody asks.
+            step = chance.choice((*tree().questions, "nerve", "stops", "stops", "weather"))
+            return Wrong(**stamp, step=step, answer=chance.choice(("begun", "no", "no", "yes")))
         case "limits":
             return _limits(stamp, keys, chance)
         case "end":
@@ -108,7 +118,7 @@ def _limits(stamp: dict[str, Any], keys: list[str], chance: random.Random) -> Ne
 def _told(session: Session) -> dict[str, Any]:
     """A state without its score, which never changes, and of its records only those that something happened to."""
     told = session.model_dump(mode="json", exclude={"score"})
-    untouched = {"started": 0, "soreness": [], "reactions": [], "techniques": [], "left": False}
+    untouched = {"started": 0, "soreness": [], "reactions": [], "techniques": [], "said": [], "left": False}
     told["records"] = {
         key: record
         for key, record in told["records"].items()

@@ -1,5 +1,6 @@
 /** Written by ./acuthesis client from src/acuthesis/api/facts.py: correct it there. */
 export const facts = {
+  "asleep_most": 2,
   "codes": {
     "ear_AT124i": "AT1,2,4i",
     "ear_AT234i": "AT2,3,4i",
@@ -27,34 +28,129 @@ export const facts = {
   ],
   "reactions": {
     "asks_to_stop": {
-      "name": "Stop",
+      "group": "stop",
+      "key": "x",
+      "lay": "",
+      "name": "Asks to stop",
       "say": "The person asks to stop: hands off, the session is over.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
     },
     "asleep": {
+      "group": "fine",
+      "key": "a",
+      "lay": "",
       "name": "Asleep",
-      "say": "Let them sleep; keep the level.",
+      "say": "Let them sleep: level 2 at most from here on, for they cannot say what is too much.",
       "second": null,
       "second_say": "",
       "then": "none"
     },
+    "awake": {
+      "group": "fine",
+      "key": "g",
+      "lay": "",
+      "name": "Awake again",
+      "say": "Awake: ask how it is before pressing deeper.",
+      "second": null,
+      "second_say": "",
+      "then": "none"
+    },
+    "bleeding": {
+      "group": "stop",
+      "key": "m",
+      "lay": "left",
+      "name": "Bleeding",
+      "say": "Stop. Press on a wound. Bleeding in pregnancy: call the labour ward now. {lay}",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
     "bracing": {
+      "group": "lighten",
+      "key": "b",
+      "lay": "",
       "name": "Bracing",
       "say": "Lighten one level and wait for a breath out.",
       "second": null,
       "second_say": "",
       "then": "lighten"
     },
+    "breathless": {
+      "group": "stop",
+      "key": "y",
+      "lay": "breathless",
+      "name": "Breathless",
+      "say": "Stop. {lay} Call an ambulance if it does not pass at once.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
+    "bruise": {
+      "group": "lighten",
+      "key": "k",
+      "lay": "",
+      "name": "Bruise",
+      "say": "A bruise comes: hands off this point for today; cool it, and write it down.",
+      "second": null,
+      "second_say": "",
+      "then": "leave"
+    },
+    "chest_pain": {
+      "group": "stop",
+      "key": "c",
+      "lay": "chest",
+      "name": "Chest pain",
+      "say": "Stop. Call an ambulance now. {lay} Nothing to eat or drink; stay with them.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
+    "contractions": {
+      "group": "stop",
+      "key": "1",
+      "lay": "left",
+      "name": "Contractions",
+      "say": "Stop. Call the labour ward now. {lay} Count how far apart they are.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
     "dizzy": {
+      "group": "stop",
+      "key": "d",
+      "lay": "faint",
       "name": "Dizzy",
-      "say": "Stop. Lay the person flat, legs up, and stay. Not better in a few minutes: call for help.",
+      "say": "Stop. {lay} Stay with them. Not better in a few minutes: call for help.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
+    "faint": {
+      "group": "stop",
+      "key": "f",
+      "lay": "faint",
+      "name": "Faint",
+      "say": "Stop. {lay} Fresh air, stay with them. Not awake within a minute: call an ambulance.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
+    "fit": {
+      "group": "stop",
+      "key": "z",
+      "lay": "unconscious",
+      "name": "Fit",
+      "say": "Stop. Clear what is hard away, hold nobody down, note the time. Afterwards: {lay} Longer than five minutes, or the first one: call an ambulance.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
     },
     "holding_breath": {
+      "group": "lighten",
+      "key": "h",
+      "lay": "",
       "name": "Holding breath",
       "say": "Lighten, and ask for a long breath out.",
       "second": null,
@@ -62,27 +158,59 @@ export const facts = {
       "then": "lighten"
     },
     "jump": {
+      "group": "lighten",
+      "key": "j",
+      "lay": "",
       "name": "Jump",
       "say": "Too fast or too deep: lighten, and enter slower.",
       "second": null,
       "second_say": "",
       "then": "lighten"
     },
-    "nauseous": {
-      "name": "Nauseous",
-      "say": "Stop pressing for a minute; fresh air, slow breath.",
+    "low_sugar": {
+      "group": "stop",
+      "key": "l",
+      "lay": "sick",
+      "name": "Low sugar",
+      "say": "Stop. Something sweet if they can swallow, then bread. Confused, or not better in ten minutes: call an ambulance. {lay}",
       "second": null,
       "second_say": "",
+      "then": "stop_session"
+    },
+    "nauseous": {
+      "group": "lighten",
+      "key": "n",
+      "lay": "sick",
+      "name": "Nausea",
+      "say": "Stop pressing for a minute; fresh air, slow breath. {lay}",
+      "second": "stop_session",
+      "second_say": "Nausea again: stop for today. {lay}",
       "then": "lighten"
     },
     "numb": {
+      "group": "lighten",
+      "key": "u",
+      "lay": "",
       "name": "Numb",
-      "say": "Numbness: leave this point for today.",
+      "say": "Numbness: leave this point for today, and look at the skin.",
       "second": null,
       "second_say": "",
       "then": "leave"
     },
+    "own_word": {
+      "group": "fine",
+      "key": "o",
+      "lay": "",
+      "name": "Their own word",
+      "say": "Kept in their own words.",
+      "second": null,
+      "second_say": "",
+      "then": "none"
+    },
     "pulse_felt": {
+      "group": "fine",
+      "key": "p",
+      "lay": "",
       "name": "Pulse",
       "say": "A pulse under the finger: stay until it is even.",
       "second": null,
@@ -90,20 +218,69 @@ export const facts = {
       "then": "none"
     },
     "relaxed": {
+      "group": "fine",
+      "key": "r",
+      "lay": "",
       "name": "Relaxed",
       "say": "Good. Stay as you are.",
       "second": null,
       "second_say": "",
       "then": "none"
     },
+    "sharp_pain": {
+      "group": "lighten",
+      "key": "s",
+      "lay": "",
+      "name": "Sharp pain",
+      "say": "Sharp: off the spot at once, then lighter beside it.",
+      "second": "leave",
+      "second_say": "Sharp again: leave this point for today.",
+      "then": "lighten"
+    },
+    "shooting_pain": {
+      "group": "lighten",
+      "key": "e",
+      "lay": "",
+      "name": "Shooting pain",
+      "say": "It shoots: a nerve. Leave this point for today.",
+      "second": null,
+      "second_say": "",
+      "then": "leave"
+    },
+    "sight_or_speech": {
+      "group": "stop",
+      "key": "v",
+      "lay": "unconscious",
+      "name": "Sight or speech",
+      "say": "Stop. Call an ambulance now and say stroke. Note the time it began. If they grow drowsy: {lay}",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
+    "sudden_headache": {
+      "group": "stop",
+      "key": "q",
+      "lay": "still",
+      "name": "Sudden headache",
+      "say": "Stop. Call an ambulance now. {lay} Note the time.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
     "tearful": {
-      "name": "Tearful",
+      "group": "fine",
+      "key": "t",
+      "lay": "",
+      "name": "Tears",
       "say": "Stay. A resting hand, no questions.",
       "second": null,
       "second_say": "",
       "then": "none"
     },
     "tingling": {
+      "group": "lighten",
+      "key": "i",
+      "lay": "",
       "name": "Tingling",
       "say": "Lighten and shift a little, away from the nerve.",
       "second": "leave",
@@ -111,6 +288,9 @@ export const facts = {
       "then": "lighten"
     },
     "warm": {
+      "group": "fine",
+      "key": "w",
+      "lay": "",
       "name": "Warm",
       "say": "Warmth spreads: the point may be left.",
       "second": null,
@@ -121,7 +301,22 @@ export const facts = {
   "sore_enough": 5,
   "surface_prefix": "^(ear|foot|hand|face|scalp|own)2?_",
   "too_sore": 7,
+  "usual_help": {
+    "call": "",
+    "lay": {
+      "breathless": "Sit them up, leaning forward on their arms, legs down.",
+      "chest": "Half sitting, back supported, knees bent.",
+      "faint": "Lay them flat, legs up.",
+      "left": "On the left side.",
+      "sick": "On the side, or sitting forward, a bowl beside them.",
+      "still": "Leave them as they lie; do not move the neck.",
+      "unconscious": "Turn them on the side, head back, mouth down."
+    },
+    "pregnant": false,
+    "where": ""
+  },
   "words": {
+    "asleep": "Asleep: level {level} at most until they are awake.",
     "ease": "One level lighter, held for half a minute. Then ask again.",
     "eases": "It eases: {before} to {now}.",
     "grows": "It grows at the same pressure: leave this point for today.",
@@ -133,5 +328,291 @@ export const facts = {
     "very_sore": "Very sore: lighten one level and let it settle, then ask again.",
     "very_sore_twice": "Very sore twice: leave this point for today."
   },
-  "worse_by": 2
+  "worse_by": 2,
+  "wrong": {
+    "first": "answers",
+    "outcomes": {
+      "asked": {
+        "call": false,
+        "do": [
+          "Hands off. The session is over; ask what they need."
+        ],
+        "lay": "",
+        "phone": [],
+        "then": "stop",
+        "title": "They ask to stop"
+      },
+      "bleeds": {
+        "call": false,
+        "do": [
+          "Hands off the place. Press on a wound with a clean cloth; cool a bruise.",
+          "Does not stop in ten minutes, or on a blood thinner: call."
+        ],
+        "lay": "",
+        "phone": [
+          "Bleeding that does not stop.",
+          "Medicines that thin the blood."
+        ],
+        "then": "stop",
+        "title": "Bleeding or a growing bruise"
+      },
+      "breathless": {
+        "call": true,
+        "do": [
+          "Call now.",
+          "Open collar and window. Their own inhaler or pen, if they have one."
+        ],
+        "lay": "breathless",
+        "phone": [
+          "Somebody who cannot breathe well since the time on the screen.",
+          "Whether lips or face are swelling."
+        ],
+        "then": "stop",
+        "title": "Hard to breathe"
+      },
+      "chest_pain": {
+        "call": true,
+        "do": [
+          "Hands off. Call now.",
+          "Nothing to eat or drink. Do not let them walk."
+        ],
+        "lay": "chest",
+        "phone": [
+          "Chest pain since the time on the screen, during a massage treatment.",
+          "Age, heart illness, medicines."
+        ],
+        "then": "stop",
+        "title": "Chest pain"
+      },
+      "fainting": {
+        "call": false,
+        "do": [
+          "Hands off. Fresh air, slow breath.",
+          "Not better in a few minutes, or it comes back: call."
+        ],
+        "lay": "faint",
+        "phone": [
+          "Somebody who fainted, at the time on the screen."
+        ],
+        "then": "stop",
+        "title": "About to faint"
+      },
+      "fit": {
+        "call": true,
+        "do": [
+          "Hold nobody down; clear hard things away, something soft under the head.",
+          "Note when it began. Nothing into the mouth.",
+          "When it is over, turn them on the side."
+        ],
+        "lay": "unconscious",
+        "phone": [
+          "A fit; it began at the time on the screen.",
+          "Whether they have had fits before."
+        ],
+        "then": "stop",
+        "title": "A fit"
+      },
+      "labour": {
+        "call": true,
+        "do": [
+          "Stop. Call the labour ward or the midwife; with heavy bleeding or a fit, an ambulance."
+        ],
+        "lay": "left",
+        "phone": [
+          "The week of the pregnancy.",
+          "What they noticed, since the time on the screen."
+        ],
+        "then": "stop",
+        "title": "In pregnancy"
+      },
+      "nerve_pain": {
+        "call": false,
+        "do": [
+          "Off this point for today.",
+          "Still there after a minute: stop, and have it looked at."
+        ],
+        "lay": "",
+        "phone": [],
+        "then": "leave",
+        "title": "A nerve under the hand"
+      },
+      "no_breath": {
+        "call": true,
+        "do": [
+          "Call now, loudspeaker on.",
+          "On their back on the floor: press hard and fast in the middle of the chest, twice a second.",
+          "Fetch a defibrillator, or send somebody. Go on until help takes over."
+        ],
+        "lay": "",
+        "phone": [
+          "An adult who does not answer and does not breathe.",
+          "I am pressing the chest."
+        ],
+        "then": "stop",
+        "title": "Not breathing"
+      },
+      "no_swallow": {
+        "call": true,
+        "do": [
+          "Nothing into the mouth. Call now."
+        ],
+        "lay": "unconscious",
+        "phone": [
+          "Low blood sugar; they cannot swallow.",
+          "On insulin or the like."
+        ],
+        "then": "stop",
+        "title": "Low blood sugar, cannot swallow"
+      },
+      "other": {
+        "call": false,
+        "do": [
+          "Ask what they feel, and write their words down.",
+          "In doubt, stop."
+        ],
+        "lay": "",
+        "phone": [],
+        "then": "go_on",
+        "title": "None of these"
+      },
+      "stroke_signs": {
+        "call": true,
+        "do": [
+          "Call now and say stroke.",
+          "Nothing to eat or drink. Watch the breathing."
+        ],
+        "lay": "unconscious",
+        "phone": [
+          "Signs of a stroke; they began at the time on the screen.",
+          "Medicines that thin the blood."
+        ],
+        "then": "stop",
+        "title": "Signs of a stroke"
+      },
+      "sudden_headache": {
+        "call": true,
+        "do": [
+          "Hands off head and neck. Call now."
+        ],
+        "lay": "still",
+        "phone": [
+          "A sudden headache or neck pain during a treatment, at the time on the screen."
+        ],
+        "then": "stop",
+        "title": "Sudden headache or neck pain"
+      },
+      "sweet": {
+        "call": false,
+        "do": [
+          "Juice or sugar now, bread after it.",
+          "Not clear in the head within ten minutes: call."
+        ],
+        "lay": "sick",
+        "phone": [
+          "Low blood sugar, on insulin or the like."
+        ],
+        "then": "stop",
+        "title": "Low blood sugar"
+      },
+      "unconscious": {
+        "call": true,
+        "do": [
+          "Hands off. Call now.",
+          "Watch the breathing until help is there; if it stops, press the chest."
+        ],
+        "lay": "unconscious",
+        "phone": [
+          "A person who breathes and does not answer."
+        ],
+        "then": "stop",
+        "title": "Breathing, but does not answer"
+      }
+    },
+    "questions": {
+      "answers": {
+        "ask": "Do they answer when you speak to them?",
+        "no": "jerking",
+        "pregnant": false,
+        "yes": "chest"
+      },
+      "bleeding": {
+        "ask": "Bleeding, or a swelling that grows where you pressed?",
+        "no": "nerve",
+        "pregnant": false,
+        "yes": "bleeds"
+      },
+      "breath": {
+        "ask": "Is it hard for them to breathe, or are lips and face swelling?",
+        "no": "headache",
+        "pregnant": false,
+        "yes": "breathless"
+      },
+      "breathing": {
+        "ask": "Do they breathe, evenly and by themselves?",
+        "no": "no_breath",
+        "pregnant": false,
+        "yes": "unconscious"
+      },
+      "chest": {
+        "ask": "Pain or pressure in the chest, or into arm or jaw?",
+        "no": "stroke",
+        "pregnant": false,
+        "yes": "chest_pain"
+      },
+      "faint": {
+        "ask": "Pale, dizzy, sick, or about to faint?",
+        "no": "bleeding",
+        "pregnant": false,
+        "yes": "fainting"
+      },
+      "headache": {
+        "ask": "A sudden headache, or new pain in the neck with dizziness?",
+        "no": "pregnant",
+        "pregnant": false,
+        "yes": "sudden_headache"
+      },
+      "jerking": {
+        "ask": "Are arms and legs jerking?",
+        "no": "breathing",
+        "pregnant": false,
+        "yes": "fit"
+      },
+      "nerve": {
+        "ask": "Sharp, shooting or numb where you pressed?",
+        "no": "stops",
+        "pregnant": false,
+        "yes": "nerve_pain"
+      },
+      "pregnant": {
+        "ask": "Bleeding, waters, contractions, or a headache with flashing sight?",
+        "no": "sugar",
+        "pregnant": true,
+        "yes": "labour"
+      },
+      "stops": {
+        "ask": "Do they want to stop?",
+        "no": "other",
+        "pregnant": false,
+        "yes": "asked"
+      },
+      "stroke": {
+        "ask": "A drooping face, a weak arm, speech or sight suddenly different?",
+        "no": "breath",
+        "pregnant": false,
+        "yes": "stroke_signs"
+      },
+      "sugar": {
+        "ask": "Trembling, sweating, confused, or on insulin?",
+        "no": "faint",
+        "pregnant": false,
+        "yes": "swallow"
+      },
+      "swallow": {
+        "ask": "Can they swallow safely?",
+        "no": "no_swallow",
+        "pregnant": false,
+        "yes": "sweet"
+      }
+    }
+  }
 } as const;

@@ -4341,7 +4341,7 @@ export interface components {
          */
         DisputedPart: {
             /** Event */
-            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
+            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
             /** Reason */
             reason: string;
             settled?: components["schemas"]["SettledPart"] | null;
@@ -4767,7 +4767,7 @@ export interface components {
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
             /** Sent At */
             sent_at?: string | null;
         };
@@ -5094,6 +5094,37 @@ export interface components {
             fits: components["schemas"]["Fit"][];
             /** Side */
             side: ("left" | "right" | "both") | null;
+        };
+        /**
+         * Help
+         * @description What goes with a treatment so that it is at hand without the server.
+         *
+         *     `lay`: for each need (faint, breathless, …) how this person is laid or sat. `pregnant`: whether questions about a
+         *     pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone.
+         */
+        Help: {
+            /**
+             * Call
+             * @default
+             */
+            call: string;
+            /**
+             * Lay
+             * @default {}
+             */
+            lay: {
+                [key: string]: string;
+            };
+            /**
+             * Pregnant
+             * @default false
+             */
+            pregnant: boolean;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
         };
         /**
          * Hold
@@ -7557,13 +7588,30 @@ export interface components {
              * Reaction
              * @enum {string}
              */
-            reaction: "relaxed" | "bracing" | "jump" | "holding_breath" | "pulse_felt" | "warm" | "tingling" | "numb" | "dizzy" | "nauseous" | "tearful" | "asleep" | "asks_to_stop";
+            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * Reaction
          * @description What a reaction means, and what follows from it the first and the second time.
          */
         Reaction: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "fine" | "lighten" | "stop";
+            /** Key */
+            key: string;
+            /**
+             * Lay
+             * @default
+             */
+            lay: string;
             /** Name */
             name: string;
             /** Say */
@@ -7936,6 +7984,7 @@ export interface components {
              * @enum {string}
              */
             decision: "ok" | "ask" | "refer" | "emergency";
+            help?: components["schemas"]["Help"] | null;
             /**
              * Left Out
              * @default []
@@ -8108,6 +8157,11 @@ export interface components {
          */
         Session: {
             advice?: components["schemas"]["Advice"] | null;
+            /**
+             * Asleep
+             * @default false
+             */
+            asleep: boolean;
             /** Began At */
             began_at?: string | null;
             /** Current */
@@ -8140,6 +8194,11 @@ export interface components {
              * @enum {string}
              */
             status: "not_begun" | "ready" | "running" | "paused" | "stopped" | "finished";
+            /**
+             * Wrong
+             * @default []
+             */
+            wrong: components["schemas"]["WrongStep"][];
         };
         /**
          * SetLevel
@@ -8594,6 +8653,11 @@ export interface components {
             planned_s: number;
             /** Reactions */
             reactions: string[];
+            /**
+             * Said
+             * @default []
+             */
+            said: string[];
             /** Side */
             side: string;
             /** Sore First */
@@ -8635,7 +8699,12 @@ export interface components {
              * Reactions
              * @default []
              */
-            reactions: ("relaxed" | "bracing" | "jump" | "holding_breath" | "pulse_felt" | "warm" | "tingling" | "numb" | "dizzy" | "nauseous" | "tearful" | "asleep" | "asks_to_stop")[];
+            reactions: ("relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions")[];
+            /**
+             * Said
+             * @default []
+             */
+            said: string[];
             /**
              * Soreness
              * @default []
@@ -9179,7 +9248,7 @@ export interface components {
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
             /** Held By */
             held_by?: string | null;
             /**
@@ -9464,6 +9533,57 @@ export interface components {
              * @default
              */
             observed: string;
+        };
+        /**
+         * Wrong
+         * @description Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`).
+         */
+        Wrong: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "begun" | "yes" | "no";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wrong";
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+        };
+        /**
+         * WrongStep
+         * @description One step of finding out what is wrong: the question and its answer, and where that led (empty at the start).
+         */
+        WrongStep: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "begun" | "yes" | "no";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Step */
+            step: string;
+            /** To */
+            to: string;
         };
         /**
          * Answers

@@ -10,6 +10,8 @@ const KEYS: [string, string][] = [
   ["L", "later: come back to this stop"],
   ["E", "ease and hold"],
   ["R", "circle the rim"],
+  ["S", "seen or said: then a letter"],
+  ["W", "something is wrong: then Y or N"],
   ["B", "bracing"],
   ["P", "pulse felt"],
   ["T", "tingling"],

@@ -25,6 +25,8 @@ export const NOTHING_YET: Session = {
   running_since: null,
   advice: null,
   second_looks: [],
+  asleep: false,
+  wrong: [],
   began_at: null,
   ended_at: null,
   event_count: 0,
@@ -79,6 +81,8 @@ function applied(session: Session, event: Event, score: Score | null): Session {
       return felt(session, event);
     case "reaction":
       return reacted(session, event);
+    case "wrong":
+      return wrong(session, event);
     case "technique":
       return worked(session, event);
     case "later":
@@ -106,6 +110,7 @@ function begun(session: Session, event: Event, score: Score | null): Session {
       soreness: [],
       reactions: [],
       techniques: [],
+      said: [],
       left: false,
     };
   }
@@ -155,6 +160,8 @@ function current(session: Session, event: Event): StopRecord {
 function levelled(session: Session, event: Schema["SetLevel"]): Session {
   const record = current(session, event);
   if (event.level > record.ceiling) throw new Disputed(`level ${event.level} is above ${record.ceiling}`);
+  if (session.asleep && event.level > facts.asleep_most)
+    throw new Disputed(fill(words.asleep, { level: facts.asleep_most }));
   return withRecord(session, { ...record, level: event.level });
 }
 
@@ -183,13 +190,72 @@ function reacted(session: Session, event: Schema["Reacted"]): Session {
   const was = recordOf(session);
   const again = was?.reactions.includes(event.reaction) ?? false;
   const follows = again && known.second ? known.second : known.then;
-  const text: string = again && known.second_say ? known.second_say : known.say;
-  const record = was && { ...was, reactions: [...was.reactions, event.reaction] };
-  const next = record ? withRecord(session, record) : session;
+  const say: string = again && known.second_say ? known.second_say : known.say;
+  const text = known.lay ? say.replace("{lay}", helpOf(session).lay[known.lay] ?? "") : say;
+  const spoken = event.words ? [event.words] : [];
+  const told = was && { ...was, reactions: [...was.reactions, event.reaction], said: [...was.said, ...spoken] };
+  const next = slept(told ? withRecord(session, told) : session, event.reaction);
+  const record = recordOf(next);
   if (follows === "stop_session") return ended({ ...next, advice: { follows, text } }, event.at, "stopped");
   if (record && follows === "leave") return left(next, record, text);
   if (record && follows === "lighten") return lightened(next, record, text);
   return { ...next, advice: { follows: "none", text } };
+}
+
+/** What helps this person: it came with the score when the treatment began. */
+export const helpOf = (session: Session): NonNullable<Score["help"]> => session.score?.help ?? facts.usual_help;
+
+/** Who sleeps cannot say what is too much: everything to come is lightened until they are awake. */
+function slept(session: Session, reaction: Schema["Reacted"]["reaction"]): Session {
+  if (reaction === "awake") return { ...session, asleep: false };
+  if (reaction !== "asleep") return session;
+  const lighter = Object.entries(session.records).map(([key, one]) => [
+    key,
+    { ...one, level: Math.min(one.level, facts.asleep_most) },
+  ]);
+  return { ...session, asleep: true, records: Object.fromEntries(lighter) };
+}
+
+/** One question on in finding out what is wrong; at an outcome, what it says. */
+function wrong(session: Session, event: Schema["Wrong"]): Session {
+  const helped = helpOf(session);
+  const to = event.answer === "begun" ? "" : afterAnswer(event.step, event.answer, helped);
+  const waiting = held(session, event.at);
+  const step = { at: event.at, step: event.step, answer: event.answer, to };
+  const next = { ...waiting, wrong: [...waiting.wrong, step] };
+  const outcome = outcomes[to];
+  if (!outcome) return next;
+  const text = saidOf(outcome, helped);
+  const record = recordOf(next);
+  if (outcome.then === "stop")
+    return ended({ ...next, advice: { follows: "stop_session", text } }, event.at, "stopped");
+  if (outcome.then === "leave" && record) return left(next, record, text);
+  return { ...next, advice: { follows: "none", text } };
+}
+
+type Helped = NonNullable<Score["help"]>;
+type Asked = { ask: string; yes: string; no: string; pregnant: boolean };
+export type Outcome = {
+  title: string;
+  do: readonly string[];
+  lay: string;
+  call: boolean;
+  phone: readonly string[];
+  then: string;
+};
+export const questions: Record<string, Asked> = facts.wrong.questions;
+export const outcomes: Record<string, Outcome> = facts.wrong.outcomes;
+export const layOf = (outcome: Outcome, helped: Helped) => (outcome.lay ? (helped.lay[outcome.lay] ?? "") : "");
+const saidOf = (outcome: Outcome, helped: Helped) =>
+  [`${outcome.title}.`, ...outcome.do, layOf(outcome, helped)].filter(Boolean).join(" ");
+
+/** Where an answer leads, past questions that this person is not asked. Throws Disputed for no such question. */
+export function afterAnswer(step: string, answer: "yes" | "no", helped: Helped): string {
+  const asked = questions[step];
+  if (!asked) throw new Disputed(`'${step}' is not asked when something is wrong`);
+  let to = asked[answer];
+  while (questions[to]?.pregnant && !helped.pregnant) to = questions[to]?.no ?? "";
+  return to;
 }
 
 function worked(session: Session, event: Schema["ChangeTechnique"]): Session {

@@ -13,6 +13,7 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.reason import Reason
+from acuthesis.core.safety.first_aid import Help
 from acuthesis.core.safety.limits import Limits, StopSide, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.screening import Decision, Screening
@@ -127,6 +128,7 @@ class Score(BaseModel):
     coverage: tuple[Coverage, ...] = ()
     notes: tuple[str, ...] = ()
     asks: tuple[str, ...] = ()  # to be asked before hands go on
+    help: Help | None = None  # what helps this person when something is wrong, from the beginning of the treatment on
     objective: Objective
 
 

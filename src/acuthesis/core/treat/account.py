@@ -6,8 +6,9 @@ from typing import Literal
 from pydantic import BaseModel
 
 from acuthesis.core.compose.score import PRESSED, Score, Stop
-from acuthesis.core.treat.events import reactions
+from acuthesis.core.treat.events import reactions, seconds_between
 from acuthesis.core.treat.session import Session, StopRecord
+from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 
 Outcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
@@ -33,6 +34,7 @@ class StopAccount(BaseModel):
     sore_last: int | None
     reactions: list[str]
     techniques: list[str]
+    said: list[str] = []
 
 
 class WriteUp(BaseModel):
@@ -84,6 +86,7 @@ def _of_stop(stop: Stop, record: StopRecord | None) -> StopAccount:
         sore_last=felt[-1].value if felt else None,
         reactions=[reactions()[kind].name for kind in (record.reactions if record else [])],
         techniques=list(record.techniques) if record else [],
+        said=list(record.said) if record else [],
     )
 
 
@@ -132,9 +135,23 @@ def _done(stops: Sequence[StopAccount], session: Session) -> str:
     where = list(dict.fromkeys(POSITION_WORDS[stop.position] for stop in session.score.stops if not stop.muted))
     told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
     told += [f"{one.name} {one.why}." for one in sounded if one.outcome in ("left", "not_reached")]
+    told += _wrong(session)
     if session.status == "stopped":
         told.append("The session was stopped early.")
     return " ".join(told)
+
+
+def _wrong(session: Session) -> list[str]:
+    """What was wrong, and when: each time it was looked into, in what it ended."""
+    told = []
+    for step in session.wrong:
+        outcome = tree().outcomes.get(step.to)
+        if outcome is not None and session.began_at is not None:
+            minutes = round(seconds_between(session.began_at, step.at) / 60)
+            told.append(f"Something was wrong after {minutes} minutes: {outcome.title.lower()}.")
+    if session.wrong and not told:
+        told.append("Something was wrong, and it was not found out what.")
+    return told
 
 
 def _felt(rated: Sequence[Rated], stops: Sequence[StopAccount]) -> str:
@@ -149,4 +166,5 @@ def _felt(rated: Sequence[Rated], stops: Sequence[StopAccount]) -> str:
             told.append(f"{one.name} sore {one.sore_first}{eased}.")
         if one.reactions:
             told.append(f"{one.name}: {', '.join(name.lower() for name in dict.fromkeys(one.reactions))}.")
+        told += [f"{one.name}: “{words}”." for words in one.said]
     return " ".join(told)

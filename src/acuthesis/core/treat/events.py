@@ -15,18 +15,32 @@ DATA = Path(__file__).parent / "data"
 
 ReactionKind = Literal[
     "relaxed",
+    "warm",
+    "pulse_felt",
+    "asleep",
+    "awake",
+    "tearful",
+    "own_word",
     "bracing",
     "jump",
     "holding_breath",
-    "pulse_felt",
-    "warm",
     "tingling",
+    "sharp_pain",
+    "shooting_pain",
     "numb",
-    "dizzy",
     "nauseous",
-    "tearful",
-    "asleep",
+    "bruise",
     "asks_to_stop",
+    "dizzy",
+    "faint",
+    "low_sugar",
+    "breathless",
+    "chest_pain",
+    "sudden_headache",
+    "sight_or_speech",
+    "fit",
+    "bleeding",
+    "contractions",
 ]
 Follows = Literal["none", "lighten", "leave", "stop_session"]
 
@@ -37,7 +51,10 @@ class Reaction(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     name: str
+    group: Literal["fine", "lighten", "stop"]
+    key: str = Field(pattern=r"^[a-z0-9]$")
     then: Follows
+    lay: str = ""  # what the person needs; {lay} in the words is how they are laid for it
     say: str
     second: Follows | None = None
     second_say: str = ""
@@ -50,6 +67,8 @@ def reactions() -> dict[ReactionKind, Reaction]:
     missing = set(get_args(ReactionKind)) - set(table)
     if missing:
         raise ValueError(f"reactions.yaml lacks {', '.join(sorted(missing))}")
+    if len({one.key for one in table.values()}) != len(table):
+        raise ValueError("two reactions in reactions.yaml have the same key")
     return table
 
 
@@ -66,6 +85,7 @@ class Words(BaseModel):
     ease: str
     rim: str
     lowered: str
+    asleep: str
     refused: str
     no_session: str
 
@@ -78,6 +98,7 @@ class Care(BaseModel):
     too_sore: int
     worse_by: int
     sore_enough: int
+    asleep_most: int
     words: Words
 
 
@@ -140,6 +161,15 @@ class Reacted(_Event):
 
     kind: Literal["reaction"] = "reaction"
     reaction: ReactionKind
+    words: str = Field("", max_length=200)  # the person's own
+
+
+class Wrong(_Event):
+    """Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`)."""
+
+    kind: Literal["wrong"] = "wrong"
+    step: str = Field("", max_length=40)
+    answer: Literal["begun", "yes", "no"]
 
 
 class ChangeTechnique(_Event):
@@ -185,7 +215,7 @@ class End(_Event):
 
 
 # What whoever treats can say once it has begun.
-Said = StartStop | Pause | Resume | SetLevel | Soreness | Reacted | ChangeTechnique | Later | End
+Said = StartStop | Pause | Resume | SetLevel | Soreness | Reacted | Wrong | ChangeTechnique | Later | End
 Event = Annotated[Begin | Said | NewLimits, Field(discriminator="kind")]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])
 EVENT: TypeAdapter[Event] = TypeAdapter(Event)
@@ -213,7 +243,9 @@ def in_words(event: Event) -> str:
         case Soreness():
             return f"soreness {event.value}" + (f", {event.side}" if event.side else "")
         case Reacted():
-            return reactions()[event.reaction].name.lower()
+            return event.words or reactions()[event.reaction].name.lower()
+        case Wrong():
+            return "something was wrong" if event.answer == "begun" else f"{event.step}: {event.answer}"
         case ChangeTechnique():
             return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
         case NewLimits():

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score import Score, Stop
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.safety.first_aid import Help, usual_help
 from acuthesis.core.treat.events import (
     Begin,
     ChangeTechnique,
@@ -24,10 +25,12 @@ from acuthesis.core.treat.events import (
     SetLevel,
     Soreness,
     StartStop,
+    Wrong,
     care,
     reactions,
     seconds_between,
 )
+from acuthesis.core.treat.wrong import after, said, tree
 
 Status = Literal["not_begun", "ready", "running", "paused", "stopped", "finished"]
 
@@ -53,7 +56,17 @@ class StopRecord(BaseModel):
     soreness: list[Felt] = []
     reactions: list[ReactionKind] = []
     techniques: list[str] = []
+    said: list[str] = []  # in the person's own words
     left: bool = False
+
+
+class WrongStep(BaseModel):
+    """One step of finding out what is wrong: the question and its answer, and where that led (empty at the start)."""
+
+    at: datetime
+    step: str
+    answer: Literal["begun", "yes", "no"]
+    to: str
 
 
 class Advice(BaseModel):
@@ -73,6 +86,8 @@ class Session(BaseModel):
     running_since: datetime | None = None
     advice: Advice | None = None
     second_looks: list[str] = []
+    asleep: bool = False
+    wrong: list[WrongStep] = []
     began_at: datetime | None = None
     ended_at: datetime | None = None
     event_count: int = 0
@@ -114,7 +129,8 @@ def fold_what_follows(events: Iterable[Event], start: Session | None = None) -> 
 def _copy(session: Session) -> Session:
     """A session of its own; the score, which nothing changes, is shared."""
     records = {key: record.model_copy(deep=True) for key, record in session.records.items()}
-    return session.model_copy(update={"records": records, "second_looks": list(session.second_looks)})
+    own = {"records": records, "second_looks": list(session.second_looks), "wrong": list(session.wrong)}
+    return session.model_copy(update=own)
 
 
 def _once(events: Iterable[Event]) -> Iterator[Event]:
@@ -149,6 +165,8 @@ def _apply(session: Session, event: Event) -> None:
             _felt(session, event)
         case Reacted():
             _reacted(session, event)
+        case Wrong():
+            _wrong(session, event)
         case ChangeTechnique():
             _technique(session, event)
         case Later():
@@ -205,6 +223,8 @@ def _set_level(session: Session, event: SetLevel) -> None:
             f"level {event.level} is above {record.ceiling}. {' '.join(record.ceiling_reasons[:1])}".strip(),
             where=str(event.id),
         )
+    if session.asleep and event.level > care().asleep_most:
+        raise NotAllowed(care().words.asleep.format(level=care().asleep_most), where=str(event.id))
     record.level = event.level
 
 
@@ -233,8 +253,16 @@ def _reacted(session: Session, event: Reacted) -> None:
     again = record is not None and event.reaction in record.reactions
     if record is not None:
         record.reactions.append(event.reaction)
+        if event.words:
+            record.said.append(event.words)
     follows = known.second if again and known.second else known.then
-    text = known.second_say if again and known.second else known.say
+    text = _filled(session, known.second_say if again and known.second else known.say, known.lay)
+    if event.reaction == "asleep":
+        session.asleep = True
+        for one in session.records.values():
+            one.level = min(one.level, care().asleep_most)
+    elif event.reaction == "awake":
+        session.asleep = False
     if follows == "stop_session":
         session.advice = Advice(follows=follows, text=text)
         _end(session, event.at, "stopped")
@@ -242,6 +270,34 @@ def _reacted(session: Session, event: Reacted) -> None:
         _leave(session, record, text)
     elif record is not None and follows == "lighten":
         _lighten(session, record, text)
+    else:
+        session.advice = Advice(follows="none", text=text)
+
+
+def _filled(session: Session, text: str, lay: str) -> str:
+    """Words with how this person is laid for what they need."""
+    return text.replace("{lay}", _helped(session).lay[lay]) if lay else text
+
+
+def _helped(session: Session) -> Help:
+    return (session.score.help if session.score else None) or usual_help()
+
+
+def _wrong(session: Session, event: Wrong) -> None:
+    """Stop the clock and go one question on; at an outcome, do what it says."""
+    helped = _helped(session)
+    to = "" if event.answer == "begun" else after(event.step, event.answer, helped)
+    _hold(session, event.at)
+    session.wrong.append(WrongStep(at=event.at, step=event.step, answer=event.answer, to=to))
+    outcome = tree().outcomes.get(to)
+    if outcome is None:
+        return
+    text = said(outcome, helped)
+    if outcome.then == "stop":
+        session.advice = Advice(follows="stop_session", text=text)
+        _end(session, event.at, "stopped")
+    elif outcome.then == "leave" and session.current is not None:
+        _leave(session, session.records[session.current], text)
     else:
         session.advice = Advice(follows="none", text=text)
 

@@ -78,6 +78,9 @@ export function SafetyScreen() {
               <small>
                 {SOURCES[rule.source]}
                 {rule.severity === "refuse" && rule.override === "never" && ", no override"}
+                {rule.touches.margin_cm > 0 && `, ${rule.touches.margin_cm} cm around it`}
+                {rule.touches.limb && ", the whole limb"}
+                {rule.consent && ", asked first"}
               </small>
             </li>
           ))}

@@ -16,6 +16,8 @@ const SAYINGS: [string, Action][] = [
   ["Ease and hold", { does: "technique", technique: "ease" }],
   ["Circle the rim", { does: "technique", technique: "rim" }],
   ["Later: come back to this stop", { does: "later" }],
+  ["Seen or said", { does: "seen" }],
+  ["Something is wrong", { does: "wrong" }],
   ["Bracing", { does: "reaction", reaction: "bracing" }],
   ["Pulse felt", { does: "reaction", reaction: "pulse_felt" }],
   ["Tingling", { does: "reaction", reaction: "tingling" }],
@@ -23,7 +25,7 @@ const SAYINGS: [string, Action][] = [
   ["Stop the treatment", { does: "stop" }],
 ];
 /** What there is to say before the first stop. */
-const BEFORE: Action["does"][] = ["dim", "stop"];
+const BEFORE: Action["does"][] = ["dim", "stop", "wrong"];
 
 export function AtTheTable({ session, conductor }: { session: Session; conductor: Conductor }) {
   const { start, act, now } = conductor;

@@ -10,6 +10,7 @@ import { DisputedEntries } from "../../treatment/DisputedEntries";
 import type { Session } from "../../treatment/fold";
 import css from "./TreatScreen.module.css";
 import type { Treatment } from "./useConductor";
+import { outcomeOf, WhatToDo } from "./Wrong";
 
 type Detail = Schema["Detail"];
 
@@ -121,12 +122,18 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
   const { person, unsent, away } = treatment;
   const me = useMe();
   if (!person || !session.score) return null;
+  const outcome = outcomeOf(session);
   const sore = Object.values(session.records).filter((record) => record.soreness.length > 0);
   return (
     <main className={css.begin}>
       <h1>{session.status === "finished" ? "Done" : "Stopped"}</h1>
-      <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
-      {session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
+      {outcome ? (
+        <WhatToDo session={session} outcome={outcome} />
+      ) : (
+        <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
+      )}
+      {session.wrong.length > 0 && <p>This visit needs a note: what was observed, before its record is closed.</p>}
+      {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
       <ScoreView score={session.score} felt={feltOf(session)} />
       <p>
         {sore.length} places were rated; {Object.values(session.records).filter((record) => record.left).length} left

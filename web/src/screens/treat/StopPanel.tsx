@@ -25,6 +25,9 @@ export function Ready({ name, first, act }: { name: string; first: Stop | undefi
       <Button size="xl" className={css.now} onClick={() => act({ does: "hold" })}>
         Start <kbd>Space</kbd>
       </Button>
+      <Button size="lg" variant="default" onClick={() => act({ does: "wrong" })}>
+        Something is wrong <kbd>W</kbd>
+      </Button>
     </div>
   );
 }
@@ -85,6 +88,14 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
           </Key>
         ))}
       </div>
+      <div className={css.wide}>
+        <Key act={act} action={{ does: "seen" }} name="S">
+          Seen or said
+        </Key>
+        <button type="button" data-wrong onClick={() => act({ does: "wrong" })}>
+          Something is wrong <kbd>W</kbd>
+        </button>
+      </div>
       {next && (
         <p className={css.next}>
           Then {shortId(next.id)} {next.name}
@@ -103,9 +114,6 @@ const SMALL: [string, string, Action][] = [
   ["E", "Ease", { does: "technique", technique: "ease" }],
   ["R", "Rim", { does: "technique", technique: "rim" }],
   ["L", "Later", { does: "later" }],
-  ["B", "Bracing", { does: "reaction", reaction: "bracing" }],
-  ["P", "Pulse", { does: "reaction", reaction: "pulse_felt" }],
-  ["T", "Tingling", { does: "reaction", reaction: "tingling" }],
 ];
 
 function Title({ now: { stop, side } }: { now: Shown }) {

@@ -17,10 +17,12 @@ import { AtTheTable } from "./AtTheTable";
 import { order } from "./course";
 import { Begin, feltOf, Kept, Over } from "./Edges";
 import { keysNow } from "./keys";
+import { Seen, seenKeys } from "./Seen";
 import { Ready, StopPanel } from "./StopPanel";
 import { setVolume } from "./sound";
 import css from "./TreatScreen.module.css";
 import { type Now, type Treatment, useConductor } from "./useConductor";
+import { askedNow, outcomeOf, WhatToDo, Wrong, wrongKeys } from "./Wrong";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
 
@@ -47,8 +49,10 @@ type Props = { treatment: Treatment; session: Session; person: Schema["PersonOut
 function Conducted({ treatment, session, person }: Props) {
   const { toggle } = useDim();
   const navigate = useNavigate();
+  const [open, setOpen] = useState<"seen" | "own" | null>(null);
   const conductor = useConductor(treatment, session, {
     dim: toggle,
+    seen: () => setOpen("seen"),
     find: (stop) =>
       void navigate({
         to: "/people/$personId/find",
@@ -58,17 +62,30 @@ function Conducted({ treatment, session, person }: Props) {
   });
   const { now, act } = conductor;
   const { stop, record } = now;
+  const stopAll = () => void act({ does: "stop" });
+  const step = askedNow(session);
+  const seen = {
+    act,
+    close: () => setOpen(null),
+    own: open === "own",
+    setOwn: (own: boolean) => setOpen(own ? "own" : "seen"),
+  };
   useKeys(
-    Object.fromEntries(
-      Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
-    ) satisfies Keys,
+    step
+      ? wrongKeys(step, treatment.say, stopAll)
+      : open
+        ? seenKeys(seen)
+        : (Object.fromEntries(
+            Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
+          ) satisfies Keys),
   );
+  const outcome = session.advice && !session.running_since ? outcomeOf(session) : undefined;
   const located = useLocated(person.id, now);
   return (
     <main className={css.page}>
       <header className={css.top}>
         <strong>{person.given_name}</strong>
-        <LimitStrip limits={person.limits} more={4} />
+        <LimitStrip limits={person.limits} more={3} />
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
         <ClockWrong offset_s={treatment.offset_s} />
         <Volume />
@@ -80,7 +97,10 @@ function Conducted({ treatment, session, person }: Props) {
         <Body personId={person.id} located={located} stop={stop} />
       </div>
       <section className={css.panel} aria-label="Stop">
-        {stop && record ? (
+        {outcome && <WhatToDo session={session} outcome={outcome} />}
+        {open ? (
+          <Seen {...seen} />
+        ) : stop && record ? (
           <StopPanel now={{ ...now, stop, record }} conductor={conductor} session={session} feel={located?.feel} />
         ) : (
           <Ready name={person.given_name} first={order(session)[0]} act={act} />
@@ -98,6 +118,7 @@ function Conducted({ treatment, session, person }: Props) {
         )}
       </div>
       <AtTheTable session={session} conductor={conductor} />
+      {step && <Wrong session={session} step={step} say={treatment.say} stop={stopAll} />}
     </main>
   );
 }

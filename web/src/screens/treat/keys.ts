@@ -6,8 +6,8 @@ export type Action =
   | { does: "soreness"; value: number }
   | { does: "level"; by: 1 | -1 }
   | { does: "technique"; technique: "ease" | "rim" }
-  | { does: "reaction"; reaction: Reaction }
-  | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" };
+  | { does: "reaction"; reaction: Reaction; words?: string }
+  | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" | "seen" | "wrong" };
 
 /** Digits are taken by the place of the key: on some keyboards they are typed with Shift. */
 const DIGITS: [string, Action][] = [
@@ -36,9 +36,11 @@ const KEYS: Record<string, Action> = {
   x: { does: "stop" },
   d: { does: "dim" },
   f: { does: "find" },
+  s: { does: "seen" },
+  w: { does: "wrong" },
 };
 /** What can be done before the first stop has been started. */
-const BEFORE: Action["does"][] = ["hold", "onward", "stop", "dim"];
+const BEFORE: Action["does"][] = ["hold", "onward", "stop", "dim", "wrong"];
 
 /** Every key that means something now. `begun`: a stop has been started. */
 export function keysNow(begun: boolean): Record<string, Action> {

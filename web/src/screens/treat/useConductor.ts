@@ -8,6 +8,7 @@ import type { useTreatment } from "../../treatment/useTreatment";
 import { following, order, preceding } from "./course";
 import type { Action } from "./keys";
 import { useSounds } from "./useSounds";
+import { begin } from "./Wrong";
 
 type Stop = Schema["Stop"];
 export type Treatment = ReturnType<typeof useTreatment>;
@@ -42,7 +43,7 @@ function useNow(session: Session, offset_s: number) {
 export type Now = ReturnType<typeof useNow>;
 
 /** What a key, a button or the search can ask of the screen around the treatment. */
-type Around = { dim: () => void; find: (stop: Stop) => void };
+type Around = { dim: () => void; find: (stop: Stop) => void; seen: () => void };
 
 export function useConductor(treatment: Treatment, session: Session, around: Around) {
   const { say } = treatment;
@@ -84,11 +85,15 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
       case "technique":
         return say({ kind: "technique", technique: action.technique });
       case "reaction":
-        return say({ kind: "reaction", reaction: action.reaction });
+        return say({ kind: "reaction", reaction: action.reaction, words: action.words ?? "" });
       case "later":
         return say({ kind: "later" });
       case "stop":
         return say({ kind: "end", reason: "stopped" });
+      case "wrong":
+        return begin(say);
+      case "seen":
+        return stop && around.seen();
       case "dim":
         return around.dim();
       case "find":

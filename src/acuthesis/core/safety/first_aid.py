@@ -1,0 +1,65 @@
+"""What helps this person when something is wrong: how they are laid or sat, whom to call and where to send them."""
+
+from functools import lru_cache
+
+from pydantic import BaseModel, ConfigDict, TypeAdapter
+
+from acuthesis.core.data_file import read
+from acuthesis.core.safety.limits import holds
+from acuthesis.core.safety.rule import DATA, Condition
+from acuthesis.core.safety.screening import Screening
+
+
+class _Row(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    when: Condition | None = None
+    text: str
+
+
+class Help(BaseModel):
+    """What goes with a treatment so that it is at hand without the server.
+
+    `lay`: for each need (faint, breathless, …) how this person is laid or sat. `pregnant`: whether questions about a
+    pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    lay: dict[str, str] = {}
+    pregnant: bool = False
+    call: str = ""
+    where: str = ""
+
+
+@lru_cache
+def _table() -> dict[str, tuple[_Row, ...]]:
+    return TypeAdapter(dict[str, tuple[_Row, ...]]).validate_python(read(DATA / "first_aid.yaml"))
+
+
+@lru_cache
+def usual_help() -> Help:
+    """What helps somebody of whom nothing is known."""
+    return help_for(Screening())
+
+
+def needs() -> tuple[str, ...]:
+    """What somebody may need to be laid for."""
+    return tuple(_table())
+
+
+def help_for(screening: Screening, call: str = "", where: str = "") -> Help:
+    """What helps this person.
+
+    Parameters: call, whom the practice calls in an emergency; where, the address of the room.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> help_for(parse_screening({"pregnancy_weeks": 30})).lay["faint"]
+    'Lay them on the left side, legs a little raised.'
+    """
+    lay = {
+        need: next(row.text for row in rows if row.when is None or holds(row.when, screening))
+        for need, rows in _table().items()
+    }
+    pregnant = screening.answer("pregnancy_weeks") is not None or bool(screening.answer("might_be_pregnant"))
+    return Help(lay=lay, pregnant=pregnant, call=call, where=where)

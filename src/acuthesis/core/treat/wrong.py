@@ -1,0 +1,78 @@
+"""Something is wrong at the table: one question at a time, until it is clear what to do now. A table, and its walk."""
+
+from functools import lru_cache
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from acuthesis.core.data_file import read
+from acuthesis.core.errors import UnknownId
+from acuthesis.core.safety.first_aid import Help, needs
+from acuthesis.core.treat.events import DATA
+
+YesNo = Literal["yes", "no"]
+
+
+class Question(BaseModel):
+    """A question with where yes and no lead: to another question, or to an outcome."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    ask: str
+    yes: str
+    no: str
+    pregnant: bool = False  # asked only of somebody who is pregnant or might be
+
+
+class Outcome(BaseModel):
+    """What to do now: in sentences, with the position this person needs (`lay`), and what is said on the phone."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    title: str
+    do: tuple[str, ...] = Field(min_length=1)
+    lay: str
+    call: bool
+    phone: tuple[str, ...]
+    then: Literal["stop", "leave", "go_on"]
+
+
+class Tree(BaseModel):
+    """The whole of wrong.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    first: str
+    questions: dict[str, Question]
+    outcomes: dict[str, Outcome]
+
+
+@lru_cache
+def tree() -> Tree:
+    """The questions and outcomes. Raises: UnknownId where an answer leads nowhere, or a position is not known."""
+    found = Tree.model_validate(read(DATA / "wrong.yaml"))
+    ends = {*found.questions, *found.outcomes}
+    for to in (found.first, *(to for one in found.questions.values() for to in (one.yes, one.no))):
+        if to not in ends:
+            raise UnknownId(f"wrong.yaml leads to '{to}', which is neither a question nor an outcome", where=to)
+    for id, outcome in found.outcomes.items():
+        if outcome.lay and outcome.lay not in needs():
+            raise UnknownId(f"'{id}' lays somebody for '{outcome.lay}', which is not known", where=id)
+    return found
+
+
+def after(step: str, answer: YesNo, helped: Help) -> str:
+    """Where an answer leads, past questions that this person is not asked. Raises: UnknownId for no such question."""
+    known = tree()
+    if step not in known.questions:
+        raise UnknownId(f"'{step}' is not asked when something is wrong", where=step)
+    to = known.questions[step].yes if answer == "yes" else known.questions[step].no
+    while to in known.questions and known.questions[to].pregnant and not helped.pregnant:
+        to = known.questions[to].no
+    return to
+
+
+def said(outcome: Outcome, helped: Help) -> str:
+    """An outcome in one line, for the record and for who cannot look: its title, what to do, how to lay the person."""
+    lay = helped.lay[outcome.lay] if outcome.lay else ""
+    return " ".join(line for line in (f"{outcome.title}.", *outcome.do, lay) if line)

@@ -1,0 +1,99 @@
+"""Care at the desk and at the table: places painted and kept free, what is seen recorded by keys, something wrong."""
+
+from playwright.sync_api import expect
+
+from .test_asked import KNEE
+from .test_seams import at_table, no_events, sees_them_again, waits
+
+__all__ = ["at_table"]  # a fixture
+
+
+def test_a_place_is_painted_kept_free_and_said_to_be_over(at_work):
+    page = at_work.page
+    person = at_work.takes_in("Kneeling")
+    at_work.goes(f"/people/{person.id}/story")
+    hot = page.locator("label", has_text="A joint or place that is hot, red and swollen: where")
+    hot.get_by_role("checkbox").check()
+    expect(page.get_by_text("Where? Nothing is composed until this is answered.")).to_be_visible()
+    page.get_by_role("button", name="Save answers").click()
+    expect(page.get_by_role("alert")).to_contain_text("hot, red and swollen: where? Name or paint the place first.")
+
+    page.get_by_role("button", name="Paint it").click()
+    paint = page.get_by_test_id("paint")
+    paint.locator("canvas").wait_for()
+    expect(paint).to_have_attribute("data-still", "true")
+    at_work.settles()
+    box = paint.bounding_box()
+    at = [box["x"] + box["width"] * KNEE_IN_MODAL[0], box["y"] + box["height"] * KNEE[1]]
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0] + 2, at[1] + 6, steps=3)
+    page.mouse.up()
+    expect(page.get_by_role("dialog").get_by_role("status")).to_contain_text("knee")
+    page.get_by_role("button", name="Keep this place").click()
+    expect(page.get_by_text("Painted: knee")).to_be_visible()
+    page.get_by_role("button", name="Save answers").click()
+    expect(page).to_have_url(f"{at_work.server.url}/people/{person.id}/complaints")
+
+    # The next station knows it, on the figure and in words.
+    at_work.goes(f"/people/{person.id}/find?id=ST35&side=left")
+    expect(page.get_by_role("list", name="Kept free")).to_contain_text("Hot swollen place left out")
+    expect(page.get_by_text("Left out: A hot, red, swollen place is not pressed")).to_be_visible()
+    at_work.sees_the_body()
+    kept = at_work.asks(f"/api/people/{person.id}/kept-free")
+    assert [one["rule"] for one in kept] == ["inflamed_place"]
+    assert 0 < len(kept[0]["at"]) < len(kept[0]["skin"])
+
+    at_work.goes(f"/people/{person.id}/story")
+    page.get_by_role("button", name="It is over").click()
+    hot.get_by_role("checkbox").uncheck()
+    page.get_by_role("button", name="Save answers").click()
+    expect(page).to_have_url(f"{at_work.server.url}/people/{person.id}/complaints")
+    assert at_work.asks(f"/api/people/{person.id}/kept-free") == []
+
+
+KNEE_IN_MODAL = (0.54, KNEE[1])  # the picture in the dialog is wider
+
+
+def test_something_is_wrong_by_keys_with_the_server_away(at_table):
+    person = at_table.takes_in("Pale")
+    page = person.lies_down()
+    no_events(page)
+    # Two keys for what is seen; the person's own word is kept as it was said.
+    page.keyboard.press("s")
+    expect(page.get_by_role("alertdialog", name="What is seen or said")).to_be_visible()
+    page.keyboard.press("n")
+    expect(page.get_by_text("Stop pressing for a minute")).to_be_visible()
+    page.keyboard.press("s")
+    page.keyboard.press("o")
+    page.get_by_label("In their own words").fill("everything turns")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Kept in their own words.")).to_be_visible()
+
+    page.keyboard.press("w")
+    asked = page.get_by_role("alertdialog", name="Something is wrong")
+    expect(asked).to_contain_text("Do they answer when you speak to them?")
+    expect(asked).to_contain_text("Emergency services: 999")
+    expect(asked).to_contain_text("You are at: The prop van")
+    page.keyboard.press("y")
+    for question in ("chest", "drooping face", "breathe", "headache", "Trembling"):
+        expect(asked.get_by_role("heading", level=1)).to_contain_text(question)
+        page.keyboard.press("n")
+    expect(asked.get_by_role("heading", level=1)).to_contain_text("about to faint")
+    page.keyboard.press("y")
+
+    now = page.get_by_role("region", name="What to do now")
+    expect(now).to_contain_text("Lay them flat, legs up.")
+    expect(now).to_contain_text("Somebody who fainted")
+    expect(now.get_by_role("list", name="Times").get_by_role("listitem")).to_have_count(8)
+    expect(page.get_by_text("This visit needs a note")).to_be_visible()
+    expect(waits(page)).to_contain_text("Offline.")
+
+    sees_them_again(page)
+    expect(waits(page)).to_have_count(0)
+    session = person.treatment()["session"]
+    assert session["status"] == "stopped" and session["wrong"][-1]["to"] == "fainting"
+    assert any("everything turns" in record["said"] for record in session["records"].values())
+    at_table.goes(f"/visits/{person.visit_id}")
+    page.get_by_role("button", name="Close the record").click()
+    expect(page.get_by_role("alert")).to_contain_text("write down what you observed first")

@@ -1,0 +1,73 @@
+/** What is seen on the person or said by them, in three groups: fine, lighten, stop. Two keys: S, then a letter. */
+import { TextInput } from "@mantine/core";
+import { type FormEvent, useState } from "react";
+import { facts } from "../../api/facts.gen";
+import type { Keys } from "../../shared/keys";
+import type { Action } from "./keys";
+import css from "./TreatScreen.module.css";
+
+type Reaction = keyof typeof facts.reactions;
+const ALL = Object.entries(facts.reactions) as [Reaction, (typeof facts.reactions)[Reaction]][];
+const GROUPS = [
+  ["fine", "Fine"],
+  ["lighten", "Lighten"],
+  ["stop", "Stop"],
+] as const;
+const OWN: Reaction = "own_word";
+
+type Props = { act: (action: Action) => unknown; close: () => void; own: boolean; setOwn: (own: boolean) => void };
+
+/** Keys while the groups are open. */
+export function seenKeys({ act, close, setOwn }: Props): Keys {
+  const letters = ALL.map(([reaction, one]) => [one.key, () => choose(reaction, act, close, setOwn)] as const);
+  return { ...Object.fromEntries(letters), escape: close };
+}
+
+function choose(reaction: Reaction, act: Props["act"], close: () => void, setOwn: Props["setOwn"]) {
+  if (reaction === OWN) return setOwn(true);
+  act({ does: "reaction", reaction });
+  close();
+}
+
+export function Seen(props: Props) {
+  const { act, close, own, setOwn } = props;
+  const [words, setWords] = useState("");
+  const keep = (event: FormEvent) => {
+    event.preventDefault();
+    if (!words.trim()) return;
+    act({ does: "reaction", reaction: OWN, words: words.trim() });
+    close();
+  };
+  return (
+    <section role="alertdialog" aria-label="What is seen or said" className={css.seen}>
+      {own ? (
+        <form onSubmit={keep}>
+          <TextInput
+            label="In their own words"
+            size="lg"
+            maxLength={200}
+            autoFocus
+            value={words}
+            onChange={(event) => setWords(event.currentTarget.value)}
+            onKeyDown={(event) => event.key === "Escape" && close()}
+          />
+          <button type="submit">Keep</button>
+        </form>
+      ) : (
+        GROUPS.map(([group, name]) => (
+          <div key={group} data-group={group}>
+            <h2>{name}</h2>
+            {ALL.filter(([, one]) => one.group === group).map(([reaction, one]) => (
+              <button key={reaction} type="button" onClick={() => choose(reaction, act, close, setOwn)}>
+                {one.name} <kbd>{one.key.toUpperCase()}</kbd>
+              </button>
+            ))}
+          </div>
+        ))
+      )}
+      <button type="button" className={css.close} onClick={close}>
+        Back to the stop <kbd>Esc</kbd>
+      </button>
+    </section>
+  );
+}

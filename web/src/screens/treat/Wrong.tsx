@@ -1,0 +1,129 @@
+/** Something is wrong: the clock stands, one question at a time, then what to do now and what to say on the phone. */
+
+import { facts } from "../../api/facts.gen";
+import type { Keys } from "../../shared/keys";
+import { helpOf, layOf, type Outcome, outcomes, questions, type Session } from "../../treatment/fold";
+import type { Treatment } from "./useConductor";
+import css from "./Wrong.module.css";
+
+/** The question that waits for an answer; undefined where nothing is being asked. */
+export function askedNow(session: Session): string | undefined {
+  const last = session.wrong.at(-1);
+  if (!last) return undefined;
+  if (last.answer === "begun") return facts.wrong.first;
+  return questions[last.to] ? last.to : undefined;
+}
+
+/** What the questions led to, if that was the last of them. */
+export function outcomeOf(session: Session): Outcome | undefined {
+  return outcomes[session.wrong.at(-1)?.to ?? ""];
+}
+
+type Say = Treatment["say"];
+export const begin = (say: Say) => say({ kind: "wrong", step: "", answer: "begun" });
+
+/** Keys while a question is asked. */
+export function wrongKeys(step: string, say: Say, stop: () => void): Keys {
+  return {
+    y: () => void say({ kind: "wrong", step, answer: "yes" }),
+    n: () => void say({ kind: "wrong", step, answer: "no" }),
+    w: () => void begin(say),
+    x: stop,
+  };
+}
+
+type Props = { session: Session; step: string; say: Say; stop: () => void };
+
+export function Wrong({ session, step, say, stop }: Props) {
+  const keys = wrongKeys(step, say, stop);
+  return (
+    <section role="alertdialog" aria-label="Something is wrong" className={css.wrong}>
+      <div className={css.question}>
+        <p className={css.stands}>The clock stands. One question at a time.</p>
+        <h1>{questions[step]?.ask}</h1>
+        <div className={css.answers}>
+          <button type="button" onClick={keys.y}>
+            Yes <kbd>Y</kbd>
+          </button>
+          <button type="button" onClick={keys.n}>
+            No <kbd>N</kbd>
+          </button>
+        </div>
+        <div className={css.ways}>
+          <button type="button" onClick={keys.w}>
+            From the first question <kbd>W</kbd>
+          </button>
+          <button type="button" onClick={keys.x}>
+            Stop the session <kbd>X</kbd>
+          </button>
+        </div>
+      </div>
+      <aside>
+        <Call session={session} />
+        <Times session={session} />
+      </aside>
+    </section>
+  );
+}
+
+/** Whom to call and where to send them: said when the treatment began, so it is here without the server. */
+function Call({ session }: { session: Session }) {
+  const help = helpOf(session);
+  return (
+    <div className={css.call}>
+      <h2>Call</h2>
+      <p className={css.number}>{help.call || "The emergency number of where you are."}</p>
+      {help.where && <p>You are at: {help.where}</p>}
+    </div>
+  );
+}
+
+const CLOCK: Intl.DateTimeFormatOptions = { hour: "2-digit", minute: "2-digit", second: "2-digit", hour12: false };
+
+/** What was asked and answered, with its times. */
+function Times({ session }: { session: Session }) {
+  return (
+    <ol className={css.times} aria-label="Times">
+      {session.wrong.map((one) => (
+        <li key={`${one.at}-${one.step}`}>
+          <time dateTime={one.at}>{new Date(one.at).toLocaleTimeString([], CLOCK)}</time>
+          <span>
+            {one.answer === "begun" ? "Something is wrong" : `${questions[one.step]?.ask ?? one.step} ${one.answer}`}
+          </span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** What to do now for this person, and what to say on the phone. */
+export function WhatToDo({ session, outcome }: { session: Session; outcome: Outcome }) {
+  const lay = layOf(outcome, helpOf(session));
+  return (
+    <section className={css.todo} aria-label="What to do now" data-call={outcome.call || undefined}>
+      <div>
+        <h1>{outcome.title}</h1>
+        <ol className={css.do}>
+          {outcome.do.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+          {lay && <li>{lay}</li>}
+        </ol>
+      </div>
+      <aside>
+        <Call session={session} />
+        {outcome.phone.length > 0 && (
+          <>
+            <h2>Say on the phone</h2>
+            <ul>
+              {outcome.phone.map((line) => (
+                <li key={line}>{line}</li>
+              ))}
+            </ul>
+          </>
+        )}
+        <Times session={session} />
+      </aside>
+    </section>
+  );
+}
