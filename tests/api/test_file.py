@@ -130,18 +130,20 @@ def test_a_painted_place_is_named_kept_free_and_refused_on_this_body(newcomer):
     problem(
         client.post(f"{path}/screenings", json={"answers": {"stoma": [{"skin": [10**6]}]}}), 422, "places on a figure"
     )
-    st36 = next(one for one in newcomer.get("/figure")["places"] if one["id"] == "ST36" and one["side"] == "left")
+    st36 = next(
+        one for one in newcomer.get("/figure").json()["places"] if one["id"] == "ST36" and one["side"] == "left"
+    )
     assert not st36["refused"]
     skin = list(range(4624, 4660))
     told = client.post(f"{path}/screenings", json={"answers": {"tumour_site": [{"skin": skin}]}}).json()
     assert told["verdict"]["decision"] == "ok" and told["answers"]["tumour_site"][0]["words"]
     assert told["answers"]["tumour_site"][0]["skin"] == skin
-    [ground] = newcomer.get("/kept-free")
+    [ground] = newcomer.get("/kept-free").json()
     assert ground["at"] == skin and len(ground["skin"]) > len(skin)
-    refused = {(one["id"], one["side"]) for one in newcomer.get("/figure")["places"] if one["refused"]}
+    refused = {(one["id"], one["side"]) for one in newcomer.get("/figure").json()["places"] if one["refused"]}
     assert refused > {("CV8", "left")}
     asked = client.post(f"{path}/screenings", json={"answers": {"tumour_site": True}}).json()
-    assert asked["verdict"]["decision"] == "ask" and newcomer.get("/kept-free") == []
+    assert asked["verdict"]["decision"] == "ask" and newcomer.get("/kept-free").json() == []
 
 
 def test_a_story_is_told_over_time(newcomer, ode):
