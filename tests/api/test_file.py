@@ -142,6 +142,9 @@ def test_a_painted_place_is_named_kept_free_and_refused_on_this_body(newcomer):
     assert ground["at"] == skin and len(ground["skin"]) > len(skin)
     refused = {(one["id"], one["side"]) for one in newcomer.get("/figure").json()["places"] if one["refused"]}
     assert refused > {("CV8", "left")}
+    client.post(f"{path}/screenings", json={"answers": {"might_be_pregnant": True}})
+    assert "menstrual_cramps" in newcomer.get("").json()["not_offered"]
+    problem(client.post(f"{path}/complaints", json={"kind": "menstrual_cramps"}), 422, "not worked on in pregnancy")
     asked = client.post(f"{path}/screenings", json={"answers": {"tumour_site": True}}).json()
     assert asked["verdict"]["decision"] == "ask" and newcomer.get("/kept-free").json() == []
 

@@ -11,6 +11,7 @@ from acuthesis.core.body.regions import patch_of
 from acuthesis.core.compose.asked import CHECKED_HOLDS_DAYS, MOST_ACTS, Answers
 from acuthesis.core.compose.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
+from acuthesis.core.safety.limits import complaints_out
 from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
@@ -64,11 +65,15 @@ def take_up(
 ) -> ComplaintRow:
     """Take a complaint up. Red flags that are answered with yes go into the screening, where they stop the work.
 
-    Raises: NotFound; UnknownId for a complaint, or a red flag that it does not ask; CoreError for a side where it has
-    none, and where the doctor's look that it calls for is not said; OutOfRange for a day to come.
+    Raises: NotFound; NotAllowed for one that is not worked on with this person; UnknownId for a complaint, or a red
+    flag that it does not ask; CoreError for a side where it has none, and where the doctor's look that it calls for is
+    not said; OutOfRange for a day to come.
     """
-    person = here.person(person_id).row
-    kind = here.knowledge.complaint(kind_id)
+    known = here.person(person_id)
+    person, kind = known.row, here.knowledge.complaint(kind_id)
+    not_offered = complaints_out(known.screening)
+    if kind_id in not_offered:
+        raise NotAllowed(f"{kind.name}: {not_offered[kind_id]}", where="kind")
     if side in ("left", "right") and not can_be_one_sided(kind):
         raise CoreError(f"{kind.name} has no side.", where="side")
     if since is not None and since > here.today:

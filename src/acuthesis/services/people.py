@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from acuthesis.core.body.person import Fingers, unusual_measures
-from acuthesis.core.safety.limits import limit_strip
+from acuthesis.core.safety.limits import complaints_out, limit_strip
 from acuthesis.core.safety.verdict import Verdict
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.known import Known
@@ -53,6 +53,7 @@ class PersonOut(BaseModel):
     verdict: Verdict
     limits: list[str]
     light_sensitive: bool
+    not_offered: dict[str, str]  # complaints that are not worked on with them, with the reason
 
 
 def person_out(known: Known) -> PersonOut:
@@ -87,4 +88,5 @@ def person_out(known: Known) -> PersonOut:
         verdict=known.verdict,
         limits=list(limit_strip(known.screening)),
         light_sensitive=known.screening.light_sensitive,
+        not_offered=complaints_out(known.screening),
     )

@@ -6565,6 +6565,10 @@ export interface components {
             measures: {
                 [key: string]: components["schemas"]["MeasureTaken"];
             };
+            /** Not Offered */
+            not_offered: {
+                [key: string]: string;
+            };
             /** Screened On */
             screened_on: string | null;
             /** Screening Stale */

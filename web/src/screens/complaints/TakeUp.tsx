@@ -4,7 +4,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { kindsQuery, refresh } from "../../api/queries";
+import { kindsQuery, personQuery, refresh } from "../../api/queries";
 import { usePatch } from "../../body/usePatch";
 import desk from "../../shared/desk.module.css";
 import { Trouble, Waiting } from "../../shared/parts";
@@ -34,6 +34,8 @@ export function TakeUp({ personId, taken }: Props) {
     placeholderData: keepPreviousData,
   });
   const kinds = useQuery({ ...kindsQuery, enabled: all });
+  const person = useQuery(personQuery(personId));
+  const notOffered: Record<string, string> = person.data?.not_offered ?? {};
   const paintedSide = patch.data && patch.data.side !== "midline" ? patch.data.side : null;
   const pick = (kind: string) => setChosen({ kind, side: heard.data?.side ?? paintedSide });
   if (chosen) {
@@ -53,7 +55,9 @@ export function TakeUp({ personId, taken }: Props) {
       />
     );
   }
-  const fits = wanted === "" && where.length === 0 ? [] : (heard.data?.fits ?? []);
+  const found = wanted === "" && where.length === 0 ? [] : (heard.data?.fits ?? []);
+  const fits = found.filter((fit) => !(fit.id in notOffered));
+  const withheld = found.find((fit) => fit.id in notOffered);
   const first = fits[0];
   return (
     <section className={css.add} aria-label="New complaint">
@@ -81,7 +85,10 @@ export function TakeUp({ personId, taken }: Props) {
         </Suspense>
       )}
       {patch.data && <p role="status">{patch.data.words}</p>}
-      {wanted !== "" && heard.data && fits.length === 0 && <p>Nothing fits these words. Choose from the list.</p>}
+      {withheld && <p>{notOffered[withheld.id]}</p>}
+      {wanted !== "" && heard.data && !withheld && fits.length === 0 && (
+        <p>Nothing fits these words. Choose from the list.</p>
+      )}
       <ul className={css.fits}>
         {fits.map((fit) => (
           <li key={fit.id}>
@@ -96,8 +103,8 @@ export function TakeUp({ personId, taken }: Props) {
         <ul className={css.fits}>
           {kinds.data?.map((one) => (
             <li key={one.id}>
-              <button type="button" onClick={() => pick(one.id)}>
-                {one.name}
+              <button type="button" disabled={one.id in notOffered} onClick={() => pick(one.id)}>
+                {one.name} {notOffered[one.id] && <small>{notOffered[one.id]}</small>}
               </button>
             </li>
           ))}
