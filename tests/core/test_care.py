@@ -56,6 +56,7 @@ def keeps(person: Drawn) -> str:
         assert stop.position not in out and stop.position not in request.positions_excluded
         limits = limits_of(stop, screening)
         said = " ".join(stop.why)
+        assert stop.side == "both" or not stop.dose.together, "one side is not two together"
         assert not ("Shorter" in said and "Longer" in said), "a reason says one of both"
         if limits is None:
             continue

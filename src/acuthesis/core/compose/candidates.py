@@ -272,6 +272,8 @@ class Sieve:
         level = default_level(default.level - gentle, limits.ceiling)
         why = self._why(wanted, side, default, level, limits)
         usual = paced(default.dose, self.request.breaths_per_minute)
+        if side != "both":
+            usual = usual.model_copy(update={"together": False})
         if limits.no_glide and usual.form in SLIDING and level > 1:
             if isinstance(target, Technique):
                 level = 1

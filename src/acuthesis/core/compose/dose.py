@@ -231,7 +231,7 @@ def in_words(dose: Dose) -> str:
         case Circles():
             words = f"{dose.each_way} circles each way"
         case Breaths():
-            words = f"{dose.count} breaths at {dose.per_minute:g} a minute"
+            words = f"{dose.count} {'breath' if dose.count == 1 else 'breaths'} at {dose.per_minute:g} a minute"
         case Glide():
             words = f"{dose.strokes} strokes of {dose.seconds_each:g} s"
         case Walk():

@@ -61,6 +61,8 @@ def stop_for(
         else:
             level = 1
     dose = within(dose, limits.longest_s)
+    if chosen != "both":
+        dose = dose.model_copy(update={"together": False})
     number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)
     return DraftStop(
         key=f"{id}-{number}",

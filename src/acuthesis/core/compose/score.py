@@ -262,8 +262,9 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
     if limits is not None and limits.consent:
         warnings.append(limits.consent)
+    dose = stop.dose if stop.side == "both" else stop.dose.model_copy(update={"together": False})
     return Stop(
-        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact},
+        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact, "dose": dose},
         name=name,
         start_s=round(start, 1),
         duration_s=round(whole_s(stop.dose, stop.side), 1),
