@@ -12,10 +12,12 @@ from acuthesis.core.compose.score import PRESSED, limits_of, technique_of
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.body_parts import joints
-from acuthesis.core.safety.limits import awake, positions_out, rules, sides_of
+from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.safety.reach import JOINT_CM
 from acuthesis.core.safety.screening import Painted, parse_screening
 from acuthesis.core.safety.size import capacity
+from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.touching import sides_of
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.stand_ins.people import Drawn, drawn_people
 

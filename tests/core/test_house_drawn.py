@@ -15,10 +15,11 @@ from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.score import PRESSED, limits_of
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.limits import house_rules, limit_strip, limits_at, limits_for, positions_out
+from acuthesis.core.safety.limits import limit_strip, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.rule import Condition, Rule, Touches
 from acuthesis.core.safety.screening import parse_screening, questions
+from acuthesis.core.safety.standing import house_rules
 from acuthesis.core.safety.verdict import verdict
 
 from .test_safety import context_answers

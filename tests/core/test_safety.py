@@ -8,9 +8,10 @@ from hypothesis import strategies as st
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out, rules
+from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out
 from acuthesis.core.safety.pressure import force_n, pressure_table
 from acuthesis.core.safety.screening import Screening, is_stale, open_form, parse_screening, questions
+from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import verdict
 
 ENTRIES = catalogue.entries()

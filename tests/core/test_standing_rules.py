@@ -7,9 +7,10 @@ from acuthesis.core.compose.dose import Walk, duration_s
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.limits import limits_at, limits_for, positions_out, rules
+from acuthesis.core.safety.limits import limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import verdict
 
 NOBODY: dict[str, object] = {}

@@ -17,8 +17,8 @@ from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
-from acuthesis.core.safety.limits import StopSide
 from acuthesis.core.safety.screening import questions as all_questions
+from acuthesis.core.safety.touching import StopSide
 from acuthesis.services import complaints as service
 from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now

@@ -13,7 +13,7 @@ from acuthesis.api.text import Day, Line
 from acuthesis.core.body.regions import patch_of
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.clearance import Clearance
-from acuthesis.core.safety.limits import limit_strip, rules
+from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import (
@@ -24,6 +24,7 @@ from acuthesis.core.safety.screening import (
     parse_screening,
     question_groups,
 )
+from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now

@@ -17,7 +17,8 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.limits import limit_strip, sides_of
+from acuthesis.core.safety.limits import limit_strip
+from acuthesis.core.safety.touching import sides_of
 from acuthesis.exchange.pdf import Aside, Drawn, Rated, Row, VisitPaper, home_pdf, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services.bodies import body_of, screening_on_body

@@ -15,8 +15,8 @@ from acuthesis.core.compose.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score import Score, check_score
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.clearance import Clearance
-from acuthesis.core.safety.limits import StopSide
 from acuthesis.core.safety.screening import check_threshold, parse_screening
+from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import Event
 from acuthesis.core.treat.session import fold

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from acuthesis.core.compose.asked import Answers, changed
 from acuthesis.core.compose.said import can_be_one_sided
 from acuthesis.core.follow.change import Change
-from acuthesis.core.safety.limits import StopSide
+from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.complaints import by_complaint, is_stale
 from acuthesis.services.day import judged
 from acuthesis.services.here import Here

@@ -28,8 +28,10 @@ from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.wanting import Wanted, everything_wanted
 from acuthesis.core.compose.weights import CoverKind, modifiers, weights
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.safety.limits import Limits, StopSide, holds, limits_at, limits_for
+from acuthesis.core.safety.limits import Limits, limits_at, limits_for
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.standing import holds
+from acuthesis.core.safety.touching import StopSide
 
 
 @dataclass(frozen=True)

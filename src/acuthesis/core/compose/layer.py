@@ -26,8 +26,8 @@ from acuthesis.core.compose.knowledge import (
 )
 from acuthesis.core.compose.school import School, SoreSpot, check_school, schools
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.limits import house_rules
 from acuthesis.core.safety.rule import Rule
+from acuthesis.core.safety.standing import house_rules
 
 OWN_COMPLAINT = re.compile(r"own_[a-z0-9_]{1,50}")
 OWN_EVIDENCE = Evidence(strength="none", says="This practice's own; no evidence was looked up.")

@@ -9,8 +9,9 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, default_level, under_school
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import NotAllowed
-from acuthesis.core.safety.limits import StopSide, limits_at, limits_for, positions_out
+from acuthesis.core.safety.limits import limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.touching import StopSide
 
 
 def stop_for(

@@ -11,8 +11,8 @@ from acuthesis.core.compose.dose import Dose
 from acuthesis.core.compose.school import School, Within
 from acuthesis.core.compose.solve import Chosen, Solution
 from acuthesis.core.compose.technique import Technique
-from acuthesis.core.safety.limits import StopSide
 from acuthesis.core.safety.pressure import pressure_table
+from acuthesis.core.safety.touching import StopSide
 
 # How easily a person comes into a position from another; ties in the order of positions are settled by this.
 EASE: tuple[Position, ...] = ("seated", "prone", "left_side", "right_side", "supine")

@@ -29,8 +29,9 @@ from acuthesis.core.compose.score import (
     under_school,
 )
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.limits import Limits, StopSide, positions_out
+from acuthesis.core.safety.limits import Limits, positions_out
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.safety.verdict import verdict
 
 LEAST_SHARE = 0.6  # a dose is made no shorter than this to fit the minutes

@@ -9,7 +9,7 @@ from acuthesis.core.compose.layer import Knowledge
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.limits import StopSide
+from acuthesis.core.safety.touching import StopSide
 
 SHORTEST_MIN, LONGEST_MIN = 3, 180
 Setting = Literal["practice", "self_care"]

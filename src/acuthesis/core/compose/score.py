@@ -14,9 +14,10 @@ from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.first_aid import Help
-from acuthesis.core.safety.limits import Limits, StopSide, limits_at, limits_for, positions_out
+from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
 from acuthesis.core.safety.screening import Decision, Screening
+from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.words import POSITION_WORDS
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle

@@ -11,7 +11,7 @@ from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.dose import DATA, dose_defaults
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.safety.body_parts import joints
-from acuthesis.core.safety.limits import StopSide, Target
+from acuthesis.core.safety.touching import StopSide, Target
 
 TechniqueKind = Literal["stroke", "loosen", "stretch", "breathe"]
 

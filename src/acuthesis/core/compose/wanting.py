@@ -15,7 +15,7 @@ from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.school import School, preference
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.compose.weights import CoverKind, weights
-from acuthesis.core.safety.limits import StopSide
+from acuthesis.core.safety.touching import StopSide
 
 COVERS: dict[Role, CoverKind] = {
     "main": "local",

@@ -5,9 +5,9 @@ from functools import lru_cache
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from acuthesis.core.data_file import read
-from acuthesis.core.safety.limits import holds
 from acuthesis.core.safety.rule import DATA, Condition
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.standing import holds
 
 
 class _Row(BaseModel):

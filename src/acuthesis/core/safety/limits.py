@@ -3,212 +3,22 @@
 A rule can only take away: ceilings are the lowest that applies, a refusal is a refusal whatever else is allowed.
 """
 
-from collections.abc import Iterable, Iterator
-from functools import lru_cache
-from typing import Literal
+from collections.abc import Iterator
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, sites
+from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.model import Position, Tissue
-from acuthesis.core.body.figure import Side
-from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.reason import Reason
-from acuthesis.core.safety.body_parts import joints, lain_on, quarters
-from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules
-from acuthesis.core.safety.screening import Screening, questions
+from acuthesis.core.safety.body_parts import lain_on
+from acuthesis.core.safety.rule import Rule
+from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.touching import StopSide, Target, distance_cm, named, touches
 
-StopSide = Literal["left", "right", "both", "midline"]
 DEEP = 5
 NO_STICK: tuple[Tissue, ...] = ("bony", "orbit", "vessel_or_nerve", "face")
 NEXT_TO_CM = 1.0  # nearer than this it lies on it, and no distance is told
-
-
-@lru_cache
-def rules() -> tuple[Rule, ...]:
-    """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist."""
-    for rule in written_rules():
-        check_rule(rule)
-    return written_rules()
-
-
-def check_rule(rule: Rule) -> None:
-    """Raises: UnknownId if a rule mentions a question, point, part, site, quarter or joint that does not exist."""
-    for condition in (rule.when, *rule.when.inner()) if rule.when is not None else ():
-        if condition.question is not None and condition.question not in questions():
-            raise UnknownId(f"rule '{rule.id}' asks for '{condition.question}', which is no question", where=rule.id)
-    touches = rule.touches
-    for id in touches.ids:
-        entry(id)
-    for names, known in (
-        (touches.sites, sites()),
-        (touches.parts, part_names()),
-        (touches.quarters, quarters()),
-        (touches.joints, joints()),
-    ):
-        for name in names:
-            if name not in known:
-                raise UnknownId(f"rule '{rule.id}' touches '{name}', which does not exist", where=rule.id)
-
-
-def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
-    """A practice's own rules, checked. They are added to the standing ones, so they can tighten and never loosen.
-
-    Raises: UnknownId; CoreError for an id that is taken.
-    """
-    standing = {rule.id for rule in rules()}
-    own = tuple(rows)
-    for rule in own:
-        check_rule(rule)
-        if rule.id in standing:
-            raise CoreError(f"'{rule.id}' is a standing rule; give your own another id", where=rule.id)
-    if len({rule.id for rule in own}) != len(own):
-        raise CoreError("two of the rules have the same id", where="rules")
-    return own
-
-
-def awake(rule: Rule, screening: Screening) -> bool:
-    """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told."""
-    if rule.when is None:
-        return True
-    if rule.unplaced and not any(screening.answer(question) is True for question in rule.when.questions):
-        return False
-    return holds(rule.when, screening)
-
-
-def holds(condition: Condition, screening: Screening) -> bool:
-    """Whether a condition is met by a person's age (years) or answers. Nobody asked, or no age: not met."""
-    own = any(_met(one, screening) for one in condition.either) if condition.either else _met(condition, screening)
-    return (
-        own
-        and all(_met(one, screening) for one in condition.also)
-        and not any(_met(one, screening) for one in condition.unless)
-    )
-
-
-def _met(asked: Asked, screening: Screening) -> bool:
-    if asked.age_over is not None:
-        return screening.age is not None and screening.age > asked.age_over
-    if asked.age_under is not None:
-        return screening.age is not None and screening.age < asked.age_under
-    if asked.question is None:
-        return True
-    answer = screening.answer(asked.question)
-    if answer is None or answer is False:
-        return False
-    if asked.reading is not None:
-        return any(measured >= limit for measured, limit in _pairs(answer, asked.reading))
-    if asked.reading_under is not None:
-        return any(measured <= limit for measured, limit in _pairs(answer, asked.reading_under))
-    if asked.choice:
-        return answer in asked.choice
-    if asked.at_least is not None and not (isinstance(answer, int) and answer >= asked.at_least):
-        return False
-    return asked.at_most is None or (isinstance(answer, int) and answer <= asked.at_most)
-
-
-def _pairs(answer: object, limits: tuple[int, int]) -> Iterator[tuple[int, int]]:
-    for measured, limit in zip(answer, limits, strict=True) if isinstance(answer, tuple) else ():
-        if isinstance(measured, int):
-            yield measured, limit
-
-
-def named(screening: Screening, rule: Rule) -> Iterator[tuple[str, str]]:
-    """The places that the answers behind a rule name, as (site or part, side); the side is empty where both are meant.
-
-    Painted places are not among them: these a body tells (see `reach`).
-    """
-    for question in rule.when.questions if rule.when is not None else ():
-        for place in screening.places(question):
-            if isinstance(place, str):
-                name, _, on = place.partition(".")
-                yield name, on
-
-
-class Target(BaseModel):
-    """What a rule is held against: an id with what lies under it, the sites and parts it lies on, its side, what kind
-    of stop it is, and the joints that it moves.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    id: str
-    tissue: Tissue
-    places: tuple[str, ...]
-    side: StopSide
-    kind: str = "point"
-    joints: tuple[str, ...] = ()
-
-    @property
-    def sides(self) -> tuple[Side, ...]:
-        """The sides it is worked on. A point on the midline is drawn as left; what moves or strokes it is on both."""
-        if self.side == "midline" and self.kind not in ("point", "area"):
-            return ("left", "right")
-        return sides_of(self.side)
-
-
-def _meets(name: str, on: str, target: Target) -> bool:
-    return name in target.places and (on == "" or target.side in ("both", "midline", on))
-
-
-def _touches(rule: Rule, target: Target, screening: Screening) -> bool:
-    touches = rule.touches
-    if touches.kinds and target.kind not in touches.kinds:
-        return False
-    if touches.side == "same" and rule.when is not None and not _on_answered_side(rule, target, screening):
-        return False
-    return (
-        touches.everything
-        or target.id in touches.ids
-        or target.id in touches.techniques
-        or target.tissue in touches.tissues
-        or any(place in touches.sites or place in touches.parts for place in target.places)
-        or any(place in quarters()[quarter] for quarter in touches.quarters for place in target.places)
-        or bool(set(touches.joints) & set(target.joints))
-        or (touches.answered and _answered(rule, target, screening))
-        or distance_cm(rule, target, screening) is not None
-    )
-
-
-def _on_answered_side(rule: Rule, target: Target, screening: Screening) -> bool:
-    if target.side == "midline" and target.kind in ("point", "area"):
-        return rule.touches.everything
-    if len(target.sides) == 2:
-        return True
-    said = [screening.answer(question) for question in rule.when.questions] if rule.when is not None else []
-    reach = (screening.reaches or {}).get(rule.id)
-    sides = {on for _, on in named(screening, rule)} | (reach.sides if reach else set())
-    return bool(sides & {"", target.side}) or any(answer in ("both", target.side, True) for answer in said)
-
-
-def _answered(rule: Rule, target: Target, screening: Screening) -> bool:
-    """Whether a place that was named is where the target lies, or near a joint that it moves."""
-    places = list(named(screening, rule))
-    if any(_meets(name, on, target) for name, on in places):
-        return True
-    moved = [joints()[joint] for joint in target.joints]
-    return any(
-        name in (*joint.sites, *joint.parts) and (on == "" or target.side in ("both", "midline", on))
-        for joint in moved
-        for name, on in places
-    )
-
-
-def distance_cm(rule: Rule, target: Target, screening: Screening) -> float | None:
-    """How far over the skin (cm) a target lies from what a rule speaks of on this person's body; None where beyond its
-    reach, or where no body was looked at. A technique that works or moves what is within reach lies at 0.
-    """
-    reach = (screening.reaches or {}).get(rule.id)
-    if reach is None:
-        return None
-    found = [reach.places[f"{target.id}@{side}"] for side in target.sides if f"{target.id}@{side}" in reach.places]
-    if found:
-        return min(found)
-    if target.kind in ("point", "area"):
-        return None
-    touched = {f"{place}@{side}" for place in target.places for side in target.sides} & reach.sites
-    moved = {f"{joint}@{side}" for joint in target.joints for side in target.sides} & reach.joints
-    return 0.0 if touched or moved else None
 
 
 class Limits(BaseModel):
@@ -244,7 +54,7 @@ def limits_at(target: Target, screening: Screening) -> Limits:
     ceilings = list(_own_ceilings(target.tissue, target.places, screening))
     cautions: list[Reason] = []
     refusals: list[tuple[Rule, Reason]] = []
-    holding = [rule for rule in _speaking(screening) if _touches(rule, target, screening)]
+    holding = [rule for rule in _speaking(screening) if touches(rule, target, screening)]
     for rule in holding:
         reason = Reason(rule=rule.id, severity=rule.severity, text=_told(rule, target, screening))
         if rule.severity == "refuse":
@@ -389,8 +199,3 @@ def _nothing_answered(rule: Rule, screening: Screening) -> bool:
     """A rule about the places of an answer has nothing to say where the answer names none."""
     asked = rule.when.questions if rule.when is not None else ()
     return rule.touches.answered and not any(screening.places(question) for question in asked)
-
-
-def sides_of(side: StopSide) -> tuple[Side, ...]:
-    """The sides a stop is worked on; the midline is drawn as left."""
-    return ("left", "right") if side == "both" else ("right",) if side == "right" else ("left",)

@@ -22,9 +22,9 @@ from acuthesis.core.body.regions import MIDDLE_CM
 from acuthesis.core.errors import CoreError
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import joints, limbs
-from acuthesis.core.safety.limits import awake, rules
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Painted, Reach, Screening
+from acuthesis.core.safety.standing import awake, rules
 
 ROUND_ABOUT = 1.4  # a way over the skin may be so much longer than the straight one and still count as near
 THROUGH = 0.5  # of the margin, within which the straight distance counts however far it is round

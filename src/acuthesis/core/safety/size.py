@@ -2,9 +2,9 @@
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.safety.limits import awake, rules
 from acuthesis.core.safety.rule import Rule, Size
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.standing import awake, rules
 
 
 class Capacity(BaseModel):

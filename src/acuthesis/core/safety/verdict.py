@@ -3,8 +3,8 @@
 from pydantic import BaseModel
 
 from acuthesis.core.reason import Reason
-from acuthesis.core.safety.limits import awake, rules
 from acuthesis.core.safety.screening import Decision, Screening, questions
+from acuthesis.core.safety.standing import awake, rules
 
 
 class Verdict(BaseModel):

@@ -20,7 +20,7 @@ export function outcomeOf(session: Session): Outcome | undefined {
 }
 
 type Say = Treatment["say"];
-export const begin = (say: Say) => say({ kind: "wrong", step: "", answer: "begun" });
+const begin = (say: Say) => say({ kind: "wrong", step: "", answer: "begun" });
 
 /** Keys while a question is asked. */
 export function wrongKeys(step: string, say: Say, stop: () => void): Keys {

@@ -8,7 +8,6 @@ import type { useTreatment } from "../../treatment/useTreatment";
 import { following, order, preceding } from "./course";
 import type { Action } from "./keys";
 import { useSounds } from "./useSounds";
-import { begin } from "./Wrong";
 
 type Stop = Schema["Stop"];
 export type Treatment = ReturnType<typeof useTreatment>;
@@ -91,7 +90,7 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
       case "stop":
         return say({ kind: "end", reason: "stopped" });
       case "wrong":
-        return begin(say);
+        return say({ kind: "wrong", step: "", answer: "begun" });
       case "seen":
         return stop && around.seen();
       case "dim":

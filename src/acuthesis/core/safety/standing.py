@@ -1,0 +1,99 @@
+"""The standing rules and a practice's own: loaded, checked, and whether they are awake for somebody."""
+
+from collections.abc import Iterable, Iterator
+from functools import lru_cache
+
+from acuthesis.core.atlas.catalogue import entry, part_names, sites
+from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.safety.body_parts import joints, quarters
+from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules
+from acuthesis.core.safety.screening import Screening, questions
+
+
+@lru_cache
+def rules() -> tuple[Rule, ...]:
+    """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist."""
+    for rule in written_rules():
+        check_rule(rule)
+    return written_rules()
+
+
+def check_rule(rule: Rule) -> None:
+    """Raises: UnknownId if a rule mentions a question, point, part, site, quarter or joint that does not exist."""
+    for condition in (rule.when, *rule.when.inner()) if rule.when is not None else ():
+        if condition.question is not None and condition.question not in questions():
+            raise UnknownId(f"rule '{rule.id}' asks for '{condition.question}', which is no question", where=rule.id)
+    touches = rule.touches
+    for id in touches.ids:
+        entry(id)
+    for names, known in (
+        (touches.sites, sites()),
+        (touches.parts, part_names()),
+        (touches.quarters, quarters()),
+        (touches.joints, joints()),
+    ):
+        for name in names:
+            if name not in known:
+                raise UnknownId(f"rule '{rule.id}' touches '{name}', which does not exist", where=rule.id)
+
+
+def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
+    """A practice's own rules, checked. They are added to the standing ones, so they can tighten and never loosen.
+
+    Raises: UnknownId; CoreError for an id that is taken.
+    """
+    standing = {rule.id for rule in rules()}
+    own = tuple(rows)
+    for rule in own:
+        check_rule(rule)
+        if rule.id in standing:
+            raise CoreError(f"'{rule.id}' is a standing rule; give your own another id", where=rule.id)
+    if len({rule.id for rule in own}) != len(own):
+        raise CoreError("two of the rules have the same id", where="rules")
+    return own
+
+
+def awake(rule: Rule, screening: Screening) -> bool:
+    """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told."""
+    if rule.when is None:
+        return True
+    if rule.unplaced and not any(screening.answer(question) is True for question in rule.when.questions):
+        return False
+    return holds(rule.when, screening)
+
+
+def holds(condition: Condition, screening: Screening) -> bool:
+    """Whether a condition is met by a person's age (years) or answers. Nobody asked, or no age: not met."""
+    own = any(_met(one, screening) for one in condition.either) if condition.either else _met(condition, screening)
+    return (
+        own
+        and all(_met(one, screening) for one in condition.also)
+        and not any(_met(one, screening) for one in condition.unless)
+    )
+
+
+def _met(asked: Asked, screening: Screening) -> bool:
+    if asked.age_over is not None:
+        return screening.age is not None and screening.age > asked.age_over
+    if asked.age_under is not None:
+        return screening.age is not None and screening.age < asked.age_under
+    if asked.question is None:
+        return True
+    answer = screening.answer(asked.question)
+    if answer is None or answer is False:
+        return False
+    if asked.reading is not None:
+        return any(measured >= limit for measured, limit in _pairs(answer, asked.reading))
+    if asked.reading_under is not None:
+        return any(measured <= limit for measured, limit in _pairs(answer, asked.reading_under))
+    if asked.choice:
+        return answer in asked.choice
+    if asked.at_least is not None and not (isinstance(answer, int) and answer >= asked.at_least):
+        return False
+    return asked.at_most is None or (isinstance(answer, int) and answer <= asked.at_most)
+
+
+def _pairs(answer: object, limits: tuple[int, int]) -> Iterator[tuple[int, int]]:
+    for measured, limit in zip(answer, limits, strict=True) if isinstance(answer, tuple) else ():
+        if isinstance(measured, int):
+            yield measured, limit
