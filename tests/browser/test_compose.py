@@ -71,7 +71,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     expect(page.get_by_text(re.compile("proven best|of the best"))).to_be_visible()
     for complaint in ("Ringing ears", "Tight jaw"):
         expect(page.get_by_role("region", name="Left out")).to_contain_text(f"{complaint} at the place, far, calm")
-    expect(page.get_by_role("region", name="Left out")).to_contain_text("it is not turned or stretched")
+    expect(page.get_by_role("region", name="Left out")).to_contain_text("it is not turned, stretched or stroked")
     if page.get_by_role("button", name="See all of it").count():
         page.get_by_role("button", name="See all of it").click()
     composed = score.blocks()
