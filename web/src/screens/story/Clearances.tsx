@@ -30,7 +30,9 @@ export function Clearances({ personId, stopping }: Props) {
   if (stopping.length === 0 && !given.data?.length) return null;
   return (
     <section aria-label="Cleared by a doctor" className={css.clearances}>
-      {stopping.length > 0 && <h3>No session today</h3>}
+      {stopping.length > 0 && (
+        <h3>{stopping.every((reason) => reason.severity === "ask") ? "Answer first" : "No session today"}</h3>
+      )}
       <ul>
         {stopping.map((reason) => (
           <li key={reason.rule} className={css.stopping}>
