@@ -87,7 +87,6 @@ class OnBody:
             self._tree.query(np.vstack(at))[1]
         )  # the vertex of each place, and of each corner of an area
         points = [row for row, one in enumerate(placed) if one.entry.kind == "point"]
-        self._points = points
         nearest = np.asarray(cKDTree(np.array([placed[row].position for row in points])).query(self.skin)[1])
         self._site_of = np.array([placed[row].entry.site for row in points])[nearest]
         self._part_of = np.array([part_of(placed[row].entry) for row in points])[nearest]
