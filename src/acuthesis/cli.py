@@ -18,6 +18,7 @@ from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import Fingers, facts_from
 from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.explaining import explained
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
@@ -194,6 +195,7 @@ def _say(found: Located) -> None:
 def compose_command(
     request: str,
     visits: Annotated[int, typer.Option(help="A programme of so many visits instead of one.")] = 1,
+    explain: Annotated[bool, typer.Option("--explain", help="Show each step on the way instead of the score.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Compose a score from a request (JSON with `person` and what to compose for); prints JSON."""
@@ -208,6 +210,8 @@ def compose_command(
             body = fit(load_asset(settings().body_asset), facts_from(person))
             screening = OnBody(body, place_all(body)).with_reaches(screening)
         wish = ComposeRequest(**{key: value for key, value in data.items() if key != "person"})
+        if explain:
+            return explained(wish, screening)
         if visits == 1:
             return compose(wish, screening)
         return programme(ProgrammeRequest(first=wish, visits=visits), screening)

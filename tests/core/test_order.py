@@ -1,16 +1,22 @@
 """The order inside a phase is the one that the school teaches, seen on the body and not in the code."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from acuthesis.core.atlas.catalogue import areas, entry, part_of, sites
+from acuthesis.core.atlas.catalogue import areas, entries, entry, part_of, sites
 from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.compose.composer import compose
+from acuthesis.core.body.pose import posed
+from acuthesis.core.compose.composer import compose, steps_of
+from acuthesis.core.compose.layer import shipped
+from acuthesis.core.compose.order import OrderCost, least_costly
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.score import PRESSED
+from acuthesis.core.compose.stance import rounds, stance, stand_words, walk_m
+from acuthesis.core.compose.weights import weights
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.screening import Screening
 
@@ -45,8 +51,10 @@ def test_feet_are_worked_from_the_toes_to_the_heel(body, kinds):
         mine = [stop for stop in work if stop.side == side]
         feet = [stop for stop in mine if part_of(entry(stop.id)) == "foot"]
         assert mine[: len(feet)] == feet, "feet before hands"
+        courses = {id for course in schools()["foot_hand_reflex"].courses for id in course}
         for surface in {areas()[stop.id].surface for stop in feet}:
-            levels = [along_foot(body, stop.id) for stop in feet if areas()[stop.id].surface == surface]
+            free = [stop.id for stop in feet if areas()[stop.id].surface == surface and stop.id not in courses]
+            levels = [along_foot(body, id) for id in free]
             # Levels slant with the toes: the outer side of one lies farther back than the inner side of the next.
             assert all(b <= a + 2.5 for a, b in itertools.pairwise(levels)), surface
     sides = [stop.side for stop in work]
@@ -54,12 +62,13 @@ def test_feet_are_worked_from_the_toes_to_the_heel(body, kinds):
 
 
 def test_a_face_is_settled_downward_and_toned_upward(body):
-    stops, score = played("face_reflex", "tension_headache", "worry_tension", "sinus_congestion", minutes=60)
+    wished = ["face_brow_inner", "face_nose_root", "face_forehead_corner", "face_chin_middle"]
+    stops, score = played("face_reflex", "sinus_congestion", "worry_tension", minutes=60, pinned=wished)
     tone = [
         height(body, stop.id) for stop in stops if stop.phase == "tone" and areas()[stop.id].surface.startswith("face")
     ]
     calm = [height(body, stop.id) for stop in stops if stop.phase == "calm" and stop.id.startswith("face_")]
-    assert len(tone) >= 2 and len(calm) >= 2
+    assert len(tone) >= 2 and len(calm) >= 2, (tone, calm)
     assert all(b >= a - 0.5 for a, b in itertools.pairwise(tone))
     assert all(b <= a + 0.5 for a, b in itertools.pairwise(calm))
     grounds = [index for index, stop in enumerate(score.stops) if stop.id == schools()["face_reflex"].ground.id]
@@ -139,3 +148,80 @@ def test_nobody_is_worked_on_for_long_without_a_rest(minutes):
             since += stop.duration_s
             # Rests stand between stops, evenly, so a stretch may be longer than the rule by about a stop.
             assert since <= schools()[school].rest_every_s + 420, f"{school}: {since:.0f} s without a rest"
+
+
+def late(order) -> float:
+    """What it costs that weighty places come late, by the words of weights.yaml."""
+    heaviest = max(sum(one.candidate.benefits.values()) for one in order)
+    return sum(
+        weights().order.late * nth * sum(one.candidate.benefits.values()) / heaviest for nth, one in enumerate(order)
+    )
+
+
+def whole_parts(order) -> bool:
+    parts = [part for part, _ in itertools.groupby(one.candidate.part for one in order)]
+    return len(parts) == len(set(parts))
+
+
+@pytest.mark.parametrize("kinds", [("neck_shoulder_ache", "poor_sleep"), ("knee_pain",), ("worry_tension", "fatigue")])
+@pytest.mark.parametrize("alone", [False, True])
+def test_no_order_that_the_school_leaves_free_is_cheaper(kinds, alone):
+    """Every order of five places, with every way of working each, was tried: none costs less than the one found."""
+    request = ComposeRequest(complaints=[ComplaintNow(id=kind, rating=7) for kind in kinds], minutes=40)
+    placed = steps_of(request, Screening(), shipped()).ordered.placed
+    price = OrderCost(alone)
+    position = placed[-1].position
+    group = [one for one in placed if one.position == position and one.candidate.pressed][:5]
+    group = [replace(one, phase=group[0].phase) for one in group]  # as if the school left all of them free
+    assert len(group) == 5
+    found, cost = least_costly([group], price)
+    assert whole_parts(found)
+    assert price.of(found) + late(found) == pytest.approx(cost)
+    ways = [
+        [
+            replace(one, round=way)
+            for way in rounds(one.candidate.target, one.side, position, together=one.dose.together)
+        ]
+        for one in group
+    ]
+    best = min(
+        price.of(order) + late(order)
+        for some in itertools.permutations(ways)
+        if whole_parts([options[0] for options in some])
+        for order in itertools.product(*some)
+    )
+    assert cost == pytest.approx(best)
+
+
+def test_where_places_lie_is_what_the_figure_says():
+    """stance.json was written from the average figure; when that or the atlas changes, it is written anew."""
+    assert set(stance()) == {one.id for one in entries()}
+    figure = body_of(BUILDS["average"]).figure
+    some = [entry(id) for id in ("GV20", "HT7", "ST36", "BL23", "CV12", "KI1", "GB30", "foot_sigmoid", "ear_TF4")]
+    at = np.array([place_one(target, body_of(BUILDS["average"]))[0].position for target in some])
+    lying, side, seated = (posed(figure, pose).places(at) for pose in ("supine", "side", "seated"))
+    for n, target in enumerate(some):
+        said = stance()[target.id]
+        seen = (lying[n, 0], -lying[n, 2], -side[n, 0], side[n, 2], seated[n, 0], seated[n, 2], seated[n, 1])
+        assert tuple(said) == pytest.approx(seen, abs=1), target.id
+
+
+def test_the_hands_walk_round_a_couch_as_people_do():
+    left, right = (rounds(entry("HT7"), side, "supine", together=False) for side in ("left", "right"))
+    assert {stand_words(way.stand[0], "supine") for way in left} == {"on their left"}
+    assert {stand_words(way.stand[0], "supine") for way in right} == {"on their right"}
+    across = min(walk_m(a.stand[0], b.stand[0], "supine") for a in left for b in right)
+    assert 2.5 < across < 5, "from one hand of somebody who lies to the other one walks round"
+    feet = rounds(entry("KI1"), "both", "supine", together=False)
+    assert any({stand_words(stand, "supine") for stand in way.stand} == {"at the feet"} for way in feet)
+    back = rounds(entry("BL23"), "both", "left_side", together=False)
+    assert {stand_words(way.stand[0], "left_side") for way in back} == {"behind"}
+    face = rounds(entry("LI20"), "both", "supine", together=True)
+    nearest = min(face, key=lambda way: way.reach)
+    assert stand_words(nearest.stand[0], "supine") == "at the head"
+    seated = rounds(entry("ST36"), "both", "seated", together=False)
+    assert {stand_words(stand, "seated") for way in seated for stand in way.stand} <= {
+        "in front",
+        "on their left",
+        "on their right",
+    }

@@ -1,15 +1,16 @@
 """The reference cases in docs/guide/panel.yaml: written so that they can be held against what is composed."""
 
+import pytest
+from benchmarks.panel import Agreement, cases, judged
+
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.school import schools
 from acuthesis.core.compose.technique import techniques
-from acuthesis.core.data_file import read
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.safety.verdict import verdict
-from acuthesis.settings import ROOT
 
-PANEL = read(ROOT / "docs" / "guide" / "panel.yaml")
+PANEL = cases()
 
 
 def test_the_panel_names_what_there_is_and_keeps_half_of_itself_back():
@@ -24,3 +25,21 @@ def test_the_panel_names_what_there_is_and_keeps_half_of_itself_back():
                 assert id in techniques() or entry(id).id == id, case["name"]
         who = dict(case.get("who", {}))
         assert verdict(parse_screening({k: v for k, v in who.items() if k != "age"}, who.get("age"))).decision == "ok"
+
+
+@pytest.fixture(scope="module")
+def agreed() -> list[tuple[dict, Agreement]]:
+    """Every case with how the composition agrees with it."""
+    return [(case, judged(case)[0]) for case in PANEL]
+
+
+@pytest.mark.parametrize("held", [False, True], ids=["fitted", "held back"])
+def test_what_is_composed_is_what_would_have_been_signed(agreed, held):
+    found = Agreement()
+    broken = []
+    for case, mine in agreed:
+        if ("held" in case) == held:
+            found += mine
+            broken += [f"{case['name']}: {line}" for line in mine.wrong if line.startswith(("must", "not"))]
+    assert not broken
+    assert found.share("should") >= 0.8 and found.share("shape") >= 0.8

@@ -14,6 +14,7 @@ from acuthesis.core.compose.school import School, schools
 from acuthesis.core.compose.score import MOVE_S, TURN_S
 from acuthesis.core.compose.solve import Problem, solve
 from acuthesis.core.compose.weights import weights
+from acuthesis.core.compose.wishes import CoreSeat
 
 # Points whose sites and positions differ: some lie only on the front, some only on the back, some anywhere.
 IDS = ("BL23", "BL40", "ST36", "HT7", "GV20", "CV12", "LI4", "GB21")
@@ -21,8 +22,8 @@ POSITIONS = {id: tuple(one for one in entry(id).reach.positions if one != "left_
 KINDS = ("local", "far", "calm")
 
 
-def way(seconds: int, benefit: float) -> Way:
-    return Way("left", Hold(seconds=seconds), 2, float(seconds), 1, benefit, ())
+def way(seconds: int, benefit: float, usual: int = 60) -> Way:
+    return Way("left", Hold(seconds=seconds), 2, float(seconds), 1, benefit, (), length=seconds / usual)
 
 
 @st.composite
@@ -41,21 +42,35 @@ def candidates(draw) -> list[Candidate]:
                 covers={"ache": {draw(st.sampled_from(KINDS))}},
                 why=[],
                 pinned=False,
+                roles={"ache": "main"},
             )
         )
     return found
 
 
+@st.composite
+def cores(draw, found: list[Candidate]) -> list[CoreSeat]:
+    """One or two ranks among what was found, the first perhaps of two that go together."""
+    ids = draw(st.permutations([one.id for one in found]))
+    first = tuple(ids[: draw(st.integers(1, 2))])
+    seats = [CoreSeat("ache", first, 0.5), *(CoreSeat("ache", (id,), 0.2) for id in ids[len(first) : len(first) + 1])]
+    return seats[: draw(st.integers(0, 2))]
+
+
 def school(scope: str) -> School:
     base = schools()["channel_acupressure"]
     order = base.order.model_copy(update={"scope": scope})
-    return base.model_copy(update={"order": order, "rest_every_s": 200, "most_points": 4})
+    return base.model_copy(update={"order": order, "rest_every_s": 200})
 
 
-def worth(problem: Problem, picked, rests: int) -> float | None:
-    """What a choice is worth by the words of the brief; None if it does not fit."""
+def worth(problem: Problem, picked, rests: int) -> tuple[float, float] | None:
+    """What a choice is worth, in cores and in everything, by the words of weights.yaml; None if it does not fit."""
     table, way_of_working = weights(), problem.school
-    if len(picked) > way_of_working.most_points:
+    if len(picked) > problem.most_points:
+        return None
+    inside = {one.id for one, _, _ in picked}
+    whole = all(set(seat.ids) <= inside for seat in problem.cores)
+    if problem.cores and not whole and any(chosen.length > 1 for _, chosen, _ in picked):
         return None
     spent = sum(chosen.seconds + MOVE_S for _, chosen, _ in picked)
     stretches = {slot for _, _, slot in picked}
@@ -69,12 +84,24 @@ def worth(problem: Problem, picked, rests: int) -> float | None:
     if any(seconds > way_of_working.load.site_s for seconds in load.values()):
         return None
     covered = {kind for one, _, _ in picked for kind in one.covers["ache"]}
-    return (
+    core = sum(
+        seat.worth * (1 - table.core.pair * (len(seat.ids) > 1)) * len(set(seat.ids) & inside) / len(seat.ids)
+        + seat.worth * table.core.pair * (len(seat.ids) > 1 and set(seat.ids) <= inside)
+        for seat in problem.cores
+    ) - table.core.turn * max(changes - problem.usual_turns, 0)
+    alone = sum(max(2 - sum(slot == other for _, _, other in picked), 0) for slot in stretches)
+    again = [table.again[min(n, len(table.again) - 1)] for n in range(len(picked))]
+    return round(core, 3), (
         sum(chosen.benefit for _, chosen, _ in picked)
         - sum(table.awkward[slot[1]] + table.stop for _, _, slot in picked)
         - table.position_change * changes
         - table.rest * rests
         - table.reach * len({one.site for one, _, _ in picked})
+        - table.part * len({one.part for one, _, _ in picked})
+        - table.tool * len({one.contact for one, _, _ in picked})
+        - table.form * len({chosen.dose.form for _, chosen, _ in picked})
+        - table.lonely * alone
+        - sum(again) * problem.strengths["ache"]
         + sum(table.cover[kind] * problem.strengths["ache"] for kind in covered)
     )
 
@@ -92,10 +119,10 @@ def possible(picked, scope: str) -> bool:
     return not late or max(early) <= min(late)
 
 
-def best_of_all(problem: Problem, scope: str) -> float:
-    """The best value of every choice there is."""
+def best_of_all(problem: Problem, scope: str) -> tuple[float, float]:
+    """The best of every choice there is: of the cores first, then of everything."""
     blocks = (0,) if scope == "position" else (0, 1)
-    best = 0.0
+    best = (0.0, 0.0)
     everything = list(problem.candidates)
     for number in range(1, len(everything) + 1):
         for some in combinations(everything, number):
@@ -120,25 +147,29 @@ def best_of_all(problem: Problem, scope: str) -> float:
 
 @pytest.mark.parametrize("scope", ["position", "whole"])
 @settings(max_examples=25)
-@given(candidates(), st.integers(60, 420), st.integers(1, 10))
-def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength):
+@given(candidates(), st.integers(60, 420), st.integers(1, 10), st.integers(0, 1), st.data())
+def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength, usual, data):
     few = found[:3] if scope == "whole" else found[:4]  # so that trying everything stays quick
-    problem = Problem(few, school(scope), budget_s, 25.0, 0.0, {"ache": strength / 10})
+    begin = data.draw(cores(few))
+    problem = Problem(
+        few, school(scope), budget_s, 25.0, 0.0, {"ache": strength / 10}, 4, cores=begin, usual_turns=usual
+    )
     solution = solve(problem)
     assert solution is not None and solution.proven
-    best = best_of_all(problem, scope)
-    assert solution.value == pytest.approx(best, abs=0.02), "the solver's value is that of the best choice"
+    core, best = best_of_all(problem, scope)
+    assert solution.core == pytest.approx(core, abs=0.003), "no other choice has more of the cores"
+    assert solution.value == pytest.approx(best, abs=0.02), "nor, with as much of them, more of everything"
     picked = [(one.candidate, one.candidate.ways[one.way], (one.block, one.position)) for one in solution.chosen]
     assert possible(picked, scope)
     if picked:
-        assert worth(problem, picked, solution.rests) == pytest.approx(solution.value, abs=0.02)
+        assert worth(problem, picked, solution.rests) == pytest.approx((solution.core, solution.value), abs=0.02)
 
 
 def test_a_pinned_candidate_is_in_or_nothing_is():
     one = Candidate(entry("HT7"), "main", 2, ("supine",), [way(60, 0.1)], {"ache": 0.1}, {"ache": {"local"}}, [], True)
-    roomy = Problem([one], school("position"), 100, 25.0, 0.0, {"ache": 0.0})
+    roomy = Problem([one], school("position"), 100, 25.0, 0.0, {"ache": 0.0}, 4)
     assert [chosen.candidate.id for chosen in solve(roomy).chosen] == ["HT7"], "although it is worth less than it costs"
-    assert solve(Problem([one], school("position"), 30, 25.0, 0.0, {"ache": 1.0})) is None
+    assert solve(Problem([one], school("position"), 30, 25.0, 0.0, {"ache": 1.0}, 4)) is None
 
 
 @given(st.lists(st.tuples(st.frozensets(st.sampled_from(IDS), max_size=4), st.floats(-8, 8)), max_size=8))

@@ -56,7 +56,7 @@ class Wish(BaseModel):
     school: Id = DEFAULT_SCHOOL
     also: list[Id] = Field([], max_length=6)
     setting: Setting = "practice"
-    positions_excluded: list[Position] = Field([], max_length=5)
+    positions_excluded: list[Position] = Field([], max_length=6)
     avoid: list[Id] = Field([], max_length=100)
     prefer: list[Id] = Field([], max_length=100)
     pinned: list[Id] = Field([], max_length=40)
@@ -206,7 +206,7 @@ def plan_programme(
 
 def rearranged(here: Here, old: Score, stops: list[DraftStop], screening: Screening) -> Score:
     """A score with other stops, each checked. What is in now is no longer listed as left out."""
-    laid = arrange(stops, screening, here.school(old.school), here.entry)
+    laid = arrange(stops, screening, here.school(old.school), here.entry, alone=old.alone)
     present = {(stop.id, stop.side) for stop in laid}
     return old.model_copy(
         update={

@@ -11,6 +11,7 @@ POSITION_WORDS: dict[Position, str] = {
     "left_side": "on the left side",
     "right_side": "on the right side",
     "seated": "seated",
+    "leaning": "seated, leaning forward on cushions",
 }
 # What an id begins with beside the name that people say: the surface, and a 2 for the second tradition.
 SURFACE_PREFIX = r"^(ear|foot|hand|face|scalp|own)2?_"

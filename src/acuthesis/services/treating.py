@@ -194,7 +194,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
         many = "One stop is" if len(reasons) == 1 else f"{len(reasons)} stops are"
         said = f"{many} refused or too strong by what is known now. Compose again, or change the score."
         raise NotAllowed(said, where=reasons[0][0], details=reasons)
-    stops = arrange(old.stops, screening, school, here.entry)
+    stops = arrange(old.stops, screening, school, here.entry, alone=old.alone)
     helped = help_for(screening, here.practice.emergency, _room(here, row))
     return old.model_copy(update={"stops": stops, "total_s": total_s(stops), "help": helped})
 

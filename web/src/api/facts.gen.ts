@@ -16,6 +16,7 @@ export const facts = {
   },
   "move_s": 5,
   "positions": {
+    "leaning": "seated, leaning forward on cushions",
     "left_side": "on the left side",
     "prone": "face down",
     "right_side": "on the right side",

@@ -3702,6 +3702,11 @@ export interface components {
              * @default
              */
             checked: string;
+            /**
+             * Core
+             * @default []
+             */
+            core: components["schemas"]["Core"][];
             evidence: components["schemas"]["Evidence"];
             /** Home */
             home: string[];
@@ -3716,6 +3721,13 @@ export interface components {
             measure: string;
             /** Name */
             name: string;
+            /**
+             * Not In
+             * @default {}
+             */
+            not_in: {
+                [key: string]: string;
+            };
             /** Red Flags */
             red_flags: string[];
             /**
@@ -3900,7 +3912,7 @@ export interface components {
              * Positions Excluded
              * @default []
              */
-            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Prefer
              * @default []
@@ -4202,6 +4214,21 @@ export interface components {
             sheets: components["schemas"]["SheetKnown"][];
         };
         /**
+         * Core
+         * @description One rank of what anyone would begin with for a complaint on a ground; several ids go together.
+         */
+        Core: {
+            /**
+             * Ground
+             * @enum {string}
+             */
+            ground: "points" | "reflexes" | "ear" | "face" | "ribs";
+            /** Ids */
+            ids: string[];
+            /** Rank */
+            rank: number;
+        };
+        /**
          * Course
          * @description A person's course: complaints with ratings and judgement, soreness by point and side, visits.
          */
@@ -4222,6 +4249,16 @@ export interface components {
             calm: boolean;
             /** Complaint */
             complaint: string;
+            /**
+             * Core
+             * @default []
+             */
+            core: string[];
+            /**
+             * Core Out
+             * @default []
+             */
+            core_out: string[];
             /** Far */
             far: boolean;
             /** Local */
@@ -4456,8 +4493,19 @@ export interface components {
         DraftStop: {
             /** Contact */
             contact?: ("thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick") | null;
+            /**
+             * Core Of
+             * @default []
+             */
+            core_of: string[];
             /** Dose */
             dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            /**
+             * First
+             * @default right
+             * @enum {string}
+             */
+            first: "right" | "left";
             /** Id */
             id: string;
             /** Key */
@@ -4488,7 +4536,7 @@ export interface components {
              * Position
              * @enum {string}
              */
-            position: "supine" | "prone" | "left_side" | "right_side" | "seated";
+            position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
             /**
              * Side
              * @enum {string}
@@ -5404,10 +5452,17 @@ export interface components {
          * @description Something that is not in the score, and why.
          */
         LeftOut: {
+            /**
+             * Core Of
+             * @default []
+             */
+            core_of: string[];
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /** Needs S */
+            needs_s?: number | null;
             /**
              * Overridable
              * @default false
@@ -6250,7 +6305,9 @@ export interface components {
         };
         /**
          * Objective
-         * @description What the composition is worth: the value, the bound that nothing can beat, and how often the person turns.
+         * @description What the composition is worth: the value and the bound that nothing can beat; what of the cores is in, in their
+         *     own unit; how often the person turns; what the order costs and the least that any could; metres that the
+         *     practitioner walks, and how often what presses changes.
          */
         Objective: {
             /**
@@ -6259,14 +6316,39 @@ export interface components {
              */
             bound: number;
             /**
+             * Core
+             * @default 0
+             */
+            core: number;
+            /**
              * Gap
              * @default 0
              */
             gap: number;
+            /**
+             * Order
+             * @default 0
+             */
+            order: number;
+            /**
+             * Order Bound
+             * @default 0
+             */
+            order_bound: number;
             /** Position Changes */
             position_changes: number;
+            /**
+             * Tool Changes
+             * @default 0
+             */
+            tool_changes: number;
             /** Value */
             value: number;
+            /**
+             * Walked M
+             * @default 0
+             */
+            walked_m: number;
         };
         /**
          * Offered
@@ -7566,7 +7648,7 @@ export interface components {
              */
             one_hand: boolean;
             /** Positions */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
         };
         /**
          * Reacted
@@ -7877,6 +7959,11 @@ export interface components {
                 [key: string]: number;
             };
             closing: components["schemas"]["Closing-Output"];
+            /**
+             * Courses
+             * @default []
+             */
+            courses: string[][];
             doses: components["schemas"]["DoseRules"];
             /** Draws */
             draws: {
@@ -7897,19 +7984,29 @@ export interface components {
             most_warm: number;
             /** Name */
             name: string;
+            /**
+             * One Ground
+             * @default false
+             */
+            one_ground: boolean;
             order: components["schemas"]["Order"];
             /**
              * Own Techniques
              * @default false
              */
             own_techniques: boolean;
+            /**
+             * Parts First
+             * @default []
+             */
+            parts_first: string[];
             /** Phases */
             phases: components["schemas"]["Phase"][];
             /**
              * Positions
              * @default []
              */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             prefers?: components["schemas"]["Prefers"] | null;
             /** Range */
             range: number[];
@@ -7973,6 +8070,11 @@ export interface components {
          * @description A composed sequence, or the reasons why there is none.
          */
         Score: {
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
             /**
              * Asks
              * @default []
@@ -8557,6 +8659,11 @@ export interface components {
              * @enum {string}
              */
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
+            /**
+             * Core Of
+             * @default []
+             */
+            core_of: string[];
             /** Dose */
             dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
             /**
@@ -8571,6 +8678,12 @@ export interface components {
              * @default []
              */
             entering: number[];
+            /**
+             * First
+             * @default right
+             * @enum {string}
+             */
+            first: "right" | "left";
             /** Force N */
             force_n: number;
             /** Id */
@@ -8605,12 +8718,17 @@ export interface components {
              * Position
              * @enum {string}
              */
-            position: "supine" | "prone" | "left_side" | "right_side" | "seated";
+            position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
             /**
              * Side
              * @enum {string}
              */
             side: "left" | "right" | "both" | "midline";
+            /**
+             * Stand
+             * @default
+             */
+            stand: string;
             /** Start S */
             start_s: number;
             /**
@@ -8836,7 +8954,7 @@ export interface components {
              */
             phase: "warm" | "finish";
             /** Positions */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Side
              * @enum {string}
@@ -9018,7 +9136,7 @@ export interface components {
              * Positions
              * @default []
              */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Quarters
              * @default []
@@ -9431,7 +9549,7 @@ export interface components {
              * Positions Excluded
              * @default []
              */
-            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated")[];
+            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Prefer
              * @default []

@@ -1,4 +1,4 @@
-"""The frame of a session: talk and first rating, arriving, rests, second looks, closing, rating again."""
+"""The frame of a session: talk and first rating, arriving, rests, closing, rating again; and the second look in it."""
 
 from dataclasses import dataclass
 
@@ -66,19 +66,27 @@ def frame_of(request: ComposeRequest, school: School, doses: dict[str, DoseDefau
                 "arrive", "breathe", breathing("opening"), "Arrive, and notice the breath before anything is pressed."
             )
         )
-    second = school.second_look_share * max(slot - table.second_look_from * 60, 0)
-    if second >= table.second_look_least_s and school.frame_phase("second_look") is not None:
-        after.append(
-            Moment(
-                "second_look",
-                "second_look",
-                Until(sign="eases", cap_s=round(min(second, 600))),
-                f"Kept for the sorest places. {school.sore_spot.words}",
-            )
-        )
     after.append(Moment("close", "close", breathing(school.closing.dose), school.closing.words))
     if school.frame_phase("rate") is not None:
         seconds = max(round(table.rating_s * number), 5)
         after.append(Moment("last_rating", "rate", Hold(seconds=seconds), "The same complaints, the same acts."))
     rest = Moment("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest, so that it can settle.")
     return Frame(tuple(before), tuple(after), rest)
+
+
+def look_share(request: ComposeRequest, school: School, *, wanted: bool) -> float:
+    """What share of the pressing time is kept for second looks: the school's, in sessions long enough for one."""
+    long = request.slot_s > weights().second_look_from * 60
+    return school.second_look_share if wanted and long and school.frame_phase("second_look") is not None else 0.0
+
+
+def second_look(seconds: float, school: School) -> Moment | None:
+    """The second look of so many seconds; none where that is hardly one."""
+    if seconds < weights().second_look_least_s:
+        return None
+    return Moment(
+        "second_look",
+        "second_look",
+        Until(sign="eases", cap_s=int(min(seconds, 600))),
+        f"Kept for the sorest places. {school.sore_spot.words}",
+    )

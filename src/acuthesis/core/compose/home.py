@@ -5,10 +5,11 @@ from collections.abc import Sequence
 from pydantic import BaseModel
 
 from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.compose.dose import Dose, duration_s, in_words, within
+from acuthesis.core.compose.adapting import adapted
+from acuthesis.core.compose.dose import Dose, duration_s, in_words
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
-from acuthesis.core.compose.score import default_level, under_school
+from acuthesis.core.compose.score import under_school
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
 
@@ -106,14 +107,16 @@ def _home_point(
     school = knowledge.school("self_care")
     limits = under_school(limits_for(target, target.whole, screening), school)
     default = school.dose_for(target, "main", knowledge.doses)
-    dose = within(default.dose, limits.longest_s)
+    usual = default.model_copy(update={"level": min(HOME_LEVEL, default.level)})
+    here = adapted(usual, target.whole, limits)
+    dose = here.no_longer_than(limits.longest_s)
     contact = target.contact if target.kind == "area" else target.press.contact
     weak = any(id in WEAK_HANDS for id in complaint_ids) and not limits.no_stick
     return HomePoint(
         id=target.id,
         name=target.names.english,
         side=target.whole,
-        level=default_level(min(HOME_LEVEL, default.level), limits.ceiling),
+        level=here.level,
         seconds=round(duration_s(dose)),
         dose=dose,
         dose_words=in_words(dose),

@@ -18,6 +18,7 @@ from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.compose.dose import DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge import (
     ComplaintKind,
+    Core,
     Evidence,
     Use,
     check_complaint,
@@ -168,9 +169,19 @@ def _complaint(kind: ComplaintKind, change: ComplaintChange, found: Knowledge) -
     ]
     home = kind.home if change.home is None else change.home  # one that was emptied stays empty
     emptied = change.home == ()
-    changed = kind.model_copy(update={"uses": (*weighed, *change.add), "home": home, "home_emptied": emptied})
+    uses = (*weighed, *change.add)
+    changed = kind.model_copy(
+        update={"uses": uses, "core": _core(kind, uses), "home": home, "home_emptied": emptied},
+    )
     check_complaint(changed, found.find)
     return changed
+
+
+def _core(kind: ComplaintKind, uses: tuple[Use, ...]) -> tuple[Core, ...]:
+    """The core without what the practice no longer uses."""
+    used = {(use.ground, use.id) for use in uses}
+    left = [(one, tuple(id for id in one.ids if (one.ground, id) in used)) for one in kind.core]
+    return tuple(one.model_copy(update={"ids": ids}) for one, ids in left if ids)
 
 
 def _school(school: School, change: SchoolChange, doses: dict[str, DoseDefault]) -> School:

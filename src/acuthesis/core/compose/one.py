@@ -4,9 +4,10 @@ from collections.abc import Collection, Mapping, Sequence
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.dose import SLIDING, DoseDefault, dose_defaults, duration_s, in_form, within
+from acuthesis.core.compose.adapting import adapted
+from acuthesis.core.compose.dose import DoseDefault, dose_defaults
 from acuthesis.core.compose.school import School
-from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, default_level, under_school
+from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, under_school
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.limits import limits_at, limits_for, positions_out
@@ -36,13 +37,12 @@ def stop_for(
     if technique is not None:
         whole: StopSide = technique.side
         default, possible = named[technique.dose], technique.positions
-        dose = default.dose.model_copy(update={"together": technique.together})
+        default = default.model_copy(update={"dose": default.dose.model_copy(update={"together": technique.together})})
         limits = limits_at(technique.on(side or whole), screening)
     else:
         target = find(id)
         whole, possible = target.whole, target.reach.positions
         default = school.dose_for(target, "main", named)
-        dose = default.dose
         limits = limits_for(target, side or whole, screening)
     chosen: StopSide = side if side is not None and whole == "both" else whole
     if limits.one_side and chosen == "both":
@@ -55,15 +55,7 @@ def stop_for(
     position = next((one for one in (*played, *possible) if one in possible and one not in out), None)
     if position is None:
         raise NotAllowed(f"{id}: no position is left to reach it. {next(iter(out.values()), '')}", where="id")
-    level = default_level(default.level, limits.ceiling)
-    if limits.no_glide and dose.form in SLIDING and level > 1:
-        if technique is None:
-            dose = in_form("hold", duration_s(dose), together=dose.together)
-        else:
-            level = 1
-    dose = within(dose, limits.longest_s)
-    if chosen != "both":
-        dose = dose.model_copy(update={"together": False})
+    here = adapted(default, chosen, limits, moves=technique is not None)
     number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)
     return DraftStop(
         key=f"{id}-{number}",
@@ -71,8 +63,8 @@ def stop_for(
         id=technique.id if technique else find(id).id,
         side=chosen,
         position=position,
-        dose=dose,
-        level=level,
+        dose=here.no_longer_than(limits.longest_s),
+        level=here.level,
         override=override if signed else "",
         phase="warm" if technique and technique.phase == "warm" else "work",
         why=("You added it.",),

@@ -108,9 +108,12 @@ class School(_Part):
     range: tuple[float, ...] = Field(min_length=1)  # by how much a dose may be shorter or longer
     level_ceiling: int | None = Field(None, ge=1, le=5)
     sore_spot: SoreSpot
-    second_look_share: float = Field(ge=0, le=0.5)
+    second_look_share: float = Field(ge=0, le=0.5)  # of the pressing time
+    one_ground: bool = False  # of the grounds it draws on, a session keeps to one
+    courses: tuple[tuple[str, ...], ...] = ()  # places worked one after the other in this order, as far as they are in
+    parts_first: tuple[str, ...] = ()  # parts of the body that come before the others, within a phase
     load: Load
-    most_points: int = Field(gt=0)  # in one session, for one complaint
+    most_points: int = Field(gt=0)  # in its longest session; a shorter one holds a share (weights.yaml)
     most_warm: int = Field(4, ge=0)  # strokes and the like before the pressing
     technique_parts: tuple[str, ...] = ()  # strokes and the like only on these parts; anywhere if empty
     own_techniques: bool = False  # none but those of its phases
@@ -155,7 +158,11 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
     used = [by.default, *by.tissue.values(), *by.site.values(), *by.role.values(), school.closing.dose]
     known(used, doses or dose_defaults(), "dose")
     known([*school.together, *by.site, *school.load.sites], sites(), "site")
-    known([*(school.prefers.parts if school.prefers else ()), *school.technique_parts], part_names(), "body part")
+    parts = [*(school.prefers.parts if school.prefers else ()), *school.technique_parts, *school.parts_first]
+    known(parts, part_names(), "body part")
+    for course in school.courses:
+        for id in course:
+            entry(id)
     known([id for phase in school.phases for id in phase.techniques], techniques(), "technique")
     if school.ground is not None:
         entry(school.ground.id)

@@ -10,7 +10,9 @@ from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.atlas.model import Contact, Position
 from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, in_words, whole_s
 from acuthesis.core.compose.school import School
+from acuthesis.core.compose.stance import Round, cheapest, rounds, stand_words, step_m
 from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.core.compose.weights import weights
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.first_aid import Help
@@ -60,6 +62,8 @@ class DraftStop(BaseModel):
     override: str = Field("", max_length=400)
     phase: str = Field("", max_length=40)
     why: tuple[str, ...] = ()
+    first: Literal["right", "left"] = "right"  # the side that is worked first, where one follows the other
+    core_of: tuple[str, ...] = Field((), max_length=12)  # complaints that anybody would begin with it for
 
 
 class Stop(DraftStop):
@@ -76,6 +80,7 @@ class Stop(DraftStop):
     warnings: tuple[str, ...] = ()
     words: str = ""
     dose_words: str = ""
+    stand: str = ""  # where the practitioner stands or sits for it
     consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
 
     @model_validator(mode="after")
@@ -94,15 +99,25 @@ class LeftOut(BaseModel):
     rule: str
     severity: Literal["refuse", "limit", "note"]
     overridable: bool = False
+    core_of: tuple[str, ...] = ()  # complaints that anybody would begin with it for
+    needs_s: float | None = None  # what it would take, where it is time or a turn that keeps it out
 
 
 class Objective(BaseModel):
-    """What the composition is worth: the value, the bound that nothing can beat, and how often the person turns."""
+    """What the composition is worth: the value and the bound that nothing can beat; what of the cores is in, in their
+    own unit; how often the person turns; what the order costs and the least that any could; metres that the
+    practitioner walks, and how often what presses changes.
+    """
 
     value: float
     bound: float = 0
     gap: float = 0
+    core: float = 0
     position_changes: int
+    order: float = 0
+    order_bound: float = 0
+    walked_m: float = 0
+    tool_changes: int = 0
 
 
 class Coverage(BaseModel):
@@ -114,6 +129,8 @@ class Coverage(BaseModel):
     far: bool
     calm: bool
     missing: tuple[str, ...] = ()
+    core: tuple[str, ...] = ()  # ids that anybody would begin with, those that are in
+    core_out: tuple[str, ...] = ()  # and those that are not
 
 
 class Score(BaseModel):
@@ -124,6 +141,7 @@ class Score(BaseModel):
     minutes: float
     total_s: float
     school: str = ""
+    alone: bool = False  # the person presses their own points
     stops: tuple[Stop, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
     coverage: tuple[Coverage, ...] = ()
@@ -169,9 +187,15 @@ def under_school(limits: Limits, school: School | None) -> Limits:
 
 
 def arrange(
-    stops: Sequence[DraftStop], screening: Screening, school: School | None = None, find: Finder = entry
+    stops: Sequence[DraftStop],
+    screening: Screening,
+    school: School | None = None,
+    find: Finder = entry,
+    *,
+    alone: bool = False,
 ) -> tuple[Stop, ...]:
-    """Lay stops out in time and check each against the person's limits. Muted stops take no time.
+    """Lay stops out in time and check each against the person's limits. Muted stops take no time. `alone`: the person
+    presses their own points, and nobody stands beside them.
 
     Raises: NotAllowed naming the stop, if one is refused, too hard or in a position the person must not be in;
     CoreError if a side does not fit the point or two stops share a key.
@@ -183,6 +207,8 @@ def arrange(
     out = positions_out(screening)
     clock = 0.0
     position: Position | None = None
+    nobody = alone or (school is not None and school.alone)
+    ways = [None] * len(stops) if nobody else paths(stops, find)
     laid: list[Stop] = []
     for index, stop in enumerate(stops):
         limits = limits_of(stop, screening, find)
@@ -192,10 +218,63 @@ def arrange(
             _check(stop, limits, out, f"stops.{index}", find)
             clock += _travel(position, stop)
             position = stop.position
-        laid.append(_laid(stop, limits, clock, find, screening.pressure))
+        laid.append(_laid(stop, limits, clock, find, screening.pressure, _stand(ways[index], stop)))
         if not stop.muted:
             clock += laid[-1].duration_s
     return tuple(laid)
+
+
+def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None]:
+    """How each stop is worked, from where and which side first: of all ways through the stops in their order the one
+    that is walked and reached for least. None for muted stops, and for those that touch nothing in particular.
+    """
+    found: list[Round | None] = [None] * len(stops)
+    at: list[int] = []
+    position: Position | None = None
+    for index, stop in [*enumerate(stops), (len(stops), None)]:
+        if stop is None or (not stop.muted and stop.position != position):
+            if position is not None and at:
+                options = [_rounds(stops[one], find) for one in at]
+                for one, way in zip(at, cheapest(options, position, weights().order.going), strict=True):
+                    found[one] = way
+            at, position = [], None if stop is None else stop.position
+        if stop is not None and not stop.muted and _rounds(stop, find):
+            at.append(index)
+    return found
+
+
+def _rounds(stop: DraftStop, find: Finder) -> list[Round]:
+    target: Entry | Technique | None = find(stop.id) if stop.kind in PRESSED else technique_of(stop)
+    if target is None or (isinstance(target, Technique) and not target.sites):
+        return []
+    in_turn = stop.side == "both" and not stop.dose.together
+    ways = rounds(target, stop.side, stop.position, together=stop.dose.together)
+    return [way for way in ways if not in_turn or way.first == stop.first]
+
+
+def _stand(way: Round | None, stop: DraftStop) -> str:
+    if way is None:
+        return ""
+    first, then = (stand_words(stand, stop.position) for stand in way.stand)
+    return first if first == then else f"{first}, then {then}"
+
+
+def walked_m(stops: Sequence[DraftStop], find: Finder = entry) -> float:
+    """Metres that the practitioner walks through the stops in their order; turning the person is not walked."""
+    walked, before = 0.0, None
+    position: Position | None = None
+    for stop, way in zip(stops, paths(stops, find), strict=True):
+        if way is None:
+            continue
+        walked += step_m(before if stop.position == position else None, way, stop.position)[0]
+        before, position = way, stop.position
+    return walked
+
+
+def tool_changes(stops: Sequence[Stop]) -> int:
+    """How often what presses changes from one stop to the next."""
+    hands = [stop.contact for stop in stops if not stop.muted and stop.kind not in UNTOUCHED and stop.id not in MOMENTS]
+    return sum(a != b for a, b in pairwise(hands))
 
 
 def _travel(position: Position | None, stop: DraftStop) -> float:
@@ -242,7 +321,7 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
         raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
 
 
-def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable) -> Stop:
+def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable, stand: str) -> Stop:
     ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
     usual: Contact = "palm"
@@ -276,6 +355,7 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         entering=entering(level) if stop.kind in PRESSED else (),
         warnings=tuple(warnings),
         words=words,
+        stand=stand,
     )
 
 

@@ -3,6 +3,7 @@
 from functools import lru_cache
 from typing import Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.model import Position
@@ -14,16 +15,53 @@ from acuthesis.core.safety.rule import Condition
 CoverKind = Literal["local", "far", "calm"]
 
 
-class Weights(BaseModel):
-    """The numbers of weights.yaml; benefits are in units of benefit, times in seconds."""
-
+class _Data(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
+
+class CoreWeights(_Data):
+    """What the places are worth that anybody would begin with, in a unit of their own."""
+
+    ranks: tuple[float, ...]
+    pair: float
+    half: float
+    turn: float
+
+
+class OrderWeights(_Data):
+    """What an order costs: for each metre walked, each from hand to hand and each reached for beyond the arms, each
+    change of what presses, each level that a place is gentler than the one before; `late`: for each place that the
+    weightiest of a phase waits for.
+    """
+
+    walk: float
+    hands: float
+    tool: float
+    softer: float
+    stretch: float
+    late: float
+
+    def going(self, walked: float, hands: float, reached: float) -> float:
+        """What metres cost: walked, from hand to hand, and reached for beyond the arms."""
+        return self.walk * walked + self.hands * hands + self.stretch * reached
+
+
+class Weights(_Data):
+    """The numbers of weights.yaml; benefits are in units of benefit, times in seconds unless they are named minutes."""
+
+    core: CoreWeights
+    order: OrderWeights
     position_change: float
+    lonely: float
     rest: float
     stop: float
     reach: float
+    part: float
+    tool: float
+    form: float
+    again: tuple[float, ...]
     awkward: dict[Position, float]
+    awkward_alone: dict[Position, float]
     cover: dict[CoverKind, float]
     half: float
     shorter: float
@@ -33,6 +71,12 @@ class Weights(BaseModel):
     history: float
     resting: float
     mixed: float
+    complaint_min: float
+    turn_from: tuple[float, ...]
+    one_side_to: float
+    sizes: tuple[tuple[float, float], ...]
+    further: float
+    most_points: int
     talk_share: float
     talk_most_s: float
     rating_s: float
@@ -44,14 +88,35 @@ class Weights(BaseModel):
         """Share of the full benefit of a dose that is `factor` times as long as usual."""
         return 1 - self.shorter * (1 - factor) if factor < 1 else 1 + self.longer * (factor - 1)
 
+    def of_rank(self, rank: int) -> float:
+        """Worth of a place of a core by its rank from 0."""
+        return self.core.ranks[min(rank, len(self.core.ranks) - 1)]
 
-class Modifier(BaseModel):
-    """Something about a person that makes doses shorter."""
+    def points_for(self, most: int, minutes: float, complaints: int) -> int:
+        """Most points in so many minutes for so many complaints, where a school has `most` in its longest session.
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+        >>> weights().points_for(15, 40, 1), weights().points_for(15, 40, 3), weights().points_for(15, 3, 1)
+        (11, 12, 3)
+        """
+        at, share = zip(*self.sizes, strict=True)
+        some = most * float(np.interp(minutes, at, share)) + self.further * (complaints - 1)
+        return max(1, min(round(some), most, self.most_points))
+
+    def turns_for(self, minutes: float) -> int:
+        """How often somebody turns in so many minutes at most."""
+        return sum(minutes >= start for start in self.turn_from)
+
+    def complaints_for(self, minutes: float) -> int:
+        """How many complaints so many minutes are enough for."""
+        return max(1, int(minutes // self.complaint_min))
+
+
+class Modifier(_Data):
+    """Something about a person that makes doses shorter, or leaves no second look."""
 
     when: Condition
-    factor: float = Field(gt=0.2, le=1)
+    factor: float = Field(1.0, gt=0.2, le=1)
+    second_look: bool = True
     why: str
 
 
