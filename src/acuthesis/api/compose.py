@@ -14,6 +14,7 @@ from acuthesis.api.text import Line
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
+from acuthesis.core.compose.dose_text import read_dose
 from acuthesis.core.compose.history import Played, helped
 from acuthesis.core.compose.one import stop_for
 from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
@@ -265,6 +266,20 @@ def reshape(wish: Reshape) -> Dose:
     if wish.form is None:
         return stretched(wish.dose, wish.seconds)
     return in_form(wish.form, wish.seconds, together=wish.dose.together)
+
+
+class Told(BaseModel):
+    """A dose in the practitioner's own words."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+@router.post("/doses/read")
+def read_told(told: Told) -> Dose:
+    """The dose that words mean. Raises: CoreError naming the words that were not understood."""
+    return read_dose(told.text)
 
 
 def _draft_out(row: DraftRow) -> DraftOut:

@@ -570,6 +570,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doses/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Told
+         * @description The dose that words mean. Raises: CoreError naming the words that were not understood.
+         */
+        post: operations["read_told"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/doses/reshape": {
         parameters: {
             query?: never;
@@ -3722,6 +3742,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Needs
+             * @default []
+             */
+            needs: string[];
+            /**
              * Not In
              * @default {}
              */
@@ -3936,6 +3961,34 @@ export interface components {
             setting: "practice" | "self_care";
             /** Version */
             version: number;
+        };
+        /**
+         * Compound
+         * @description Several doses one after the other, the whole of them so many rounds. `lengths_s`: seconds of each part.
+         */
+        Compound: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "compound";
+            /**
+             * Lengths S
+             * @default []
+             */
+            lengths_s: number[];
+            /** Parts */
+            parts: (components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"])[];
+            /**
+             * Rounds
+             * @default 1
+             */
+            rounds: number;
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
         };
         /**
          * Condition
@@ -4389,7 +4442,7 @@ export interface components {
          */
         DoseDefault: {
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /** Level */
             level: number;
         };
@@ -4499,7 +4552,7 @@ export interface components {
              */
             core_of: string[];
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /**
              * First
              * @default right
@@ -5199,7 +5252,7 @@ export interface components {
          */
         HomePoint: {
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /** Dose Words */
             dose_words: string;
             /** Id */
@@ -7771,9 +7824,9 @@ export interface components {
          */
         Reshape: {
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /** Form */
-            form?: ("hold" | "pulse" | "circles" | "breaths" | "glide" | "walk" | "sets" | "pumps" | "rubs" | "until") | null;
+            form?: ("hold" | "pulse" | "circles" | "breaths" | "glide" | "walk" | "sets" | "pumps" | "rubs" | "until" | "compound") | null;
             /** Seconds */
             seconds: number;
         };
@@ -8665,7 +8718,7 @@ export interface components {
              */
             core_of: string[];
             /** Dose */
-            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+            dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /**
              * Dose Words
              * @default
@@ -9055,6 +9108,14 @@ export interface components {
         Token: {
             /** Token */
             token: string;
+        };
+        /**
+         * Told
+         * @description A dose in the practitioner's own words.
+         */
+        Told: {
+            /** Text */
+            text: string;
         };
         /**
          * ToldEpisode
@@ -13215,6 +13276,111 @@ export interface operations {
             };
         };
     };
+    read_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Told"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reshape: {
         parameters: {
             query?: never;
@@ -13234,7 +13400,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"];
+                    "application/json": components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
                 };
             };
             /** @description The request cannot be read */

@@ -86,7 +86,7 @@ export function LabelTracker({ labels, codes }: { labels: Label[]; codes: { curr
       element.style.transform = `translate(${x}px, ${y}px)`;
     }
     arrange(
-      seen.filter((one) => one.inside && !one.label.number),
+      seen.filter((one) => one.inside),
       codes.current,
       size,
     );
@@ -96,7 +96,7 @@ export function LabelTracker({ labels, codes }: { labels: Label[]; codes: { curr
 
 /** Stand the names beside their places: the chosen one first, then what is looked for, then the others from the top. */
 function arrange(seen: Seen[], codes: Box[], view: { width: number; height: number }) {
-  const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : label.quiet ? 3 : 2);
+  const rank = ({ label }: Seen) => (label.strong ? 0 : label.focus ? 1 : label.quiet ? 4 : label.number ? 2 : 3);
   const inTurn = seen.toSorted((a, b) => rank(a) - rank(b) || a.y - b.y);
   const spans = inTurn.map(({ index }) => document.getElementById(id(index))?.querySelector("span"));
   const boxes = placeNames(

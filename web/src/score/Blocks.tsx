@@ -10,7 +10,9 @@ import {
   isPressed,
   LANES,
   type Lane,
+  type Named,
   outline,
+  placeNames,
   type Stop,
 } from "./shapes";
 import type { Drag, Layout, useScoreDrag } from "./useScoreDrag";
@@ -143,29 +145,34 @@ const shade = (stop: Stop) =>
 /** Names above the blocks: a layer of its own, as each block says its name to a screen reader already. */
 export function Names({ layout, stops }: { layout: Layout; stops: Stop[] }) {
   const x = xOf(layout);
+  const blocks = stops.flatMap((stop) =>
+    blocksOf(stop).map((block): Named & { base: number; core: boolean } => ({
+      key: `${stop.key}-${block.half}`,
+      lane: block.lane,
+      x: x(block.start_s),
+      width: block.duration_s * layout.scale,
+      height: blockHeight(layout.lane, stop.level),
+      name: blockName(stop, shortId),
+      base: layout.top + (LANES.indexOf(block.lane) + 1) * layout.lane,
+      core: (stop.core_of ?? []).length > 0,
+    })),
+  );
+  const byKey = new Map(blocks.map((block) => [block.key, block]));
   return (
     <g aria-hidden>
-      {stops.flatMap((stop) =>
-        blocksOf(stop).map((block) => {
-          const width = block.duration_s * layout.scale;
-          const name = blockName(stop, shortId);
-          const base = layout.top + (LANES.indexOf(block.lane) + 1) * layout.lane;
-          const flat = width > name.length * 7.2;
-          const place = [
-            x(block.start_s) + (flat ? 3 : Math.min(width / 2 + 4, 14)),
-            base - blockHeight(layout.lane, stop.level) - 4,
-          ];
-          return (
-            <text
-              key={`${stop.key}-${block.half}`}
-              className={css.name}
-              transform={`translate(${place.join(" ")}) rotate(${flat ? 0 : -52})`}
-            >
-              {flat || name.length <= 9 ? name : `${name.slice(0, 8)}…`}
+      {placeNames(blocks, layout.lane).map(({ key, x: at, y, text }) => {
+        const block = byKey.get(key);
+        if (!block) return null;
+        const lifted = -y > block.height + 6;
+        return (
+          <g key={key} transform={`translate(${at} ${block.base + y})`}>
+            {lifted && <line className={css.nameLine} x1={-1} x2={-1} y1={2} y2={-y - block.height - 1} />}
+            <text className={css.name} data-core={block.core || undefined}>
+              {text}
             </text>
-          );
-        }),
-      )}
+          </g>
+        );
+      })}
     </g>
   );
 }

@@ -1,6 +1,18 @@
 /** The score's shapes: time is length, pressure is height, sides are lanes. */
-import { expect, test } from "vitest";
-import { around, blockHeight, blocksOf, type Dose, FORMS, LEVELS, levelAt, outline, type Stop } from "./shapes";
+import { expect, type Named, placeNames, test } from "vitest";
+import {
+  around,
+  blockHeight,
+  blocksOf,
+  type Dose,
+  FORMS,
+  LEVELS,
+  levelAt,
+  type Named,
+  outline,
+  placeNames,
+  type Stop,
+} from "./shapes";
 
 const stop = (values: object) =>
   ({
@@ -71,4 +83,35 @@ test("a window stays inside the score", () => {
   expect(around(0, 300, 1200)).toEqual({ from_s: 0, to_s: 300 });
   expect(around(600, 300, 1200)).toEqual({ from_s: 450, to_s: 750 });
   expect(around(1190, 300, 1200)).toEqual({ from_s: 900, to_s: 1200 });
+});
+
+describe("names over blocks", () => {
+  const block = (n: number, more: Partial<Named> = {}): Named => ({
+    key: `${n}`,
+    lane: "right",
+    x: 100 + n * 14,
+    width: 12,
+    height: 30,
+    name: `GB${30 + n}`,
+    ...more,
+  });
+  it("never cover each other, a block, or the lane above", () => {
+    const blocks = Array.from({ length: 9 }, (_, n) => block(n, { height: n === 4 ? 44 : 28 }));
+    const names = placeNames(blocks, 78);
+    expect(names.length).toBeGreaterThan(4);
+    const boxes = names.map(({ x, y, text }) => ({ x, to: x + text.length * 7.4, y }));
+    for (const one of boxes) {
+      expect(one.y - 13).toBeGreaterThanOrEqual(-78 - 2);
+      for (const other of blocks)
+        if (other.x < one.to && other.x + other.width > one.x) expect(-one.y).toBeGreaterThanOrEqual(other.height);
+      for (const other of boxes)
+        if (one !== other && one.x < other.to && other.x < one.to)
+          expect(Math.abs(one.y - other.y)).toBeGreaterThanOrEqual(13);
+    }
+  });
+  it("are shortened where the whole has no room, and left out where nothing has", () => {
+    const long = block(0, { name: "shoulder strokes" });
+    expect(placeNames([long, block(1)], 50).map((one) => one.text)).toContain("should…");
+    expect(placeNames([block(0, { height: 48 })], 50)).toEqual([]);
+  });
 });

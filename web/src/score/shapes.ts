@@ -16,9 +16,10 @@ export function blocksOf(stop: Stop): Block[] {
     return [{ stop, lane: stop.side, start_s: stop.start_s, duration_s: stop.duration_s, half: 0 }];
   const duration_s = stop.dose.together ? stop.duration_s : stop.duration_s / 2;
   const second = stop.dose.together ? stop.start_s : stop.start_s + duration_s;
+  const [first, then]: [Lane, Lane] = stop.first === "left" ? ["left", "right"] : ["right", "left"];
   return [
-    { stop, lane: "right", start_s: stop.start_s, duration_s, half: 1 },
-    { stop, lane: "left", start_s: second, duration_s, half: 2 },
+    { stop, lane: first, start_s: stop.start_s, duration_s, half: 1 },
+    { stop, lane: then, start_s: second, duration_s, half: 2 },
   ];
 }
 
@@ -40,6 +41,8 @@ function teeth(dose: Dose): [number, number] | undefined {
       const work = dose.count * dose.seconds_each;
       return [dose.sets, work / (work + dose.release_s)];
     }
+    case "compound": // a tooth a part: what is done one after the other
+      return [dose.parts.length * (dose.rounds ?? 1), 0.85];
     default:
       return undefined;
   }
@@ -99,9 +102,11 @@ const FORM_WORDS = {
   pumps: "pumps",
   rubs: "rubs",
   until: "until a sign",
+  compound: "one after the other",
 } as const;
 export type Form = keyof typeof FORM_WORDS;
-export const FORMS = Object.keys(FORM_WORDS) as Form[];
+/** The forms that are chosen from a list; a compound dose is told in words. */
+export const FORMS = (Object.keys(FORM_WORDS) as Form[]).filter((form) => form !== "compound");
 export const formWord = (form: Form) => FORM_WORDS[form];
 
 const PRESSED: readonly string[] = facts.pressed;
@@ -118,6 +123,43 @@ export const blockName = (stop: Stop, short: (id: string) => string) =>
         : stop.id === "second_look"
           ? "second look"
           : stop.id.replaceAll("_", " ");
+
+/** A block as its name sees it: where it stands in its lane, in units of the drawing (y up is negative). */
+export type Named = { key: string; lane: Lane; x: number; width: number; height: number; name: string };
+/** Where a name stands: from the block's lane line, and whether it had to be shortened. */
+export type NamePlace = { key: string; x: number; y: number; text: string };
+
+const LETTER = 7.4; // as wide as a letter of a name, at the most
+const ROW = 13; // from one row of names to the next
+const SHORT = 6; // letters of a name that is shortened
+
+/**
+ * Names over their blocks, in the free space of their own lane: in the lowest row where none covers another, a block, or
+ * the lane above. What finds no place is left out; the chosen stop says its name below the score.
+ */
+export function placeNames(blocks: Named[], lane: number): NamePlace[] {
+  return LANES.flatMap((one) => {
+    const mine = blocks.filter((block) => block.lane === one).toSorted((a, b) => a.x - b.x);
+    const placed: (NamePlace & { to: number })[] = [];
+    for (const block of mine) {
+      const short = block.name.length > SHORT + 1 ? `${block.name.slice(0, SHORT).trimEnd()}…` : block.name;
+      for (const text of block.name === short ? [short] : [block.name, short]) {
+        const x = block.x + 2;
+        const to = x + text.length * LETTER;
+        const below = mine.filter((other) => other.x < to && other.x + other.width > x);
+        const floor = Math.max(...below.map((other) => other.height), block.height) + 4;
+        const rows = Math.floor((lane - floor - ROW + 2) / ROW) + 1;
+        const y = Array.from({ length: Math.max(rows, 0) }, (_, row) => -(floor + row * ROW)).find((row) =>
+          placed.every((other) => other.to + 3 < x || other.x > to + 3 || Math.abs(other.y - row) >= ROW),
+        );
+        if (y === undefined) continue;
+        placed.push({ key: block.key, x, y, text, to });
+        break;
+      }
+    }
+    return placed.map(({ key, x, y, text }) => ({ key, x, y, text }));
+  });
+}
 
 export type Window = { from_s: number; to_s: number };
 

@@ -5,7 +5,7 @@ The composer, a stop added by hand and the home sheet all take theirs from here.
 
 from dataclasses import dataclass
 
-from acuthesis.core.compose.dose import SLIDING, Dose, DoseDefault, duration_s, in_form, within
+from acuthesis.core.compose.dose import Dose, DoseDefault, duration_s, in_form, slides, within
 from acuthesis.core.compose.score import default_level
 from acuthesis.core.safety.limits import Limits
 from acuthesis.core.safety.touching import StopSide
@@ -35,7 +35,7 @@ def adapted(default: DoseDefault, side: StopSide, limits: Limits, *, lighter: in
     """
     dose = default.dose if side == "both" else default.dose.model_copy(update={"together": False})
     level = default_level(max(default.level - lighter, 1), limits.ceiling)
-    if limits.no_glide and dose.form in SLIDING and level > 1:
+    if limits.no_glide and slides(dose) and level > 1:
         if moves:
             return Adapted(dose, 1, (AS_LIGHT,))
         return Adapted(in_form("hold", duration_s(dose), together=dose.together), level, (HELD,))

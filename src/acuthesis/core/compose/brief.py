@@ -16,7 +16,7 @@ from acuthesis.core.compose.school import School
 from acuthesis.core.compose.weights import modifiers, weights
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.limits import Limits, complaints_out, limits_for, positions_out
-from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.screening import Screening, questions
 from acuthesis.core.safety.size import Capacity, capacity
 from acuthesis.core.safety.standing import holds
 
@@ -127,6 +127,10 @@ def _are_offered(request: ComposeRequest, screening: Screening, knowledge: Knowl
     for one in request.complaints:
         if one.id in out:
             raise NotAllowed(f"{knowledge.name_of(one.id)}: {out[one.id]}", where="complaints")
+        for id in knowledge.complaint(one.id).needs:
+            if screening.answer(id) is None:
+                asked = questions()[id].ask
+                raise NotAllowed(f"{knowledge.name_of(one.id)}: “{asked}” has to be answered first", where="complaints")
 
 
 def _in_time(request: ComposeRequest, minutes: float) -> tuple[list[ComplaintNow], tuple[ComplaintNow, ...]]:

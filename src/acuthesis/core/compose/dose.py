@@ -4,15 +4,16 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from acuthesis.core.data_file import read
 
 DATA = Path(__file__).parent / "data"
 Side = Literal["left", "right", "both", "midline"]
-Form = Literal["hold", "pulse", "circles", "breaths", "glide", "walk", "sets", "pumps", "rubs", "until"]
+Form = Literal["hold", "pulse", "circles", "breaths", "glide", "walk", "sets", "pumps", "rubs", "until", "compound"]
 Sign = Literal["eases", "pulse", "letting_go", "warm"]
 # Forms that slide over the skin: what may bruise is not worked with them (see `no_glide` in the rules).
+LONGEST_COMPOUND_S = 900
 SLIDING: frozenset[Form] = frozenset({"glide", "walk", "rubs"})
 
 
@@ -104,8 +105,30 @@ class Until(_Dose):
     cap_s: float = Field(ge=5, le=600)
 
 
-Dose = Annotated[
+SimpleDose = Annotated[
     Hold | Pulse | Circles | Breaths | Glide | Walk | Sets | Pumps | Rubs | Until, Field(discriminator="form")
+]
+
+
+class Compound(_Dose):
+    """Several doses one after the other, the whole of them so many rounds. `lengths_s`: seconds of each part."""
+
+    form: Literal["compound"] = "compound"
+    parts: tuple[SimpleDose, ...] = Field(min_length=1, max_length=6)
+    rounds: int = Field(1, ge=1, le=20)
+    lengths_s: tuple[float, ...] = ()
+
+    @model_validator(mode="after")
+    def _measure(self) -> "Compound":
+        object.__setattr__(self, "lengths_s", tuple(duration_s(part) for part in self.parts))
+        if sum(self.lengths_s) * self.rounds > LONGEST_COMPOUND_S:
+            raise ValueError(f"together they take more than {LONGEST_COMPOUND_S} s")
+        return self
+
+
+Dose = Annotated[
+    Hold | Pulse | Circles | Breaths | Glide | Walk | Sets | Pumps | Rubs | Until | Compound,
+    Field(discriminator="form"),
 ]
 
 
@@ -145,6 +168,13 @@ def _count(dose: Dose) -> tuple[str, float, float]:
             return "count", dose.seconds_each, 0
         case Until():
             return "cap_s", 1, 0
+        case Compound():
+            return "rounds", sum(dose.lengths_s), 0
+
+
+def slides(dose: Dose) -> bool:
+    """Whether anything of a dose slides over the skin."""
+    return any(part.form in SLIDING for part in (dose.parts if isinstance(dose, Compound) else (dose,)))
 
 
 def duration_s(dose: Dose) -> float:
@@ -208,6 +238,7 @@ _STARTS: dict[Form, Dose] = {
     "pumps": Pumps(count=20, seconds_each=1.5),
     "rubs": Rubs(count=20, seconds_each=1),
     "until": Until(sign="eases", cap_s=60),
+    "compound": Compound(parts=(Hold(seconds=20), Circles(each_way=4))),
 }
 FORMS: tuple[Form, ...] = get_args(Form)
 
@@ -233,7 +264,7 @@ def in_words(dose: Dose) -> str:
         case Breaths():
             words = f"{dose.count} {'breath' if dose.count == 1 else 'breaths'} at {dose.per_minute:g} a minute"
         case Glide():
-            words = f"{dose.strokes} strokes of {dose.seconds_each:g} s"
+            words = f"{dose.strokes} {'stroke' if dose.strokes == 1 else 'strokes'} of {dose.seconds_each:g} s"
         case Walk():
             words = f"{dose.passes} passes of the walking thumb"
         case Sets():
@@ -245,4 +276,8 @@ def in_words(dose: Dose) -> str:
         case Until():
             signs = {"eases": "it eases", "pulse": "a pulse shows", "letting_go": "it lets go", "warm": "it is warm"}
             words = f"until {signs[dose.sign]}, {dose.cap_s:g} s at most"
+        case Compound():
+            words = ", then ".join(in_words(part) for part in dose.parts)
+            if dose.rounds > 1:
+                words = f"{dose.rounds} rounds of: {words}"
     return f"{words}, both sides together" if dose.together else words

@@ -103,6 +103,7 @@ class ComplaintKind(BaseModel):
     techniques: tuple[str, ...]
     home: tuple[str, ...]
     not_in: dict[Position, str] = {}  # positions that it is not worked on in, with the reason
+    needs: tuple[str, ...] = ()  # questions of the screening without whose answer it is not worked on
     home_emptied: bool = False  # a practice wants nothing pressed at home for it
     uses: tuple[Use, ...]
     core: tuple[Core, ...] = ()
@@ -179,7 +180,7 @@ def check_complaint(kind: ComplaintKind, find: Callable[[str], Entry] = entry) -
     for id in kind.techniques:
         if id not in techniques():
             raise UnknownId(f"{kind.id} uses the technique '{id}', which does not exist", where=kind.id)
-    for id in kind.red_flags:
+    for id in (*kind.red_flags, *kind.needs):
         if id not in questions():
             raise UnknownId(f"{kind.id} asks for '{id}', which is no question of the screening", where=kind.id)
 

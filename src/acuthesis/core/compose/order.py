@@ -23,6 +23,7 @@ from acuthesis.core.compose.weights import weights
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.touching import StopSide
 
+EVEN = 1e-12  # two ways that cost the same: the one found first stays
 # How easily a person comes into a position from another; ties in the order of positions are settled by this.
 EASE: tuple[Position, ...] = ("seated", "leaning", "prone", "left_side", "right_side", "supine")
 
@@ -225,7 +226,7 @@ class OrderCost:
         return sum(self.step(before, one) for before, one in zip((None, *placed[:-1]), placed, strict=True))
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class _Path:
     """The cheapest way found to a state: what it cost, the last stop, and the way before."""
 
@@ -257,24 +258,32 @@ def _through(group: Sequence[Placed], starts: Sequence[_Path], price: OrderCost)
     """The cheapest paths through a group, one for each way of ending it. The hands stay on a part until it is done,
     which leaves few of the many sets that could be done by then.
     """
-    options = [[replace(one, round=way) for way in _rounds(one, one.side)] for one in group]
+    options = [replace(one, round=way) for one in group for way in _rounds(one, one.side)]
+    item = [n for n, one in enumerate(group) for _ in _rounds(one, one.side)]
     parts = [one.candidate.part for one in group]
-    of_part = {part: sum(1 << n for n, other in enumerate(parts) if other == part) for part in parts}
+    of_part = [sum(1 << n for n, other in enumerate(parts) if other == part) for part in parts]
     heaviest = max(_weight(one) for one in group) or 1.0
-    layer: dict[tuple[int, int, int], _Path] = {}
-    for nth in range(len(group)):
-        after: dict[tuple[int, int, int], _Path] = {}
-        entering = [(0, path) for path in starts] if nth == 0 else [(key[0], path) for key, path in layer.items()]
-        for done, path in entering:
-            open_part = next((part for part, mask in of_part.items() if done & mask and done & mask != mask), None)
-            for n, ways in enumerate(options):
-                if done >> n & 1 or (open_part is not None and parts[n] != open_part):
+    late = [weights().order.late * _weight(one) / heaviest for one in group]
+    onward = [[price.step(before, one) for one in options] for before in options]
+    layer: dict[tuple[int, int], _Path] = {}
+    for start in starts:
+        for k, one in enumerate(options):
+            cost = start.cost + price.step(start.last, one)
+            key = (1 << item[k], k)
+            if key not in layer or cost < layer[key].cost - EVEN:
+                layer[key] = _Path(cost, one, start)
+    for nth in range(1, len(group)):
+        after: dict[tuple[int, int], _Path] = {}
+        for (done, last), path in layer.items():
+            part = of_part[item[last]]
+            free = part if done & part != part else ~0  # the hands stay on a part until it is done
+            for k, one in enumerate(options):
+                n = item[k]
+                if done >> n & 1 or not free >> n & 1:
                     continue
-                late = weights().order.late * nth * _weight(group[n]) / heaviest
-                for way, one in enumerate(ways):
-                    cost = path.cost + price.step(path.last, one) + late
-                    key = (done | 1 << n, n, way)
-                    if key not in after or cost < after[key].cost - 1e-12:
-                        after[key] = _Path(cost, one, path)
+                cost = path.cost + onward[last][k] + late[n] * nth
+                key = (done | 1 << n, k)
+                if key not in after or cost < after[key].cost - EVEN:
+                    after[key] = _Path(cost, one, path)
         layer = after
     return list(layer.values())

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.dose import SLIDING, duration_s, in_form, stretched, within
+from acuthesis.core.compose.dose import duration_s, in_form, slides, stretched, within
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import (
     PRESSED,
@@ -224,7 +224,7 @@ def _lighter(stop: DraftStop, limits: Limits) -> tuple[DraftStop, list[str]]:
         update["contact"] = None
         said.append("Without the stick.")
     dose = stop.dose
-    if limits.no_glide and dose.form in SLIDING and min(stop.level, limits.ceiling) > 1:
+    if limits.no_glide and slides(dose) and min(stop.level, limits.ceiling) > 1:
         if stop.kind in PRESSED:
             dose = in_form("hold", duration_s(dose), together=dose.together)
             said.append("Held instead of gliding: nothing slides over the skin here.")

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, entry
 from acuthesis.core.atlas.model import Contact, Position
-from acuthesis.core.compose.dose import SLIDING, Dose, duration_s, in_words, whole_s
+from acuthesis.core.compose.dose import Dose, duration_s, in_words, slides, whole_s
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.stance import Round, cheapest, rounds, stand_words, step_m
 from acuthesis.core.compose.technique import Technique, techniques
@@ -315,7 +315,7 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
         )
     if limits.no_stick and stop.contact == "stick":
         raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
-    if limits.no_glide and stop.dose.form in SLIDING and stop.level > 1:
+    if limits.no_glide and slides(stop.dose) and stop.level > 1:
         raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here.", where=f"{where}.dose")
     if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
         raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")

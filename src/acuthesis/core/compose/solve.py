@@ -15,7 +15,7 @@ Times are tenths of a second and benefits thousandths, so that everything is an 
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ortools.sat.python import cp_model
 
@@ -97,19 +97,22 @@ class Solution:
 
 def solve(problem: Problem) -> Solution | None:
     """The best choice; None if not even the pinned candidates fit. The same problem gives the same solution."""
-    model = _Model(problem)
-    solver = _solver(problem)
     core, proven = 0, True
     if problem.cores:
-        model.model.maximize(model.core)
-        status = solver.solve(model.model)
+        # What belongs to no core only takes room from those that do, so it is left out of the first question.
+        ids = {id for seat in problem.cores for id in seat.ids}
+        begin = replace(problem, candidates=[one for one in problem.candidates if one.id in ids or one.pinned])
+        first = _Model(begin)
+        first.model.maximize(first.core)
+        solver = _solver(problem)
+        status = solver.solve(first.model)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
         core, proven = round(solver.objective_value), status == cp_model.OPTIMAL
-        model.model.add(model.core >= core)
-        model.begin_from(solver)
-        solver = _solver(problem)
+    model = _Model(problem)
+    model.model.add(model.core >= core)
     model.model.maximize(model.worth)
+    solver = _solver(problem)
     status = solver.solve(model.model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None
@@ -130,6 +133,7 @@ def _solver(problem: Problem) -> cp_model.CpSolver:
     solver.parameters.random_seed = problem.seed
     solver.parameters.max_deterministic_time = MOST_WORK
     solver.parameters.linearization_level = 2
+    solver.parameters.cp_model_probing_level = 0  # costs more here than it saves
     return solver
 
 
@@ -165,7 +169,9 @@ class _Model:
         self._one_ground()
         if whole:
             self._blocks()
-        self.core = sum(self._core()) - round(problem.weights.core.turn * THOUSANDTHS) * self._unusual_turns()
+        self.core: cp_model.LinearExprT = (
+            sum(self._core()) - round(problem.weights.core.turn * THOUSANDTHS) * self._unusual_turns()
+        )
         self._not_longer_without_the_core()
         self.worth = sum(self._benefit()) + sum(self._cover()) - sum(self._costs()) - sum(self._again())
 
@@ -417,11 +423,6 @@ class _Model:
                 ]
                 self.model.add(there <= sum(by))
                 yield round(worth * strength * THOUSANDTHS) * there
-
-    def begin_from(self, solver: cp_model.CpSolver) -> None:
-        """The last solution as the place to search from."""
-        for variable in (*self.chosen, *(at for ways in self.ways for at in ways)):
-            self.model.add_hint(variable, solver.value(variable))
 
     def read(self, solver: cp_model.CpSolver) -> list[Chosen]:
         """What a solution holds."""

@@ -101,18 +101,14 @@ def row_of(target: Entry | Technique) -> Row:
     return stance().get(target.id) or _of_sites().get(target.site, MIDDLE)
 
 
-def around(position: Position) -> float:
-    """Metres once round."""
-    if position in UPRIGHT:
-        return 2 * math.pi * ROUND_M
-    wide, long = COUCH_M + 2 * AWAY_M, LENGTH_M + 2 * AWAY_M
-    return 2 * (wide + long)
+WIDE_M, LONG_M = COUCH_M + 2 * AWAY_M, LENGTH_M + 2 * AWAY_M
+AROUND_SEAT_M, AROUND_COUCH_M = 2 * math.pi * ROUND_M, 2 * (WIDE_M + LONG_M)
 
 
 def walk_m(one: float, other: float, position: Position) -> float:
     """Metres from one standing place to another, the shorter way round."""
     apart = abs(one - other)
-    return min(apart, around(position) - apart)
+    return min(apart, (AROUND_SEAT_M if position in UPRIGHT else AROUND_COUCH_M) - apart)
 
 
 def hands_m(one: Spot, other: Spot) -> float:
@@ -156,8 +152,7 @@ def _of_the_back() -> frozenset[str]:
 
 
 def _beside_couch(spot: Spot) -> list[_Stand]:
-    half, wide = COUCH_M / 2 + AWAY_M, COUCH_M + 2 * AWAY_M
-    long = LENGTH_M + 2 * AWAY_M
+    half, wide, long = WIDE_M / 2, WIDE_M, LONG_M
     x, y = max(-half, min(half, spot.x)), max(0.0, min(long, spot.y + AWAY_M))
     return [
         _Stand(0, half + x, y),  # at the feet
@@ -185,8 +180,12 @@ def rounds(target: Entry | Technique, side: StopSide, position: Position, *, tog
     """The ways in which a stop can be worked: from wherever it is in reach; two sides in either order, both from one
     place where that reaches both, or each from its own.
     """
-    row = row_of(target)
     site = target.site if not isinstance(target, Technique) else target.sites[-1] if target.sites else ""
+    return _rounds(row_of(target), site, side, position, together)
+
+
+@lru_cache(maxsize=4096)
+def _rounds(row: Row, site: str, side: StopSide, position: Position, together: bool) -> tuple[Round, ...]:
     if side == "both" and not together:
         here = {one: _spot(row, one, position) for one in ORDERS[0]}
         right, left = (_stands(here[one], position, site) for one in ORDERS[0])
@@ -247,7 +246,7 @@ def stand_words(stand: float, position: Position) -> str:
         turned = stand / ROUND_M
         quarter = int((turned + math.pi / 4) // (math.pi / 2)) % 4
         return ("in front", "on their left", "behind", "on their right")[quarter]
-    wide, long = COUCH_M + 2 * AWAY_M, LENGTH_M + 2 * AWAY_M
+    wide, long = WIDE_M, LONG_M
     on_side = position in ("left_side", "right_side")
     beside = ("in front", "behind") if on_side else ("on their left", "on their right")
     if stand <= wide:

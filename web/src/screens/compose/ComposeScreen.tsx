@@ -8,6 +8,7 @@ import { Empty, Trouble, Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
 import { Drafts } from "./Drafts";
 import { LeftOut } from "./LeftOut";
+import { Preview } from "./Preview";
 import { Programme } from "./Programme";
 import { Protocols } from "./Protocols";
 import { ScoreOnBody } from "./ScoreOnBody";
@@ -50,9 +51,10 @@ function Composing(inputs: Inputs) {
     <div className={css.page}>
       <WishRow composer={composer} inputs={inputs} />
       {compose.isError && <Trouble error={compose.error} />}
-      {!made && (
+      {!made && !compose.isPending && !compose.isError && (
         <Empty>Choose what to work on and for how long, then compose. You can change everything afterwards.</Empty>
       )}
+      {!made && compose.isPending && <Waiting for="Composing" />}
       {made && made.decision !== "ok" && (
         <div className={css.stopped} role="alert">
           {made.reasons?.map((reason) => (
@@ -109,6 +111,16 @@ function Composed({ composer, made, inputs }: { composer: Composer; made: Score;
   const { score, wish, compose, asking, setAsking } = composer;
   return (
     <>
+      {composer.differs && (
+        <Preview
+          visitId={today.visit_id}
+          version={score.visit.data?.version}
+          made={made}
+          wish={wish}
+          onTake={() => compose(wish)}
+          onLeave={composer.leave}
+        />
+      )}
       <EditedScore composer={composer} made={made} />
       <ScoreTools composer={composer} made={made} visitId={today.visit_id} techniques={catalogue.techniques} />
       {asking && (

@@ -41,16 +41,23 @@ function Sign({ onSign }: { onSign: (reason: string) => void }) {
   );
 }
 
+type Row = Schema["Score"]["left_out"][number];
 const ORDER = { refuse: 0, limit: 1, note: 2 } as const;
 
 export function LeftOut({ made, onPin, onAdd }: Props) {
-  const rows = [...made.left_out].sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  const begins = (row: Row) => ((row.core_of ?? []).length > 0 ? 0 : 1);
+  const rows = made.left_out.toSorted((a, b) => begins(a) - begins(b) || ORDER[a.severity] - ORDER[b.severity]);
   return (
     <section className={css.leftOut} aria-label="Left out">
       <Asks asks={made.asks} />
       {made.coverage?.map((row) => (
         <p key={row.complaint} className={css.coverage}>
           <b>{row.name}</b>{" "}
+          {(row.core ?? []).length > 0 && (
+            <>
+              begins with <span className={css.core}>{row.core?.map(shortId).join(", ")}</span>;{" "}
+            </>
+          )}
           {[row.local && "at the place", row.far && "far", row.calm && "calm"].filter(Boolean).join(", ")}
           {row.missing?.map((reason) => (
             <em key={reason}>{reason}</em>
@@ -62,7 +69,8 @@ export function LeftOut({ made, onPin, onAdd }: Props) {
       <ul>
         {rows.map((row) => (
           <li key={`${row.id}-${row.side}`} data-severity={row.severity}>
-            <b>{shortId(row.id)}</b> <small>{sideWords[row.side]}</small> {row.reason}
+            <b className={begins(row) === 0 ? css.core : undefined}>{shortId(row.id)}</b>{" "}
+            <small>{sideWords[row.side]}</small> {row.reason}
             {row.overridable && <Sign onSign={(reason) => onAdd(row.id, reason)} />}
             {row.severity === "note" && (
               <>

@@ -7,6 +7,7 @@ import { askWhatIsNear, NearbyPanel } from "../../body/NearbyPanel";
 import { isPressed } from "../../score/shapes";
 import { Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
+import { HandsList, onTheWay } from "./HandsList";
 import type { Composer } from "./useComposer";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
@@ -14,7 +15,7 @@ const BodyView = lazy(() => import("../../body/BodyView"));
 const NO_MARKS: Schema["PlaceOnBody"][] = [];
 
 export function ScoreOnBody({ personId, composer }: { personId: string; composer: Composer }) {
-  const { stop, score, add } = composer;
+  const { stop, score, add, choose } = composer;
   const figure = useQuery(figureQuery(personId));
   const side = stop?.side === "right" ? "right" : "left";
   const located = useQuery({
@@ -36,6 +37,7 @@ export function ScoreOnBody({ personId, composer }: { personId: string; composer
           places={NO_MARKS}
           onTouch={(at) => void askWhatIsNear(personId, at, STANDING).then(setNearby)}
         />
+        {!stop && <HandsList stops={score.stops} onChoose={choose} />}
         {nearby && (
           <NearbyPanel
             nearby={nearby}
@@ -51,10 +53,9 @@ export function ScoreOnBody({ personId, composer }: { personId: string; composer
   );
 }
 
-/** Where the hands go from stop to stop, in cm on the standing figure. */
+/** Where the hands go from stop to stop, in cm on the standing figure: one place a stop, as they are numbered. */
 function handsPath(stops: Schema["Stop"][], places: Schema["PlaceOnBody"][]): [number, number, number][] {
-  return stops.flatMap((one) => {
-    if (one.muted || !isPressed(one)) return [];
+  return onTheWay(stops).flatMap((one) => {
     const at = places.find((place) => place.id === one.id && (place.side === one.side || one.side !== "right"));
     return at ? [at.position_cm as [number, number, number]] : [];
   });

@@ -112,6 +112,7 @@ function Worth({ objective }: { objective: Schema["Objective"] }) {
       score {objective.value.toFixed(1)},{" "}
       {gap < 0.0005 ? "proven best" : `within ${(gap * 100).toFixed(1)} % of the best`}; {objective.position_changes}{" "}
       {objective.position_changes === 1 ? "turn" : "turns"}
+      {(objective.walked_m ?? 0) > 0 && `, ${Math.round(objective.walked_m ?? 0)} m walked`}
     </p>
   );
 }

@@ -1,5 +1,6 @@
 /** The chosen stop: why it is there, and its dose, level, side, what presses. Reasons on demand, not in the way. */
-import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
+import { Button, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
+import { useState } from "react";
 import { type Dose, FORMS, type Form, formWord, isPressed } from "../../score/shapes";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
@@ -36,6 +37,41 @@ export function StopEditor({ stop, stops, score, wish, onWish }: Props) {
 
 const CONTACTS = ["thumb", "finger", "stacked_fingers", "knuckle", "palm", "stick"] as const;
 
+/** The forms to choose from; a compound one is shown where it is, and told in words. */
+const formsOf = (stop: Stop): Form[] => (stop.dose.form === "compound" ? [...FORMS, "compound"] : FORMS);
+
+/** A dose in the practitioner's own words, understood by the core. */
+function OwnDose({ stop, score }: { stop: Stop; score: ScoreOfVisit }) {
+  const [text, setText] = useState("");
+  const [trouble, setTrouble] = useState("");
+  const say = () =>
+    score.told(stop.key, text).then(
+      () => {
+        setText("");
+        setTrouble("");
+      },
+      (error: unknown) => setTrouble(error instanceof Error ? error.message : "This was not understood."),
+    );
+  return (
+    <form
+      className={css.told}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (text.trim()) void say();
+      }}
+    >
+      <TextInput
+        size="xs"
+        aria-label="Dose in your own words"
+        placeholder="in your words: 8 on 2 off for 3 minutes"
+        value={text}
+        error={trouble}
+        onChange={(event) => setText(event.currentTarget.value)}
+      />
+    </form>
+  );
+}
+
 type ChosenProps = { stop: Stop; score: ScoreOfVisit; wish: Wish; onWish: (wish: Wish) => void };
 
 function Chosen({ stop, score, wish, onWish }: ChosenProps) {
@@ -50,6 +86,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
         {minutesAndSeconds(stop.duration_s)} · {stop.dose_words} · {positionWords[stop.position]}
         {pressed && ` · ${stop.contact.replace("_", " ")}, ${stop.force_n} N`}
         {(stop.entering ?? []).length > 1 && ` · enter at ${stop.entering?.[0]}`}
+        {stop.stand && ` · stand ${stop.stand}`}
       </p>
       {warned.map((warning) => (
         <p key={warning} className={css.warned} role="status">
@@ -58,10 +95,11 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
       ))}
       {stop.words && <p>{stop.words}</p>}
       <div className={css.controls}>
+        <OwnDose stop={stop} score={score} />
         <NativeSelect
           size="xs"
           aria-label="Way of pressing"
-          data={FORMS.map((form) => ({ value: form, label: formWord(form) }))}
+          data={formsOf(stop).map((form) => ({ value: form, label: formWord(form) }))}
           value={stop.dose.form}
           onChange={(event) => void score.stretch(stop.key, stop.duration_s, event.currentTarget.value as Form)}
         />

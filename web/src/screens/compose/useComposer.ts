@@ -1,5 +1,5 @@
 /** What a practitioner is at while composing: what is wished for, which stop is chosen, how close the score is seen. */
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
 import { useMe } from "../../api/queries";
 import { around, type Window } from "../../score/shapes";
@@ -29,6 +29,8 @@ export function useComposer({ personId, today, complaints, catalogue }: Inputs) 
   const [wish, setWish] = useState<Wish>(() =>
     firstWish(complaints, today.minutes, beginsWith(ownSchools, catalogue.schools)),
   );
+  // What the score that is here was composed for; what is wished otherwise is shown before it is taken.
+  const [taken, setTaken] = useState<Wish>(wish);
   const [chosen, choose] = useState<string | null>(null);
   const [panel, setPanel] = useState<Panel>(null);
   const [asking, setAsking] = useState(false);
@@ -42,7 +44,10 @@ export function useComposer({ personId, today, complaints, catalogue }: Inputs) 
   const [schoolBefore, setSchoolBefore] = useState(school);
   if (school !== schoolBefore) {
     setSchoolBefore(school);
-    if (school) setWish((before) => ({ ...before, school }));
+    if (school) {
+      setWish((before) => ({ ...before, school }));
+      setTaken((before) => ({ ...before, school }));
+    }
   }
 
   const look = { closer: window.toggle, add: () => adding.current?.focus() };
@@ -54,14 +59,23 @@ export function useComposer({ personId, today, complaints, catalogue }: Inputs) 
 
   const compose = (next: Wish) => {
     setWish(next);
+    setTaken(next);
     choose(null);
     score.compose.mutate(next);
   };
   const add = (id: string, override = "", on?: "left" | "right") =>
     void score.add(id, chosen, on ? { override, side: on } : { override }).then(choose, () => undefined); // said already
+  // A screen opens with its work done: where nothing was composed yet, it is.
+  const waiting = score.visit.isSuccess && !made && wish.complaint_ids.length > 0 && score.compose.isIdle;
+  useEffect(() => {
+    if (waiting) score.compose.mutate(wish);
+  }, [waiting, score.compose.mutate, wish]);
+
   return {
     score,
     made,
+    differs: made?.decision === "ok" && JSON.stringify(wish) !== JSON.stringify(taken),
+    leave: () => setWish(taken),
     schools: ownFirst(ownSchools, catalogue.schools),
     wish,
     setWish,

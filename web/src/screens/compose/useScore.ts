@@ -99,6 +99,13 @@ export function useScore(visitId: string, personId: string) {
     });
     change(key, { dose });
   };
+  /** A dose told in words. Raises: ApiError saying what was not understood. */
+  const told = async (key: string, text: string) => {
+    const stop = stops.find((one) => one.key === key);
+    if (!stop) return;
+    const dose = await take(api.POST("/api/doses/read", { body: { text } }));
+    change(key, { dose: { ...dose, together: dose.together || stop.dose.together } as DraftStop["dose"] });
+  };
   const move = (key: string, before: string | null) => {
     const moved = stops.find((stop) => stop.key === key);
     if (!moved) return;
@@ -155,6 +162,7 @@ export function useScore(visitId: string, personId: string) {
     edit,
     change,
     stretch,
+    told,
     move,
     side,
     remove,

@@ -38,11 +38,29 @@ export function phase(dose: Dose, elapsed: number): { open: number; word: string
       const at = elapsed % (work + dose.release_s);
       return at < work ? { open: 1, word: "work" } : { open: 0.35, word: "release" };
     }
+    case "compound": {
+      const { part, at } = partAt(dose, elapsed);
+      return phase(part, at);
+    }
     case "until":
       return { open: 1, word: "wait for it" };
     default:
       return { open: 1, word: "hold" };
   }
+}
+
+type Compound = Extract<Dose, { form: "compound" }>;
+
+/** The part of a compound dose that is due, and the seconds since it began. */
+function partAt({ parts, lengths_s }: Compound, elapsed: number): { part: Dose; at: number } {
+  const lengths = lengths_s ?? [];
+  let at = elapsed % (lengths.reduce((sum, one) => sum + one, 0) || 1);
+  for (const [n, part] of parts.entries()) {
+    const length = lengths[n] ?? 0;
+    if (at < length || n === parts.length - 1) return { part, at };
+    at -= length;
+  }
+  return { part: { form: "hold", seconds: 5 } as Dose, at };
 }
 
 export function Pace({ dose, elapsed, running }: { dose: Dose; elapsed: number; running: boolean }) {

@@ -36,7 +36,8 @@ function useNow(session: Session, offset_s: number) {
   const record = stop ? session.records[stop.key] : undefined;
   const inTurn = stop?.side === "both" && !stop.dose.together;
   const second = stop !== undefined && inTurn && elapsed >= stop.duration_s / 2;
-  const side: "left" | "right" = stop?.side === "left" || second ? "left" : "right";
+  const leftFirst = stop?.first === "left";
+  const side: "left" | "right" = stop?.side === "left" || (inTurn && second !== leftFirst) ? "left" : "right";
   return { stop, record, elapsed, over_s: stop ? elapsed - stop.duration_s : 0, inTurn, second, side };
 }
 export type Now = ReturnType<typeof useNow>;

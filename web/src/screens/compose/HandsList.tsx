@@ -1,0 +1,24 @@
+/** The way of the hands as a list: the numbers on the body, in their order, with side and where one stands. */
+import type { Schema } from "../../api/client";
+import { isPressed } from "../../score/shapes";
+import { shortId, sideWords } from "../../shared/words";
+import css from "./ComposeScreen.module.css";
+
+type Props = { stops: Schema["Stop"][]; onChoose: (key: string) => void };
+
+/** The stops that the way leads to: what is pressed and sounds. */
+export const onTheWay = (stops: Schema["Stop"][]) => stops.filter((stop) => !stop.muted && isPressed(stop));
+
+export function HandsList({ stops, onChoose }: Props) {
+  return (
+    <ol className={css.hands} aria-label="The way of the hands">
+      {onTheWay(stops).map((stop) => (
+        <li key={stop.key} data-core={(stop.core_of ?? []).length > 0 || undefined}>
+          <button type="button" onClick={() => onChoose(stop.key)}>
+            <b>{shortId(stop.id)}</b> <small>{sideWords[stop.side]}</small>
+          </button>
+        </li>
+      ))}
+    </ol>
+  );
+}
