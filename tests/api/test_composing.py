@@ -166,7 +166,7 @@ def test_a_practice_tightens_marks_and_signs(newcomer, unlayered):
 
 def test_the_catalogue_holds_everything(ode):
     book = ode.get("/api/catalogue").json()
-    assert (len(book["complaints"]), len(book["schools"])) == (45, 7)
+    assert (len(book["complaints"]), len(book["schools"])) == (70, 7)
     assert all(dose["seconds"] > 0 and dose["words"] for dose in book["doses"])
     assert all(use["why"] and use["name"] for page in book["complaints"] for use in page["uses"])
 

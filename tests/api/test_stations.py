@@ -202,18 +202,16 @@ def test_composing_and_editing_a_score(newcomer):
     visit = newcomer.compose(complaint, avoid=["GB21"]).json()
     stops = visit["score"]["stops"]
     assert "GB21" not in [stop["id"] for stop in stops]
-    li11 = next(stop for stop in stops if stop["id"] == "LI11")
-    assert (li11["side"], li11["level"], li11["ceiling"]) == ("right", 2, 2)
+    li4 = next(stop for stop in stops if stop["id"] == "LI4")
+    assert (li4["side"], li4["level"], li4["ceiling"]) == ("right", 2, 2)
 
-    raised = [{**stop, "level": 3} if stop["id"] == "LI11" else stop for stop in stops]
-    refused = problem(newcomer.edit(raised), 422, "LI11: level 3 is above 2. Blood thinner")
-    assert refused["where"] == f"stops.{stops.index(li11)}.level"
-    dose = newcomer.client.post(
-        "/api/doses/reshape", json={"dose": li11["dose"], "seconds": 60, "form": "pulse"}
-    ).json()
-    edited = [{**stop, "dose": dose, "side": "both"} if stop["id"] == "LI11" else stop for stop in stops]
+    raised = [{**stop, "level": 3} if stop["id"] == "LI4" else stop for stop in stops]
+    refused = problem(newcomer.edit(raised), 422, "LI4: level 3 is above 2. Blood thinner")
+    assert refused["where"] == f"stops.{stops.index(li4)}.level"
+    dose = newcomer.client.post("/api/doses/reshape", json={"dose": li4["dose"], "seconds": 60, "form": "pulse"}).json()
+    edited = [{**stop, "dose": dose, "side": "both"} if stop["id"] == "LI4" else stop for stop in stops]
     after = newcomer.edit(edited).json()["score"]
-    longer = next(stop for stop in after["stops"] if stop["id"] == "LI11")
+    longer = next(stop for stop in after["stops"] if stop["id"] == "LI4")
     assert longer["duration_s"] == 2 * 64  # eight cycles of eight seconds on each side
     assert after["total_s"] > visit["score"]["total_s"]
     problem(newcomer.edit([{**stops[0], "key": "x"}, {**stops[0], "key": "x"}]), 422, "same key")
@@ -225,7 +223,9 @@ def test_composing_needs_what_it_needs(newcomer):
     complaint = newcomer.complain()
     problem(newcomer.edit([]), 422, "Compose one first")
     problem(
-        newcomer.compose(complaint, positions_excluded=["supine", "prone", "seated", "left_side", "right_side"]),
+        newcomer.compose(
+            complaint, positions_excluded=["supine", "prone", "seated", "leaning", "left_side", "right_side"]
+        ),
         422,
         "Nothing is left",
     )

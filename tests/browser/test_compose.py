@@ -67,10 +67,10 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     opens(at_work, "Priya")
     expect(page.get_by_role("checkbox", name="Ringing ears, left")).to_be_checked()
     expect(page.get_by_role("checkbox", name="Tight jaw, left")).to_be_checked()
-    page.get_by_role("button", name="Compose", exact=True).click()
-    expect(page.get_by_text(re.compile("proven best|of the best"))).to_be_visible()
-    for complaint in ("Ringing ears", "Tight jaw"):
-        expect(page.get_by_role("region", name="Left out")).to_contain_text(f"{complaint} at the place, far, calm")
+    expect(page.get_by_text(re.compile("proven best|of the best"))).to_be_visible()  # composed on arrival
+    for complaint, first in (("Ringing ears", "TE17"), ("Tight jaw", "ST6")):
+        gets = re.compile(f"{complaint} begins with [^;]*{first}[^;]*; at the place, far")
+        expect(page.get_by_role("region", name="Left out")).to_contain_text(gets)
     expect(page.get_by_role("region", name="Left out")).to_contain_text("it is not turned, stretched or stroked")
     if page.get_by_role("button", name="See all of it").count():
         page.get_by_role("button", name="See all of it").click()
@@ -181,9 +181,17 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
 def test_what_if_is_asked_and_taken(at_work, score):
     page = at_work.page
     opens(at_work, "Soren")
-    page.get_by_role("button", name="Compose", exact=True).click()
     expect(page.get_by_role("toolbar")).to_be_visible()
     before = score.blocks()
+    minutes = page.get_by_label("Minutes of the session")
+    usual = minutes.input_value()
+    minutes.fill("15")
+    change = page.get_by_role("region", name="What would change")
+    expect(change.get_by_text("removed")).to_be_visible()
+    assert score.blocks() == before, "a change is shown before it is taken"
+    change.get_by_role("button", name="Leave it").click()
+    expect(change).to_have_count(0)
+    expect(minutes).to_have_value(usual)
     page.get_by_role("button", name="What if").click()
     page.get_by_role("button", name="10 minutes less").click()
     answer = page.get_by_role("region", name="What if")
@@ -198,12 +206,13 @@ def test_what_if_is_asked_and_taken(at_work, score):
     sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Soren')}/score.pdf")
     assert sheet.body().startswith(b"%PDF")
     page.get_by_role("button", name="Wishes").click()
-    for position in ("face up", "face down", "on the left side", "on the right side", "seated"):
+    leaning = "seated, leaning forward on cushions"
+    for position in ("face up", "face down", "on the left side", "on the right side", "seated", leaning):
         page.get_by_role("checkbox", name=position, exact=True).check()
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Compose again").click()
-    expect(page.get_by_role("alert")).to_contain_text("Nothing is left that could be pressed")
-    expect(page.get_by_role("alert")).to_contain_text("Allow one more position")
+    expect(change).to_contain_text("Nothing is left that could be pressed")
+    expect(change).to_contain_text("Allow one more position")
+    expect(change.get_by_role("button", name="Take it")).to_be_disabled()
     expect(page.get_by_role("toolbar")).to_be_visible()  # what was there before is still there
 
 

@@ -87,7 +87,6 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
 
     # 7. Compose, and edit by keys and by hand.
     page.get_by_role("link", name="Compose").click()
-    page.get_by_role("button", name="Compose", exact=True).click()
     score = page.get_by_role("toolbar")
     expect(score).to_be_visible()
     blocks = score.locator("[data-key]")

@@ -110,6 +110,8 @@ class _Grower:
         self.now, self.chance, self.place_id = now, chance, place_id
         # What stands beside the course draws from a chance of its own: the course stays as it was.
         self.more = random.Random(f"{SEED} {player.given}")
+        # So do ratings, which do not hang on how many places were pressed.
+        self.felt = random.Random(f"{SEED} {player.given}, felt")
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []
@@ -281,7 +283,7 @@ class _Grower:
         """Ratings before a visit: on the way from first to now, with the scatter that ratings have."""
         share = number / max(self.player.sessions - 1, 1)
         return [
-            round(trouble.first + share * (trouble.now - trouble.first) + self.chance.choice((-1, 0, 0, 0, 1)))
+            round(trouble.first + share * (trouble.now - trouble.first) + self.felt.choice((-1, 0, 0, 0, 1)))
             for trouble in self.player.troubles
         ]
 
@@ -307,7 +309,7 @@ class _Grower:
         visits.keep_events(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
         done = at + timedelta(minutes=self.player.minutes)
         for complaint, value in zip(self.complaints, values, strict=True):
-            self._rate(visit, complaint, "after", value - self.chance.choice((0, 1, 2, 2)), done)
+            self._rate(visit, complaint, "after", value - self.felt.choice((0, 1, 2, 2)), done)
 
     def _past_visit(self, number: int, at: datetime) -> None:
         hour, minute = self.player.at
@@ -322,7 +324,7 @@ class _Grower:
         self._treated(visit, number, values, starts_at)
         for complaint, value in zip(self.complaints, values, strict=True):
             home_at = starts_at + timedelta(days=self.player.every_days // 2, hours=9)
-            self._rate(None, complaint, "home", value + self.chance.choice((-1, -1, 0, 1)), home_at)
+            self._rate(None, complaint, "home", value + self.felt.choice((-1, -1, 0, 1)), home_at)
 
     def _today(self) -> None:
         """Today's visit, as far as it has come: new, arrived, composed (rated before it), or done."""

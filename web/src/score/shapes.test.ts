@@ -1,5 +1,5 @@
 /** The score's shapes: time is length, pressure is height, sides are lanes. */
-import { expect, type Named, placeNames, test } from "vitest";
+import { describe, expect, it, test } from "vitest";
 import {
   around,
   blockHeight,
@@ -110,8 +110,8 @@ describe("names over blocks", () => {
     }
   });
   it("are shortened where the whole has no room, and left out where nothing has", () => {
-    const long = block(0, { name: "shoulder strokes" });
-    expect(placeNames([long, block(1)], 50).map((one) => one.text)).toContain("should…");
+    const long = block(0, { name: "shoulder strokes", height: 20 });
+    expect(placeNames([long, block(6, { height: 48 })], 50).map((one) => one.text)).toContain("should…");
     expect(placeNames([block(0, { height: 48 })], 50)).toEqual([]);
   });
 });

@@ -91,13 +91,15 @@ def read_dose(text: str) -> Dose:
 
 # What a comma before does not make a phrase of its own.
 BELONGS = (
-    rf"at most|no longer|[\w.]+ ?{SECONDS} (?:between|each)|[\w.]+ (?:times|cycles)"
+    rf"at most|no longer|[\\w.]+ ?(?:{SECONDS}|{MINUTES}) at most|[\w.]+ ?{SECONDS} (?:between|each)|[\w.]+ (?:times|cycles)"
     rf"|(?:and )?[\w.]+ ?(?:{SECONDS} )?(?:off|rel)"
 )
 
 
 def _rounds(said: str) -> tuple[str, int]:
     """A whole that is repeated: "…, three rounds", "three times over"."""
+    if found := re.match(rf"{N} rounds of:? ", said):
+        return said[found.end() :], int(_number(found[1]))
     found = re.search(rf",? {N} (?:rounds|times over)$", said)
     return (said[: found.start()], int(_number(found[1]))) if found else (said, 1)
 
@@ -151,7 +153,7 @@ def _paced(found: re.Match[str]) -> SimpleDose:
 
 def _until(found: re.Match[str]) -> SimpleDose:
     sign = next(sign for word, sign in SIGNS.items() if word in found[1])
-    return Until(sign=sign, cap_s=_time(found, 2) if found[2] else 60)
+    return Until(sign=sign, cap_s=_time(found, 2) if found[2] else _time(found, 5) if found[5] else 60)
 
 
 def _strokes(found: re.Match[str]) -> SimpleDose:
@@ -160,7 +162,7 @@ def _strokes(found: re.Match[str]) -> SimpleDose:
 
 
 ON = rf"{N} ?(?:{SECONDS} )?(?:on|press(?:ed)?),? ?(?:and )?{N} ?(?:{SECONDS} )?(?:off|release[d]?)"
-CAP = rf"(?:,? (?:at most|no longer than) {TIME})?"
+CAP = rf"(?:,? (?:at most|no longer than) {TIME}|, {TIME} at most)?"
 SHOWS = rf"(?:it |a |he |she |they )?(?:is |are |shows? )?({'|'.join(SIGNS)})(?: shows)?"
 SWEEP = rf"{N} (?:long |light |slow )?(?:strokes?|sweeps?|glides?)(?: of {N} ?{SECONDS})?"
 FORMS: tuple[tuple[str, Read], ...] = (

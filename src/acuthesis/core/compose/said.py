@@ -117,7 +117,7 @@ def heard(text: str, where: Collection[str], kinds: Mapping[str, ComplaintKind])
     """
     words = _words(text)
     found = [fit for kind in kinds.values() if (fit := _fit(kind, words, where)) is not None]
-    return Heard(fits=sorted(found, key=lambda fit: (-fit.score, fit.name))[:MOST], side=_side(text))
+    return Heard(fits=sorted(found, key=lambda fit: -fit.score)[:MOST], side=_side(text))
 
 
 def _fit(kind: ComplaintKind, words: Sequence[str], where: Collection[str]) -> Fit | None:

@@ -111,7 +111,7 @@ function Composed({ composer, made, inputs }: { composer: Composer; made: Score;
   const { score, wish, compose, asking, setAsking } = composer;
   return (
     <>
-      {composer.differs && (
+      {composer.differs && !asking && (
         <Preview
           visitId={today.visit_id}
           version={score.visit.data?.version}
