@@ -155,24 +155,34 @@ export function Names({ layout, stops }: { layout: Layout; stops: Stop[] }) {
       name: blockName(stop, shortId),
       base: layout.top + (LANES.indexOf(block.lane) + 1) * layout.lane,
       core: (stop.core_of ?? []).length > 0,
+      weight: (stop.core_of ?? []).length > 0 ? 2 : isPressed(stop) ? 1 : 0,
     })),
   );
   const byKey = new Map(blocks.map((block) => [block.key, block]));
+  const places = placeNames(blocks, layout.lane).flatMap((place) => {
+    const block = byKey.get(place.key);
+    return block ? [{ ...place, block, top: block.base + place.y }] : [];
+  });
   return (
     <g aria-hidden>
-      {placeNames(blocks, layout.lane).map(({ key, x: at, y, text }) => {
-        const block = byKey.get(key);
-        if (!block) return null;
-        const lifted = -y > block.height + 6;
-        return (
-          <g key={key} transform={`translate(${at} ${block.base + y})`}>
-            {lifted && <line className={css.nameLine} x1={-1} x2={-1} y1={2} y2={-y - block.height - 1} />}
-            <text className={css.name} data-core={block.core || undefined}>
-              {text}
-            </text>
-          </g>
-        );
-      })}
+      {places.map(
+        ({ key, x: at, y, block, top }) =>
+          -y > block.height + 6 && (
+            <line
+              key={key}
+              className={css.nameLine}
+              x1={at - 1}
+              x2={at - 1}
+              y1={top + 2}
+              y2={block.base - block.height - 1}
+            />
+          ),
+      )}
+      {places.map(({ key, x: at, text, block, top }) => (
+        <text key={key} className={css.name} data-core={block.core || undefined} x={at} y={top}>
+          {text}
+        </text>
+      ))}
     </g>
   );
 }

@@ -93,6 +93,7 @@ describe("names over blocks", () => {
     width: 12,
     height: 30,
     name: `GB${30 + n}`,
+    weight: 1,
     ...more,
   });
   it("never cover each other, a block, or the lane above", () => {

@@ -124,8 +124,8 @@ export const blockName = (stop: Stop, short: (id: string) => string) =>
           ? "second look"
           : stop.id.replaceAll("_", " ");
 
-/** A block as its name sees it: where it stands in its lane, in units of the drawing (y up is negative). */
-export type Named = { key: string; lane: Lane; x: number; width: number; height: number; name: string };
+/** A block as its name sees it: where it stands in its lane, in units of the drawing, and how much it matters. */
+export type Named = { key: string; lane: Lane; x: number; width: number; height: number; name: string; weight: number };
 /** Where a name stands: from the block's lane line, and whether it had to be shortened. */
 export type NamePlace = { key: string; x: number; y: number; text: string };
 
@@ -135,13 +135,13 @@ const SHORT = 6; // letters of a name that is shortened
 
 /**
  * Names over their blocks, in the free space of their own lane: in the lowest row where none covers another, a block, or
- * the lane above. What finds no place is left out; the chosen stop says its name below the score.
+ * the lane above; those that weigh most first. What finds no place is left out; the chosen stop says its name below.
  */
 export function placeNames(blocks: Named[], lane: number): NamePlace[] {
   return LANES.flatMap((one) => {
-    const mine = blocks.filter((block) => block.lane === one).toSorted((a, b) => a.x - b.x);
+    const mine = blocks.filter((block) => block.lane === one);
     const placed: (NamePlace & { to: number })[] = [];
-    for (const block of mine) {
+    for (const block of mine.toSorted((a, b) => b.weight - a.weight || a.x - b.x)) {
       const short = block.name.length > SHORT + 1 ? `${block.name.slice(0, SHORT).trimEnd()}…` : block.name;
       for (const text of block.name === short ? [short] : [block.name, short]) {
         const x = block.x + 2;

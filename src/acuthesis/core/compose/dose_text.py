@@ -91,7 +91,8 @@ def read_dose(text: str) -> Dose:
 
 # What a comma before does not make a phrase of its own.
 BELONGS = (
-    rf"at most|no longer|[\\w.]+ ?(?:{SECONDS}|{MINUTES}) at most|[\w.]+ ?{SECONDS} (?:between|each)|[\w.]+ (?:times|cycles)"
+    rf"at most|no longer|[\w.]+ ?(?:{SECONDS}|{MINUTES}) at most|[\w.]+ ?{SECONDS} (?:between|each)"
+    r"|[\w.]+ (?:times|cycles)"
     rf"|(?:and )?[\w.]+ ?(?:{SECONDS} )?(?:off|rel)"
 )
 

@@ -137,7 +137,14 @@ function Composed({ composer, made, inputs }: { composer: Composer; made: Score;
         />
       )}
       <div className={css.below} hidden={asking}>
-        <StopEditor stop={composer.stop} stops={score.stops} score={score} wish={wish} onWish={composer.setWish} />
+        <StopEditor
+          stop={composer.stop}
+          stops={score.stops}
+          notes={made.notes ?? []}
+          score={score}
+          wish={wish}
+          onWish={composer.setWish}
+        />
         <LeftOut made={made} onAdd={composer.add} onPin={(id) => compose({ ...wish, pinned: [...wish.pinned, id] })} />
         <ScoreOnBody personId={personId} composer={composer} />
       </div>

@@ -4,7 +4,10 @@ import { isPressed } from "../../score/shapes";
 import { shortId, sideWords } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 
-type Props = { stops: Schema["Stop"][]; onChoose: (key: string) => void };
+const ONE_SIDE: Stop["side"][] = ["left", "right"];
+
+type Stop = Schema["Stop"];
+type Props = { stops: Stop[]; onChoose: (key: string) => void };
 
 /** The stops that the way leads to: what is pressed and sounds. */
 export const onTheWay = (stops: Schema["Stop"][]) => stops.filter((stop) => !stop.muted && isPressed(stop));
@@ -15,7 +18,7 @@ export function HandsList({ stops, onChoose }: Props) {
       {onTheWay(stops).map((stop) => (
         <li key={stop.key} data-core={(stop.core_of ?? []).length > 0 || undefined}>
           <button type="button" onClick={() => onChoose(stop.key)}>
-            <b>{shortId(stop.id)}</b> <small>{sideWords[stop.side]}</small>
+            <b>{shortId(stop.id)}</b> {ONE_SIDE.includes(stop.side) && <small>{sideWords[stop.side]}</small>}
           </button>
         </li>
       ))}

@@ -86,16 +86,6 @@ export function LeftOut({ made, onPin, onAdd }: Props) {
           </li>
         ))}
       </ul>
-      {(made.notes ?? []).length > 0 && (
-        <>
-          <h2>Look out for</h2>
-          <ul>
-            {made.notes?.map((note) => (
-              <li key={note}>{note}</li>
-            ))}
-          </ul>
-        </>
-      )}
     </section>
   );
 }

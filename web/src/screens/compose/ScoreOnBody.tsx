@@ -26,29 +26,31 @@ export function ScoreOnBody({ personId, composer }: { personId: string; composer
   if (!figure.data) return <Waiting for="Fitting the figure" />;
   const { places } = figure.data;
   return (
-    <div className={css.body}>
-      <Suspense fallback={<Waiting for="Loading the body" />}>
-        <BodyView
-          personId={personId}
-          figure={figure.data}
-          located={stop && located.data?.id === stop.id ? located.data : undefined}
-          part={places.find((place) => place.id === stop?.id)?.part}
-          path={stop ? undefined : handsPath(score.stops, places)}
-          places={NO_MARKS}
-          onTouch={(at) => void askWhatIsNear(personId, at, STANDING).then(setNearby)}
-        />
-        {!stop && <HandsList stops={score.stops} onChoose={choose} />}
-        {nearby && (
-          <NearbyPanel
-            nearby={nearby}
-            onClose={() => setNearby(null)}
-            onChoose={(id, on) => {
-              setNearby(null);
-              add(id, undefined, on);
-            }}
+    <div className={css.bodyAndList}>
+      {!stop && <HandsList stops={score.stops} onChoose={choose} />}
+      <div className={css.body}>
+        <Suspense fallback={<Waiting for="Loading the body" />}>
+          <BodyView
+            personId={personId}
+            figure={figure.data}
+            located={stop && located.data?.id === stop.id ? located.data : undefined}
+            part={places.find((place) => place.id === stop?.id)?.part}
+            path={stop ? undefined : handsPath(score.stops, places)}
+            places={NO_MARKS}
+            onTouch={(at) => void askWhatIsNear(personId, at, STANDING).then(setNearby)}
           />
-        )}
-      </Suspense>
+          {nearby && (
+            <NearbyPanel
+              nearby={nearby}
+              onClose={() => setNearby(null)}
+              onChoose={(id, on) => {
+                setNearby(null);
+                add(id, undefined, on);
+              }}
+            />
+          )}
+        </Suspense>
+      </div>
     </div>
   );
 }

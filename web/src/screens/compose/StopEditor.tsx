@@ -7,12 +7,27 @@ import css from "./ComposeScreen.module.css";
 import type { ScoreOfVisit, Stop, Wish } from "./useScore";
 import { toggled } from "./wish";
 
-type Props = { stop: Stop | undefined; stops: Stop[]; score: ScoreOfVisit; wish: Wish; onWish: (wish: Wish) => void };
+type Props = {
+  stop: Stop | undefined;
+  stops: Stop[];
+  /** What is said beside the score; it stands here while no stop is chosen. */
+  notes: string[];
+  score: ScoreOfVisit;
+  wish: Wish;
+  onWish: (wish: Wish) => void;
+};
 
-export function StopEditor({ stop, stops, score, wish, onWish }: Props) {
+export function StopEditor({ stop, stops, notes, score, wish, onWish }: Props) {
   const muted = stops.filter((one) => one.muted);
   return (
     <section className={css.editor} aria-label="Stop">
+      {!stop && notes.length > 0 && (
+        <ul className={css.notes}>
+          {notes.map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
+      )}
       {!stop && (
         <p className={css.hint}>
           Touch a block, or press Tab: ← → walk, Shift moves it, ↑ ↓ pressure, + − time, S side, M mute, C copy, Delete
