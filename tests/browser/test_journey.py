@@ -92,7 +92,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     blocks = score.locator("[data-key]")
     order = lambda: [block.get_attribute("data-key") for block in blocks.all()]  # noqa: E731
     before = order()
-    place = next(n for n, block in enumerate(blocks.all()) if block.get_attribute("data-kind") == "point")
+    place = next(n for n, block in enumerate(blocks.all()) if block.get_attribute("data-key").startswith("GB20"))
     first = blocks.nth(place)
     first.focus()
     stop = page.get_by_role("region", name="Stop", exact=True)

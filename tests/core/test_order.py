@@ -43,6 +43,36 @@ def along_foot(body, id):
     return float(place_one(entry(id), body)[0].position[2])
 
 
+def test_the_colon_is_followed_in_its_course():
+    stops, score = played("foot_hand_reflex", "constipation", "irritable_bowel")
+    course = schools()["foot_hand_reflex"].courses[0]
+    for side in ("right", "left"):
+        mine = [stop.id for stop in stops if stop.side == side and stop.id in course]
+        assert mine == sorted(mine, key=course.index) and len(mine) >= 2
+        order = [stop.id for stop in stops if stop.side == side and stop.phase == "work"]
+        first = order.index(mine[0])
+        assert order[first : first + len(mine)] == mine, "without a break"
+    assert score.stops[2].phase == "warm", "warmed before the first place"
+
+
+def test_an_ear_session_ends_with_the_whole_ear_and_holding_begins_at_the_head():
+    _, score = played("ear_points", "poor_sleep", "worry_tension", minutes=25)
+    assert next(stop for stop in reversed(score.stops) if stop.kind == "stroke").id == "ear_rub"
+    held, _ = played("quiet_holding", "neck_shoulder_ache", "poor_sleep", minutes=60)
+    work = [part_of(entry(stop.id)) for stop in held if stop.phase == "work" and stop.position == held[0].position]
+    early = [part in ("head", "trunk") for part in work]
+    assert early == sorted(early, reverse=True), work
+
+
+def test_how_somebody_is_settled_is_said_at_every_turn():
+    _, score = played("channel_acupressure", "low_back_ache", "sciatic_leg_pain")
+    settled = {stop.position: stop.settle for stop in score.stops if stop.settle}
+    assert settled["prone"].startswith("On the front") and settled["supine"].startswith("On the back")
+    assert len([stop for stop in score.stops if stop.settle]) == score.objective.position_changes + 1
+    _, alone = played("self_care", "knee_pain", minutes=10)
+    assert alone.stops[0].settle.startswith("On a chair") and not any(stop.stand for stop in alone.stops)
+
+
 @pytest.mark.parametrize("kinds", [("low_back_ache",), ("tension_headache", "poor_sleep"), ("constipation",)])
 def test_feet_are_worked_from_the_toes_to_the_heel(body, kinds):
     stops, _ = played("foot_hand_reflex", *kinds)

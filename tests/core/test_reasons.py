@@ -52,8 +52,6 @@ def test_a_stop_says_what_is_so(request, answers, age):
         assert not ("Longer than usual" in said and "Shorter" in said)
         if "Longer than usual" in said:
             assert way.length > 1 and complete, "nothing is held longer while a core place is out"
-        if "the other one, too" in said:
-            assert stop.side == "both" and way.beyond and complete
         if "Shorter than usual" in said:
             assert way.length < 1
         for side in ("left", "right"):

@@ -23,9 +23,7 @@ KINDS = ("local", "far", "calm")
 
 
 def way(seconds: int, benefit: float, usual: int = 60) -> Way:
-    return Way(
-        "left", Hold(seconds=seconds), 2, float(seconds), 1, benefit, (), length=seconds / usual, beyond=seconds > usual
-    )
+    return Way("left", Hold(seconds=seconds), 2, float(seconds), 1, benefit, (), length=seconds / usual)
 
 
 @st.composite
@@ -72,7 +70,7 @@ def worth(problem: Problem, picked, rests: int) -> tuple[float, float] | None:
         return None
     inside = {one.id for one, _, _ in picked}
     whole = all(set(seat.ids) <= inside for seat in problem.cores)
-    if problem.cores and not whole and any(chosen.beyond for _, chosen, _ in picked):
+    if problem.cores and not whole and any(chosen.length > 1 for _, chosen, _ in picked):
         return None
     spent = sum(chosen.seconds + MOVE_S for _, chosen, _ in picked)
     stretches = {slot for _, _, slot in picked}

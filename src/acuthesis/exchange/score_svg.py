@@ -40,8 +40,8 @@ def _lanes(stop: Stop) -> list[tuple[str, float]]:
     if stop.side == "both" and stop.dose.together:
         return [("right", stop.start_s), ("left", stop.start_s)]
     if stop.side == "both":
-        half = stop.duration_s / 2
-        return [("right", stop.start_s), ("left", stop.start_s + half)]
+        first, then = ("left", "right") if stop.first == "left" else ("right", "left")
+        return [(first, stop.start_s), (then, stop.start_s + stop.duration_s / 2)]
     return [(stop.side, stop.start_s)]
 
 

@@ -8773,6 +8773,11 @@ export interface components {
              */
             position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
             /**
+             * Settle
+             * @default
+             */
+            settle: string;
+            /**
              * Side
              * @enum {string}
              */

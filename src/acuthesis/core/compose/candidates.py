@@ -24,7 +24,6 @@ from acuthesis.core.safety.limits import Limits, limits_at, limits_for
 from acuthesis.core.safety.touching import StopSide
 
 SHORTER = "Shorter than usual, so that more fits in."
-BOTH = "On both sides: there is time for the other one, too."
 LONGER = "Longer than usual: there is time for it."
 ON_SIDE: tuple[Position, ...] = ("left_side", "right_side")
 BACK = ("low back", "sacrum", "tailbone")  # in nobody's own reach for half a minute, whatever a supple person manages
@@ -34,9 +33,8 @@ BACK = ("low back", "sacrum", "tailbone")  # in nobody's own reach for half a mi
 class Way:
     """One way to do a candidate: on which side, with which dose and level, how long, and what it brings.
 
-    `length`: the dose against the usual one; `share`: what of the place is worked, 1 or that of one side; `beyond`:
-    more than is usual, longer or on the other side as well, for which no core place waits; `under`: positions in which
-    the person lies on it.
+    `length`: the dose against the usual one; `share`: what of the place is worked, 1 or that of one side; `under`:
+    positions in which the person lies on it.
     """
 
     side: StopSide
@@ -49,7 +47,6 @@ class Way:
     length: float = 1.0
     under: frozenset[Position] = frozenset()
     share: float = 1.0
-    beyond: bool = False
 
 
 @dataclass
@@ -284,23 +281,13 @@ class _Sieve:
                 free.append(side)
         self._join_refusals(target.id, whole)
         if whole != "both":
-            return [*((side, 1.0) for side in free), *self._other_side(wish, free)]
+            return [(side, 1.0) for side in free]
         half = weights().half
         if len(free) == 2 and not self.limits(target, "both").one_side:
             short = self.request.slot_s <= weights().one_side_to * 60 and target.id in self.core_of
             single = [side for side in free if side in wish.affected] or (["right"] if short else [])
             return [("both", 1.0), *((side, half) for side in single)]
         return [(side, half) for side in free]
-
-    def _other_side(self, wish: Wish, free: list[StopSide]) -> list[tuple[StopSide, float]]:
-        """Both sides of what is wanted on one: where nothing forbids it, and nothing of it was done."""
-        target = wish.target
-        if isinstance(target, Technique) or not free or wish.side == "midline" or target.whole != "both":
-            return []
-        limits = self.limits(target, "both")
-        if limits.refused is not None or limits.one_side or self._done_sides(target.id):
-            return []
-        return [("both", 1.0 + weights().other_side)]
 
     def _join_refusals(self, id: str, whole: StopSide) -> None:
         """Two lines that refuse left and right for the same reason are one line for both."""
@@ -342,7 +329,6 @@ class _Sieve:
                 continue
             seen.add(seconds)
             got = duration_s(dose) / usual_s
-            both_too = share > 1
             # A length that the limits took back, or that rounding to whole rounds left as it was, is not spoken of.
             said = LONGER if length > 1 and got > 1 else SHORTER if length < 1 and got < 1 and shortened == 1 else ""
             yield Way(
@@ -352,10 +338,9 @@ class _Sieve:
                 seconds=seconds,
                 stops=2 if side == "both" and self._split(wish.role, dose) else 1,
                 benefit=total * max(weights().of_length(got), 0.05),
-                why=tuple(line for line in (*why, BOTH if both_too else "", said) if line),
+                why=tuple(line for line in (*why, said) if line),
                 length=got,
-                share=min(share, 1.0),
-                beyond=got > 1 or both_too,
+                share=share,
                 under=under,
             )
 

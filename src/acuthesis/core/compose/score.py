@@ -1,15 +1,16 @@
 """The score: a sequence of stops laid out in time, checked against the person's limits whenever it changes."""
 
 from collections.abc import Callable, Sequence
-from itertools import pairwise
+from itertools import pairwise, takewhile
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from acuthesis.core.atlas.catalogue import Entry, entry
+from acuthesis.core.atlas.catalogue import Entry, entry, part_of
 from acuthesis.core.atlas.model import Contact, Position
 from acuthesis.core.compose.dose import Dose, duration_s, in_words, slides, whole_s
 from acuthesis.core.compose.school import School
+from acuthesis.core.compose.settling import settled
 from acuthesis.core.compose.stance import Round, cheapest, rounds, stand_words, step_m
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.compose.weights import weights
@@ -81,6 +82,7 @@ class Stop(DraftStop):
     words: str = ""
     dose_words: str = ""
     stand: str = ""  # where the practitioner stands or sits for it
+    settle: str = ""  # how the person is laid or seated, at the first stop in a position
     consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
 
     @model_validator(mode="after")
@@ -214,14 +216,22 @@ def arrange(
         limits = limits_of(stop, screening, find)
         if limits is not None:
             limits = under_school(limits, school)
+        turned = not stop.muted and stop.position != position
         if not stop.muted:
             _check(stop, limits, out, f"stops.{index}", find)
             clock += _travel(position, stop)
             position = stop.position
-        laid.append(_laid(stop, limits, clock, find, screening.pressure, _stand(ways[index], stop)))
+        settle = settled(stop.position, _parts_of(stops[index:], find), alone=nobody) if turned else ""
+        laid.append(_laid(stop, limits, clock, find, screening.pressure, _stand(ways[index], stop), settle))
         if not stop.muted:
             clock += laid[-1].duration_s
     return tuple(laid)
+
+
+def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
+    """Parts of the body that are pressed until the person turns."""
+    here = takewhile(lambda stop: stop.muted or stop.position == stops[0].position, stops)
+    return {part_of(find(stop.id)) for stop in here if not stop.muted and stop.kind in PRESSED}
 
 
 def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None]:
@@ -321,7 +331,9 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
         raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
 
 
-def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable, stand: str) -> Stop:
+def _laid(
+    stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable, stand: str, settle: str
+) -> Stop:
     ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
     usual: Contact = "palm"
@@ -356,6 +368,7 @@ def _laid(stop: DraftStop, limits: Limits | None, start: float, find: Finder, ta
         warnings=tuple(warnings),
         words=words,
         stand=stand,
+        settle=settle,
     )
 
 

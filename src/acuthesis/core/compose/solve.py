@@ -6,7 +6,7 @@ coverage, less what turns, places, parts of the body, tools and kinds of dose co
 
 - each candidate is done in one way at most, in one position of those it can be reached in;
 - presses, moves, turns, rests, grounding, second looks and the frame of the session fit into the seconds there are;
-- nothing is held longer than usual, or on the other side as well, while a place of a core is out;
+- nothing is held longer than usual while a place of a core is out;
 - a site gets no more than its load, a person no more points, turns and minutes in a position than they take;
 - of its own grounds a school that keeps to one draws on one;
 - where a school's order runs over the whole sequence, positions follow its phases.
@@ -354,7 +354,7 @@ class _Model:
             self.model.add_implication(complete, self.chosen[index])
         for one, ways in zip(self.problem.candidates, self.ways, strict=True):
             for way, at in zip(one.ways, ways, strict=True):
-                if way.beyond:
+                if way.length > 1:
                     self.model.add_implication(at, complete)
 
     def _benefit(self) -> Iterable[cp_model.LinearExpr]:

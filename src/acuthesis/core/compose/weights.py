@@ -64,7 +64,6 @@ class Weights(_Data):
     awkward_alone: dict[Position, float]
     cover: dict[CoverKind, float]
     half: float
-    other_side: float
     shorter: float
     longer: float
     prefer: float

@@ -19,6 +19,7 @@ from acuthesis.core.compose.weights import CoverKind, weights
 from acuthesis.core.safety.touching import StopSide
 
 TECHNIQUE_SHARE = 0.8  # of what a role is worth, for strokes and the like
+OF_THE_SCHOOL = 1.2  # what belongs to every session of a school, against a complaint rated 10
 WISHED_WEIGHT = 2.0  # what no complaint brings, but the practitioner wishes for
 
 
@@ -78,7 +79,7 @@ def wishes_of(brief: Brief) -> Wishes:
             _want_technique(found, techniques()[id], kind, complaint.rating / 10, brief)
     for phase in brief.school.phases:
         for id in phase.techniques:
-            _want_technique(found, techniques()[id], None, 0.5, brief)
+            _want_technique(found, techniques()[id], None, OF_THE_SCHOOL, brief)
     for id in (*brief.request.pinned, *brief.request.prefer):
         _want_wished(found, id, brief)
     return Wishes(dict(sorted(found.items())), tuple(sorted(cores, key=lambda one: -one.worth)))

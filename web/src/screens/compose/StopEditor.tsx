@@ -108,6 +108,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
           {warning}
         </p>
       ))}
+      {stop.settle && <p>{stop.settle}</p>}
       {stop.words && <p>{stop.words}</p>}
       <div className={css.controls}>
         <OwnDose stop={stop} score={score} />

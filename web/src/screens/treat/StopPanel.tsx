@@ -99,7 +99,7 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
       {next && (
         <p className={css.next}>
           Then {shortId(next.id)} {next.name}
-          {next.position !== stop.position && `, ${positionWords[next.position]}`}
+          {next.position !== stop.position ? `, ${next.settle || positionWords[next.position]}` : stood(stop, next)}
           {session.second_looks.includes(next.key) && ", second look"}
         </p>
       )}
@@ -116,6 +116,9 @@ const SMALL: [string, string, Action][] = [
   ["L", "Later", { does: "later" }],
 ];
 
+/** Where to stand for the next stop, where that is elsewhere. */
+const stood = (stop: Stop, next: Stop) => (next.stand && next.stand !== stop.stand ? `, ${next.stand}` : "");
+
 function Title({ now: { stop, side } }: { now: Shown }) {
   const pressed = isPressed(stop);
   const where = stop.side === "midline" ? "middle" : stop.side === "both" && stop.dose.together ? "both sides" : side;
@@ -127,7 +130,9 @@ function Title({ now: { stop, side } }: { now: Shown }) {
       <p>
         {pressed && `${stop.name}, `}
         {where} · {positionWords[stop.position]}
+        {stop.stand && ` · ${stop.stand}`}
       </p>
+      {stop.settle && <p className={css.settle}>{stop.settle}</p>}
     </div>
   );
 }

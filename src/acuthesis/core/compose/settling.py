@@ -1,0 +1,33 @@
+"""How a person is laid or seated for what is pressed there: couch, stool or the couch's edge, and where cushions go.
+
+Source: manual-therapy teaching.
+"""
+
+from collections.abc import Collection
+
+from acuthesis.core.atlas.model import Position
+
+LEGS = frozenset({"thigh", "lower_leg", "foot"})
+BACK = frozenset({"trunk"})
+LYING: dict[Position, str] = {
+    "supine": "On the back, a cushion under the knees.",
+    "prone": "On the front, the face in the hole or turned, a roll under the ankles.",
+    "left_side": "On the left side, a pillow under the head, one between the knees, one to hug.",
+    "right_side": "On the right side, a pillow under the head, one between the knees, one to hug.",
+    "leaning": "On a stool, leaning forward on cushions on the couch, the forehead on the hands.",
+}
+
+
+def settled(position: Position, parts: Collection[str], *, alone: bool) -> str:
+    """The words. `parts`: parts of the body that are worked in this position.
+
+    >>> settled("seated", {"foot", "lower_leg"}, alone=False)
+    "At the couch's edge, the legs hanging, the feet on a stool when they are not held."
+    """
+    if position != "seated":
+        return LYING[position]
+    if alone:
+        return "On a chair, both feet on the floor; a foot comes up on the other knee."
+    if set(parts) & LEGS:
+        return "At the couch's edge, the legs hanging, the feet on a stool when they are not held."
+    return "On a stool, the back free, the forearms on the thighs or on the couch."
