@@ -368,9 +368,10 @@ class _Model:
         yield round(table.position_change * THOUSANDTHS) * self.changes
         yield round(table.rest * THOUSANDTHS) * self.rests
         awkward = (table.awkward_alone if problem.alone else table.awkward) | problem.school.awkward
-        for at in self.at:
+        for one, at in zip(problem.candidates, self.at, strict=True):
+            each = table.stop if one.pressed else table.stroke
             for slot, there in at.items():
-                yield round((awkward[slot[1]] + table.stop) * THOUSANDTHS) * there
+                yield round((awkward[slot[1]] + each) * THOUSANDTHS) * there
         everything = list(zip(problem.candidates, self.chosen, self.ways, strict=True))
         pressed = [(one, chosen, ways) for one, chosen, ways in everything if one.pressed]
         yield from self._each("reach", table.reach, [(one.site, chosen) for one, chosen, _ in everything])

@@ -55,6 +55,7 @@ class Weights(_Data):
     lonely: float
     rest: float
     stop: float
+    stroke: float
     reach: float
     part: float
     tool: float

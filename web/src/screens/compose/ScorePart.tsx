@@ -113,6 +113,7 @@ function Worth({ objective }: { objective: Schema["Objective"] }) {
       {gap < 0.0005 ? "proven best" : `within ${(gap * 100).toFixed(1)} % of the best`}; {objective.position_changes}{" "}
       {objective.position_changes === 1 ? "turn" : "turns"}
       {(objective.walked_m ?? 0) > 0 && `, ${Math.round(objective.walked_m ?? 0)} m walked`}
+      {(objective.tool_changes ?? 0) > 0 && `, hands changed ${objective.tool_changes}×`}
     </p>
   );
 }
