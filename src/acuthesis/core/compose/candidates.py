@@ -17,7 +17,7 @@ from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.compose.score import PRESSED, LeftOut, StopKind, under_school
 from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.weights import CoverKind, weights
-from acuthesis.core.compose.wishes import CoreSeat, Wish, Wishes
+from acuthesis.core.compose.wishes import CoreSeat, Wish, Wishes, each_side
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for
@@ -262,14 +262,14 @@ class _Sieve:
         return under_school(found, self.school)
 
     def _done_sides(self, id: str) -> set[StopSide]:
-        return {side for done in self.request.done if done.id == id for side in _each(done.side)}
+        return {side for done in self.request.done if done.id == id for side in each_side(done.side)}
 
     def _sides(self, wish: Wish) -> list[tuple[StopSide, float]]:
         """The sides it can be done on, each with its share of the benefit; what a rule takes away is said."""
         target, whole = wish.target, wish.side
         done = self._done_sides(target.id)
         free: list[StopSide] = []
-        for side in _each(whole):
+        for side in each_side(whole):
             limits = self.limits(target, side)
             if side in done:
                 continue
@@ -371,7 +371,7 @@ class _Sieve:
 
 def lain_upon(target: Entry, side: StopSide) -> frozenset[Position]:
     """Positions on the side in which the person lies on a place, or on one side of it."""
-    sides = _each(side) if target.whole == "both" else ()
+    sides = each_side(side) if target.whole == "both" else ()
     return frozenset(
         position for position in ON_SIDE if any((target.site, one) in lain_on()[position] for one in sides)
     )
@@ -380,10 +380,6 @@ def lain_upon(target: Entry, side: StopSide) -> frozenset[Position]:
 def alone_in(target: Entry) -> tuple[Position, ...]:
     """Positions in which a person reaches it without help: never face down, and nothing behind the knee lying on it."""
     return tuple(one for one in target.reach.positions if one != "prone")
-
-
-def _each(side: StopSide) -> tuple[StopSide, ...]:
-    return ("left", "right") if side == "both" else (side,)
 
 
 def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:

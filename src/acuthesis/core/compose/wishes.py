@@ -126,11 +126,12 @@ def _core(complaint: ComplaintNow, kind: ComplaintKind, found: dict[str, Wish], 
 
 def _finished(wish: Wish, brief: Brief) -> bool:
     """Whether it was done on every side that it is wanted on."""
-    sides = {side for one in brief.request.done if one.id == wish.target.id for side in _each(one.side)}
-    return bool(sides) and set(_each(wish.side)) <= sides
+    sides = {side for one in brief.request.done if one.id == wish.target.id for side in each_side(one.side)}
+    return bool(sides) and set(each_side(wish.side)) <= sides
 
 
-def _each(side: StopSide) -> tuple[StopSide, ...]:
+def each_side(side: StopSide) -> tuple[StopSide, ...]:
+    """The sides that a side stands for: two for `both`."""
     return ("left", "right") if side == "both" else (side,)
 
 
