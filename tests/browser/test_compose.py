@@ -87,9 +87,8 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     was = score.says(key)
     score.press(key, "+")
     assert score.says(key) != was
-    was = score.says(key)
     score.press(key, "s")
-    assert score.says(key) != was and ("right" in score.says(key) or "both sides" in score.says(key))
+    assert "both sides" in score.says(key)
     score.press(key, "c")
     assert len(score.blocks()) == len(composed) + 1
     score.press(key, "m")
@@ -196,7 +195,8 @@ def test_what_if_is_asked_and_taken(at_work, score):
     page.get_by_role("button", name="What if").click()
     page.get_by_role("button", name="10 minutes less").click()
     answer = page.get_by_role("region", name="What if")
-    expect(answer).to_contain_text(re.compile(r"(1\d|2\d):\d\d, \d+ stops to press"))
+    # The session is as large as it should be: ten minutes less leave less over, and take nothing away.
+    expect(answer).to_contain_text("The same stops, as long and as hard.")
     assert score.blocks() == before, "asking changes nothing"
     page.get_by_role("button", name="Foot and hand reflexes").click()
     expect(answer.get_by_text("added")).to_be_visible()

@@ -99,6 +99,9 @@ def test_a_practice_changes_what_is_used_and_it_shows():
     assert "SP6" in ids and "LI15" not in ids and "LI15" not in {row.id for row in score.left_out}
     assert max(stop.level for stop in score.stops if stop.kind in PRESSED) == 2
     assert len([stop for stop in score.stops if stop.kind in PRESSED]) <= 9
+    fewer = layered(layer.model_copy(update={"schools": {"channel_acupressure": SchoolChange(most_points=5)}}))
+    few = compose(ComposeRequest(complaints=[SHOULDER]), Screening(), fewer)
+    assert len([stop for stop in few.stops if stop.kind in PRESSED]) <= 5
     assert shipped().complaints["shoulder_pain"].uses != known.complaints["shoulder_pain"].uses
 
 
