@@ -1,0 +1,130 @@
+"""Cautions that come by themselves: why an outcome may be less than it looks, each with its number.
+
+Source: single-case and trial teaching (regression to the mean, multiple comparisons, confounding, raters).
+"""
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from acuthesis.core.follow.outcome import Outcome
+from acuthesis.core.follow.ratings import Series, phases
+
+FEW = 8  # ratings
+FALSE_ALARM = 0.025  # chance that one complaint without any change is called better
+SEASON_DAYS = 100  # from here the time of year is another one
+FLOOR = 2.0  # a level from which it can hardly fall
+
+CautionId = Literal[
+    "began_at_worst",
+    "many_complaints",
+    "other_began",
+    "season",
+    "few_ratings",
+    "rater_changed",
+    "asked_elsewhere",
+    "near_none",
+]
+
+
+class Caution(BaseModel):
+    """A caution and its sentence."""
+
+    id: CautionId
+    words: str
+
+
+class LifeEvent(BaseModel):
+    """Something that may explain a jump: another treatment, a new medicine, an event of life. `other_care`: the first
+    two.
+    """
+
+    on: date
+    words: str
+    other_care: bool = False
+
+
+def cautions(series: Series, found: Outcome, looked_at: int, better: int, events: Sequence[LifeEvent]) -> list[Caution]:
+    """What a reader of an outcome should bear in mind.
+
+    Parameters: looked_at, how many complaints of this person are followed; better, how many of them are called better;
+    events, what else happened.
+    """
+    course = series.course
+    if not course or found.points is None:
+        return []
+    parts, made = phases(series), []
+    seems_less = found.points.middle <= -1
+    if seems_less and _began_at_worst(series, found):
+        made.append(
+            Caution(
+                id="began_at_worst",
+                words="It began at its worst. People come when it is worst, so some of the fall, about "
+                f"{_selected(found):.1f} points, would have come by itself.",
+            )
+        )
+    if found.trend == "better" and looked_at >= 3 and better <= 1:
+        chance = 1 - (1 - FALSE_ALARM) ** looked_at
+        made.append(
+            Caution(
+                id="many_complaints",
+                words=f"One of {looked_at} complaints is better. With {looked_at} looked at, one would seem so by "
+                f"chance in {chance:.0%} of people whom nothing changed.",
+            )
+        )
+    since = parts.baseline[0].on if parts.baseline else course[0].on
+    other = [one for one in events if one.other_care and since <= one.on <= course[-1].on]
+    if other:
+        told = "; ".join(f"{one.words} ({one.on:%-d %B})" for one in other)
+        made.append(
+            Caution(id="other_began", words=f"Other care began meanwhile: {told}. Which of them did it cannot be told.")
+        )
+    if found.days >= SEASON_DAYS:
+        made.append(
+            Caution(
+                id="season",
+                words=f"{found.days} days lie between: the time of year is another one, which may matter by itself.",
+            )
+        )
+    if found.ratings < FEW:
+        made.append(
+            Caution(id="few_ratings", words=f"Only {found.ratings} ratings: the next one or two can change this.")
+        )
+    first, last = ({one.said_by for one in phase if one.said_by} for phase in (parts.baseline, parts.now))
+    if first and last and not first & last:
+        made.append(
+            Caution(
+                id="rater_changed",
+                words=f"Rated by {' and '.join(sorted(first))} at first, by {' and '.join(sorted(last))} now: people "
+                "mean different things by the same number.",
+            )
+        )
+    if parts.now and {one.moment for one in parts.baseline}.isdisjoint(one.moment for one in parts.now):
+        made.append(
+            Caution(
+                id="asked_elsewhere",
+                words="The ratings at the start and those now were asked in different places (at a visit, at home), "
+                "where people answer differently.",
+            )
+        )
+    if found.start is not None and found.start <= FLOOR:
+        made.append(Caution(id="near_none", words="It began near none: there was little that could have become less."))
+    return made
+
+
+def _began_at_worst(series: Series, found: Outcome) -> bool:
+    """Whether the first rating is the highest of all, and higher than the next ones by more than half its scatter."""
+    told = [one.value for one in series.course]
+    if len(told) < 3:
+        return False
+    return told[0] == max(told) and told[0] - float(np.mean(told[1:3])) >= 0.5 * (found.scatter or 1)
+
+
+def _selected(found: Outcome) -> float:
+    """By how much a single rating lies above its level if it was given because it was high (points): the mean of the
+    upper
+    half of a bell curve is 0.8 of its spread, and that of more ratings less."""
+    return float(0.8 * (found.scatter or 0.0) / max(found.baseline, 1) ** 0.5)

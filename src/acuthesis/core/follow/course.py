@@ -1,0 +1,163 @@
+"""The course of a complaint: a level that may drift, seen through ratings that scatter, at irregular times.
+
+Model: the level is a random walk whose spread grows with the root of time (drift, points per square root of a week),
+and that may move more, up or down, in the first weeks after work began; a rating is the level plus scatter (points).
+Neither spread is known beforehand: both run over a grid with the prior below, and every answer is the mixture over the
+grid. The Kalman filter and smoother are statsmodels'.
+Assumptions: scatter is alike over the whole time; ratings are given independently of each other; nothing else is known.
+Source: state-space teaching (local level model); tests hold it against the Nile example that statsmodels ships.
+"""
+
+from collections.abc import Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+from pydantic import BaseModel
+
+from acuthesis.core.follow.estimate import Estimate, Mixture, weighted_estimate
+from acuthesis.core.follow.ratings import Phases, Rating
+
+if TYPE_CHECKING:
+    from statsmodels.tsa.statespace.kalman_smoother import KalmanSmoother
+
+# The prior, in points of the 0-10 scale: a level anywhere on it; scatter of most people about one point, of some half,
+# of some two; drift from none at all to a point in a week. What work may change lies in no side's favour, mostly within
+# three points, and two thirds of it show within `STEP_DAYS`.
+LEVEL_MEAN, LEVEL_SD = 5.0, 6.0
+SCATTERS = {0.4: 1, 0.6: 2, 0.8: 3, 1.0: 4, 1.3: 4, 1.7: 3, 2.2: 2, 2.8: 1}
+DRIFTS = {0.0: 2, 0.15: 3, 0.3: 3, 0.5: 2, 0.8: 1, 1.2: 1}
+STEP_SD, STEP_DAYS = 3.0, 14.0
+ROUNDING = 1 / 12  # variance that rounding to whole points adds
+NEGLIGIBLE = 1e-3  # of the weight: less changes no answer
+WEEK = 7.0
+BAND = 1.96  # spreads to either side: 95 of 100
+
+
+class BandPoint(BaseModel):
+    """The level on a day (days since the calendar began): middle and interval, in points."""
+
+    day: float
+    level: Estimate
+
+
+class Course:
+    """The course of one complaint (or act), fitted to its ratings in order, at least one. `began`: the day of the first
+    session (days since the calendar began); none before there was one.
+    """
+
+    def __init__(self, ratings: Sequence[Rating], began: float | None = None) -> None:
+        self.began = began
+        self.days = np.array([one.day for one in ratings])
+        self.values = np.array([one.value for one in ratings], dtype=float)
+        self._grid = [(scatter, drift, a * b) for scatter, a in SCATTERS.items() for drift, b in DRIFTS.items()]
+
+    @cached_property
+    def _weights(self) -> np.ndarray:
+        """How likely each pair of scatter and drift is, after the ratings."""
+        filter_ = local_level(self.days, self.values)
+        logs = []
+        for scatter, drift, prior in self._grid:
+            set_spreads(filter_, self.days, scatter, drift, self.began)
+            logs.append(filter_.loglike() + np.log(prior))
+        likely: np.ndarray = np.exp(np.array(logs) - max(logs))
+        return np.asarray(likely / likely.sum())
+
+    def _kept(self) -> list[tuple[float, float, float]]:
+        """Scatter, drift and weight of whatever counts."""
+        return [(s, d, w) for (s, d, _), w in zip(self._grid, self._weights, strict=True) if w > NEGLIGIBLE]
+
+    @cached_property
+    def scatter(self) -> Estimate:
+        """How far a rating lies from the level by itself (one standard deviation, points)."""
+        return weighted_estimate([s for s, _, _ in self._grid], self._weights.tolist())
+
+    def weighed(self, weights: Sequence[float]) -> Mixture:
+        """A weighted sum of the levels at the ratings, such as a mean now less a mean then: `weights` one a rating."""
+        filter_ = local_level(self.days, self.values, np.asarray(weights, dtype=float))
+        found = []
+        for scatter, drift, weight in self._kept():
+            set_spreads(filter_, self.days, scatter, drift, self.began)
+            told = filter_.filter()
+            found.append((weight, told.predicted_state[1, -1], told.predicted_state_cov[1, 1, -1]))
+        share, means, variances = np.array(found).T
+        return Mixture(share / share.sum(), means, np.sqrt(np.maximum(variances, 1e-9)))
+
+    def level_on(self, days: Sequence[float]) -> list[BandPoint]:
+        """The level on any days, each with the 95 of 100 interval: the line and the band that are drawn."""
+        times = np.concatenate([self.days, np.asarray(days, dtype=float)])
+        order = np.argsort(times, kind="stable")
+        values = np.concatenate([self.values, np.full(len(days), np.nan)])[order]
+        filter_, kept = local_level(times[order], values), self._kept()
+        share = np.array([weight for _, _, weight in kept]) / sum(weight for _, _, weight in kept)
+        means, variances = [], []
+        for scatter, drift, _ in kept:
+            set_spreads(filter_, times[order], scatter, drift, self.began)
+            smooth = filter_.smooth()
+            means.append(smooth.smoothed_state[0])
+            variances.append(smooth.smoothed_state_cov[0, 0])
+        # A band is drawn, not argued with: its edges are those of one bell curve with the mixture's mean and spread.
+        middle = share @ np.array(means)
+        sd = np.sqrt(share @ (np.array(variances) + (np.array(means) - middle) ** 2))
+        places = np.empty_like(order)
+        places[order] = np.arange(len(order))
+        return [
+            BandPoint(
+                day=float(day),
+                level=Estimate(
+                    middle=middle[place],
+                    low=max(middle[place] - BAND * sd[place], 0.0),
+                    high=min(middle[place] + BAND * sd[place], 10.0),
+                ),
+            )
+            for day, place in zip(days, places[len(self.days) :], strict=True)
+        ]
+
+
+def change_of(course: Course, parts: Phases) -> Mixture:
+    """The mean level now less the mean level of the baseline (points). Both phases must have a rating, and together
+    with what lies between them be the course, in order.
+
+    >>> from datetime import date
+    >>> told = [Rating(on=date(2026, 3, 1 + 3 * n), value=value) for n, value in enumerate([7, 8, 7, 5, 4, 4, 3, 4])]
+    >>> parts = Phases(baseline=told[:3], now=told[5:])
+    >>> change_of(Course(told, began=told[2].day), parts).estimate().rounded()
+    Estimate(middle=-3.3, low=-4.5, high=-1.7)
+    """
+    count, first, last = len(course.values), len(parts.baseline), len(parts.now)
+    weights = np.zeros(count)
+    weights[:first] -= 1 / first
+    weights[count - last :] += 1 / last
+    return course.weighed(weights.tolist())
+
+
+def local_level(days: np.ndarray, values: np.ndarray, weights: np.ndarray | None = None) -> "KalmanSmoother":
+    """A filter over ratings (nan: a day without one) at days in order, to which `set_spreads` gives the spreads.
+
+    With `weights` (one a rating) the state has a second part: the sum of the levels with these weights.
+    """
+    # statsmodels takes seconds to import, which nobody should wait for who does not ask how a course runs.
+    from statsmodels.tsa.statespace.kalman_smoother import KalmanSmoother
+
+    count, size = len(days), 1 if weights is None else 2
+    made = KalmanSmoother(k_endog=1, k_states=size, k_posdef=1)
+    made.bind(values)
+    transition = np.repeat(np.eye(size)[:, :, None], count, axis=2)
+    if weights is not None:
+        transition[1, 0, :] = weights
+    made["design"], made["selection"], made["transition"] = np.eye(1, size), np.eye(size, 1), transition
+    start = np.zeros((size, size))
+    start[0, 0] = LEVEL_SD**2
+    made.initialize_known(np.array([LEVEL_MEAN, 0.0][:size]), start)
+    return made
+
+
+def set_spreads(
+    filter_: "KalmanSmoother", days: np.ndarray, scatter: float, drift: float, began: float | None = None
+) -> None:
+    """Give a filter the scatter (points), the drift (points per square root of a week), and when work began."""
+    moves = drift**2 / WEEK * np.diff(days)
+    if began is not None:
+        moves -= STEP_SD**2 * np.diff(np.exp(-np.maximum(days - began, 0) / STEP_DAYS))
+    filter_["obs_cov"] = np.array([[scatter**2 + ROUNDING]])
+    filter_["state_cov"] = np.append(moves, 0.0)[None, None, :]

@@ -1,0 +1,164 @@
+"""What next: one proposal for a complaint out of a table (data/decisions.yaml), with its reasons and numbers.
+
+It proposes; the practitioner decides, and what they decide is kept beside it.
+"""
+
+from collections.abc import Sequence
+from functools import cache
+from pathlib import Path
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from acuthesis.core.data_file import read
+from acuthesis.core.follow.carry_over import CarryOver
+from acuthesis.core.follow.cautions import Caution
+from acuthesis.core.follow.episodes import Episodes
+from acuthesis.core.follow.needed import Needed
+from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, Outcome
+from acuthesis.core.follow.soreness import PlaceCourse
+
+Step = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
+STEP_WORDS: dict[Step, str] = {
+    "go_on": "Go on",
+    "change_plan": "Change the plan",
+    "space_out": "Space out the sessions",
+    "finish": "Finish",
+    "refer": "Refer",
+    "look_again": "Ask again",
+}
+NEAR_NONE = 2.0  # a level at which most people are content
+STEADY = 2.0  # the interval of the level now is not wider than this on either side
+LONG_VISITS, LONG_DAYS = 6, 35  # a trial after which a second plan has had its chance too
+EASES = -1.0  # points within a session
+MOST_PLACES = 3
+
+
+class Facts(BaseModel):
+    """What a decision about one complaint rests on."""
+
+    outcome: Outcome
+    carry_over: CarryOver
+    episodes: Episodes | None = None
+    needed: Needed | None = None
+    cautions: list[Caution] = []
+    places: list[PlaceCourse] = []
+    red_flags: list[str] = []
+    new_pattern: str = ""
+    every_days: float | None = None
+    plan_changed: bool = False
+    ground: str = ""
+    hours_of_day: list[int] = []
+
+
+class Proposal(BaseModel):
+    """The step that is proposed, why (the numbers in a sentence), what else speaks for or against it, and for a changed
+    plan
+    what could be changed."""
+
+    step: Step
+    label: str
+    why: str
+    bear_in_mind: list[str]
+    changes: list[str]
+
+
+class TableRow(BaseModel):
+    """A row of the table: the step, the conditions that must all hold, and what is said."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    step: Step
+    when: list[str]
+    say: str
+
+
+@cache
+def table() -> tuple[TableRow, ...]:
+    """The decision table, in its order."""
+    return tuple(TableRow.model_validate(row) for row in read(Path(__file__).parent / "data" / "decisions.yaml"))
+
+
+def decide(facts: Facts) -> Proposal:
+    """The first row of the table that holds."""
+    holding = conditions(facts)
+    row = next(row for row in table() if all(holding[name] for name in row.when))
+    return Proposal(
+        step=row.step,
+        label=STEP_WORDS[row.step],
+        why=row.say.format(**_numbers(facts)),
+        bear_in_mind=[one.words for one in facts.cautions],
+        changes=_changes(facts) if row.step == "change_plan" else [],
+    )
+
+
+def conditions(facts: Facts) -> dict[str, bool]:
+    """Every condition that the table may name, and whether it holds."""
+    found, carry, told = facts.outcome, facts.carry_over, facts.episodes
+    trial_over = found.visits >= FAIR_VISITS and found.days >= FAIR_DAYS
+    apart, every = carry.apart_days, facts.every_days
+    return {
+        "red_flag": bool(facts.red_flags),
+        "new_pattern": bool(facts.new_pattern),
+        "worse": found.trend == "worse",
+        "better": found.trend == "better",
+        "no_change": found.trend == "no_change",
+        "cannot_tell": found.trend == "cannot_tell",
+        "too_early": found.trend == "too_early",
+        "trial_over": trial_over,
+        "long_trial": found.visits >= LONG_VISITS and found.days >= LONG_DAYS,
+        "plan_was_changed": facts.plan_changed,
+        "near_none": found.now is not None and found.now <= NEAR_NONE,
+        "steady": found.points is not None and found.points.high - found.points.middle <= STEADY,
+        "lasts_longer": apart is not None and every is not None and apart.low >= every,
+        "fewer_episodes": told is not None and told.ratio is not None and told.ratio.high < 1,
+        "eases_in_sessions": found.within_session is not None and found.within_session <= EASES,
+        "enough_missing": facts.needed is not None and not facts.needed.enough,
+    }
+
+
+def _numbers(facts: Facts) -> dict[str, str]:
+    found, carry = facts.outcome, facts.carry_over
+    points, apart = found.points, carry.apart_days
+    change = f"{points.middle:+.1f} points, {points.low:+.1f} to {points.high:+.1f}" if points else "no ratings"
+    return {
+        "flags": "; ".join(facts.red_flags),
+        "new_pattern": facts.new_pattern,
+        "visits": str(found.visits),
+        "days": str(found.days),
+        "points": change.replace("-", "−"),
+        "now": f"{found.now:g}" if found.now is not None else "",
+        "within": f"{found.within_session:+g} points".replace("-", "−") if found.within_session is not None else "",
+        "apart": f"{apart.middle:.0f} days (at least {apart.low:.0f})" if apart else "",
+        "every": f"{facts.every_days:.0f} days" if facts.every_days else "",
+        "episodes": facts.episodes.sentence if facts.episodes else "",
+        "plan": facts.needed.plan if facts.needed else "",
+    }
+
+
+def _changes(facts: Facts) -> list[str]:
+    """What could be changed: places that never eased, the ground, the time of day, how far apart, home practice."""
+    never = [one for one in facts.places if one.going in ("stays", "grows")]
+    said = []
+    if never:
+        named = ", ".join(dict.fromkeys(f"{one.name} {one.side}" for one in never[:MOST_PLACES]))
+        said.append(f"Places that never eased: {named}. Leave them out, or work around them.")
+    if facts.ground:
+        said.append(f"Another ground than {facts.ground}.")
+    if len(facts.hours_of_day) >= FAIR_VISITS and _one_time_of_day(facts.hours_of_day):
+        said.append(f"Another time of day: every session was in the {_part_of_day(facts.hours_of_day[0])}.")
+    apart, every = facts.carry_over.apart_days, facts.every_days
+    if apart is not None and every is not None and apart.middle < every / 2:
+        said.append(
+            f"Sessions closer together: a point of ease is gone after {apart.middle:.0f} days, they are {every:.0f} "
+            "apart."
+        )
+    return said
+
+
+def _part_of_day(hour: int) -> str:
+    return "morning" if hour < 12 else "afternoon" if hour < 17 else "evening"
+
+
+def _one_time_of_day(hours: Sequence[int]) -> bool:
+    return len({_part_of_day(hour) for hour in hours}) == 1

@@ -1,0 +1,177 @@
+"""Episodes: how often they came before the first session and since, how long and strong, with what before and what
+helped.
+
+Model: episodes come one by one at a steady rate in each of the two times; given how many there were in all, those since
+are a binomial share of them, which gives the ratio of the rates an exact interval.
+Assumptions: a steady rate, episodes independent of each other (said where they plainly come in clusters), and a log
+that was kept: time without a word for more than two weeks is not counted, for silence is not a good week.
+Source: epidemiology teaching (rate ratio, exact by conditioning); scipy's exact binomial interval.
+"""
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from datetime import date, timedelta
+from itertools import pairwise
+from math import inf
+from statistics import median
+
+import numpy as np
+from pydantic import BaseModel
+from scipy import stats
+
+from acuthesis.core.follow.estimate import INTERVAL, Estimate
+
+SILENCE_DAYS = 14
+WEEK = 7
+FEWEST_WEEKS = 1.0  # of log on either side before rates are compared
+CLUSTERED = 0.01  # chance below which weekly counts are called clustered
+
+
+class EpisodeEntry(BaseModel):
+    """One episode: its day, how long (hours), how strong (0-10), what set it off, what helped."""
+
+    on: date
+    hours: float | None = None
+    strength: int | None = None
+    trigger: str = ""
+    helped: str = ""
+
+
+class Span(BaseModel):
+    """From one day to another, both included."""
+
+    first: date
+    last: date
+
+
+class Rate(BaseModel):
+    """Episodes in a time: how many in how many weeks of kept log, and their middle length and strength."""
+
+    count: int
+    weeks: float
+    per_week: float | None
+    hours: float | None
+    strength: float | None
+
+
+class Counted(BaseModel):
+    """Something said of `count` of the `of` episodes that say anything of the kind."""
+
+    words: str
+    count: int
+    of: int
+
+
+class Episodes(BaseModel):
+    """Before the first session and since. `ratio`: the rate since as a share of the rate before, exact interval."""
+
+    before: Rate
+    since: Rate
+    ratio: Estimate | None
+    triggers: list[Counted]
+    helped: list[Counted]
+    silent: list[Span]
+    clustered: bool
+    sentence: str
+
+
+def episodes_over(told: Sequence[EpisodeEntry], words_on: Iterable[date], began: date | None, today: date) -> Episodes:
+    """Judge episodes.
+
+    Parameters: words_on, days on which anything was said of this complaint (a rating, an entry, a visit at which it was
+    asked); began, the day of the first session; today, until when the log runs.
+
+    >>> first = date(2026, 1, 1)
+    >>> told = [EpisodeEntry(on=first + timedelta(days=n)) for n in (1, 3, 6, 8, 11, 13, 25, 40)]
+    >>> kept = [first + timedelta(days=n) for n in range(0, 43)]
+    >>> found = episodes_over(told, kept, date(2026, 1, 15), date(2026, 2, 12))
+    >>> found.before.count, found.since.count, found.ratio.rounded(2)
+    (6, 2, Estimate(middle=0.16, low=0.02, high=0.91))
+    """
+    days = sorted({*words_on, *(one.on for one in told)} | {today})
+    silent = _silent(days)
+    start = days[0]
+    split = min(max(began or today + timedelta(days=1), start), today + timedelta(days=1))
+    first = _rate([one for one in told if one.on < split], start, split, silent)
+    later = _rate([one for one in told if one.on >= split], split, today + timedelta(days=1), silent)
+    ratio = rate_ratio(first, later)
+    return Episodes(
+        before=first,
+        since=later,
+        ratio=ratio,
+        triggers=_counted([one.trigger for one in told]),
+        helped=_counted([one.helped for one in told]),
+        silent=silent,
+        clustered=_clustered(told, start, today),
+        sentence=_sentence(first, later, ratio, silent),
+    )
+
+
+def _silent(days: Sequence[date]) -> list[Span]:
+    """Times without a word, beyond the two weeks that a log may rest."""
+    return [
+        Span(first=a + timedelta(days=SILENCE_DAYS), last=b - timedelta(days=1))
+        for a, b in pairwise(days)
+        if (b - a).days > SILENCE_DAYS
+    ]
+
+
+def _rate(told: Sequence[EpisodeEntry], start: date, end: date, silent: Sequence[Span]) -> Rate:
+    lost = sum(max((min(one.last, end - timedelta(days=1)) - max(one.first, start)).days + 1, 0) for one in silent)
+    weeks = max((end - start).days - lost, 0) / WEEK
+    hours = [one.hours for one in told if one.hours is not None]
+    strengths = [one.strength for one in told if one.strength is not None]
+    return Rate(
+        count=len(told),
+        weeks=round(weeks, 1),
+        per_week=len(told) / weeks if weeks >= FEWEST_WEEKS else None,
+        hours=round(median(hours), 1) if hours else None,
+        strength=float(median(strengths)) if strengths else None,
+    )
+
+
+def rate_ratio(before: Rate, since: Rate, confidence: float = INTERVAL) -> Estimate | None:
+    """The rate since as a share of the rate before, with its exact interval; none where either time is too short."""
+    whole = before.count + since.count
+    if before.per_week is None or since.per_week is None or whole == 0:
+        return None
+    share = stats.binomtest(since.count, whole).proportion_ci(confidence, method="exact")
+    exposure = before.weeks / since.weeks
+
+    def as_ratio(part: float) -> float:
+        return inf if part >= 1 else exposure * part / (1 - part)
+
+    return Estimate(middle=as_ratio(since.count / whole), low=as_ratio(share.low), high=as_ratio(share.high))
+
+
+def _clustered(told: Sequence[EpisodeEntry], start: date, today: date) -> bool:
+    """Whether weekly counts differ by more than a steady rate lets them, by the usual test of dispersion."""
+    weeks = (today - start).days // WEEK
+    if weeks < 4 or len(told) < 6:
+        return False
+    counts = np.bincount([(one.on - start).days // WEEK for one in told], minlength=weeks)[:weeks]
+    spread = float(((counts - counts.mean()) ** 2).sum() / max(counts.mean(), 1e-9))
+    return bool(stats.chi2.sf(spread, weeks - 1) < CLUSTERED)
+
+
+def _counted(words: Iterable[str]) -> list[Counted]:
+    said = [one.strip().lower() for one in words if one.strip()]
+    return [Counted(words=text, count=count, of=len(said)) for text, count in Counter(said).most_common()]
+
+
+def _sentence(before: Rate, since: Rate, ratio: Estimate | None, silent: Sequence[Span]) -> str:
+    rest = " Time without any entry is left out: it may have been good, or not written down." if silent else ""
+    if before.count + since.count == 0:
+        return f"No episode written down.{rest}"
+    if ratio is None:
+        return (
+            f"{before.count + since.count} episodes so far. To compare, a week of log before the first session and one "
+            f"since are needed.{rest}"
+        )
+    rates = f"{before.per_week:.1f} a week before the first session, {since.per_week:.1f} since"
+    if ratio.high < 1:
+        return f"Fewer: {rates} ({ratio.middle:.0%} of before, {ratio.low:.0%} to {ratio.high:.0%}).{rest}"
+    if ratio.low > 1:
+        return f"More: {rates} ({ratio.middle:.1f} times, {ratio.low:.1f} to {ratio.high:.1f}).{rest}"
+    high = "any number" if ratio.high == inf else f"{ratio.high:.1f}"
+    return f"Not to be told yet: {rates} (between {ratio.low:.1f} and {high} times).{rest}"

@@ -1,0 +1,50 @@
+"""What was pressed at home: how much, said and not weighed. Whether it helped cannot be told from one person's log."""
+
+from collections.abc import Sequence
+from datetime import date, timedelta
+
+from pydantic import BaseModel
+
+WEEK = 7
+LATELY_WEEKS = 4
+
+
+class Practised(BaseModel):
+    """What was done at home on a day, and for how long (minutes)."""
+
+    on: date
+    minutes: float | None = None
+    words: str = ""
+
+
+class HomePractice(BaseModel):
+    """Days with practice and minutes in each of the last weeks (the newest last), and in words."""
+
+    days_a_week: list[int]
+    minutes_a_week: list[float]
+    entries: int
+    sentence: str
+
+
+def home_practice(entries: Sequence[Practised], today: date, first: date | None = None) -> HomePractice:
+    """The last four weeks, or as many as there are since `first` (the day home practice was agreed).
+
+    >>> told = [Practised(on=date(2026, 3, 1) + timedelta(days=n), minutes=6) for n in range(0, 28, 2)]
+    >>> home_practice(told, date(2026, 3, 28)).sentence
+    'Pressed at home on 14 of the last 28 days, about 21 minutes a week.'
+    """
+    begin = min([one.on for one in entries] + ([first] if first else []), default=today)
+    weeks = min(max((today - begin).days // WEEK + 1, 1), LATELY_WEEKS)
+    days, minutes = [], []
+    for back in range(weeks - 1, -1, -1):
+        last = today - timedelta(days=back * WEEK)
+        own = [one for one in entries if last - timedelta(days=WEEK) < one.on <= last]
+        days.append(len({one.on for one in own}))
+        minutes.append(round(sum(one.minutes or 0 for one in own), 1))
+    if not entries:
+        said = "Nothing written down from home."
+    else:
+        mean = sum(minutes) / weeks
+        length = f", about {mean:.0f} minutes a week" if mean >= 1 else ""
+        said = f"Pressed at home on {sum(days)} of the last {weeks * WEEK} days{length}."
+    return HomePractice(days_a_week=days, minutes_a_week=minutes, entries=len(entries), sentence=said)

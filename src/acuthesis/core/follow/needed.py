@@ -1,0 +1,77 @@
+"""How many more ratings until a change of two points could be told, and a plan for asking that gets there.
+
+Assumptions: ratings scatter as they have so far, and independently. Source: power of a two-group comparison (eight
+chances in ten to see the change, one in twenty to see one that is not there), statsmodels'.
+"""
+
+from math import ceil
+
+from pydantic import BaseModel
+
+POINTS = 2.0
+CHANCE = 0.05
+POWER = 0.8
+MOST = 60  # ratings; more is no plan
+A_WEEK = 2  # how often people can be asked without tiring of it
+
+
+class Needed(BaseModel):
+    """`more`: ratings still needed now; `baseline_more`: ratings before work, where one could still wait; `weeks`: how
+    long that takes with `a_week`; `plan` and why, in words."""
+
+    more: int
+    weeks: int
+    a_week: int
+    enough: bool
+    plan: str
+
+
+def needed(scatter: float, baseline: int, now: int) -> Needed:
+    """Ratings still needed with a scatter (points) and so many ratings in each phase.
+
+    >>> needed(1.2, 4, 3).more
+    13
+    >>> needed(0.6, 4, 6).enough
+    True
+    """
+    # statsmodels takes seconds to import, which nobody should wait for who does not ask for it.
+    from statsmodels.stats.power import TTestIndPower
+
+    power = TTestIndPower()
+    effect = POINTS / max(scatter, 0.3)
+    told = f"With ratings that scatter by about {scatter:.1f} points"
+    # One rating has no scatter of its own; that of the whole course stands in for it.
+    first = max(baseline, 2)
+    if power.power(effect_size=effect, nobs1=first, ratio=max(now, 2) / first, alpha=CHANCE) >= POWER and now >= 2:
+        return Needed(
+            more=0,
+            weeks=0,
+            a_week=A_WEEK,
+            enough=True,
+            plan=f"{told}, a change of {POINTS:g} points could be told by now.",
+        )
+    for count in range(max(now, 1) + 1, MOST + 1):
+        if power.power(effect_size=effect, nobs1=first, ratio=count / first, alpha=CHANCE) >= POWER:
+            return _plan(told, count - now)
+    return Needed(
+        more=MOST,
+        weeks=0,
+        a_week=A_WEEK,
+        enough=False,
+        plan=f"{told} and {baseline} before work began, no number of ratings now tells a change of {POINTS:g} points. "
+        "Compare from now on: ask twice a week for three weeks, change the plan, and ask again.",
+    )
+
+
+def _plan(told: str, more: int) -> Needed:
+    weeks = ceil(more / A_WEEK)
+    ratings = "1 more is" if more == 1 else f"{more} more are"
+    when = "for a week" if weeks == 1 else f"for {weeks} weeks"
+    return Needed(
+        more=more,
+        weeks=weeks,
+        a_week=A_WEEK,
+        enough=False,
+        plan=f"{told}, {ratings} needed before a change of {POINTS:g} points could be told. "
+        f"Ask on Mondays and Thursdays {when}.",
+    )

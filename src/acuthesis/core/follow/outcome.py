@@ -1,0 +1,154 @@
+"""The outcome: what a complaint's (or an act's) ratings allow one to say, what they do not yet, in a sentence.
+
+Better is said only where the interval of the change lies below none and the change is one that people notice; no change
+only where a noticeable one is ruled out; in between, that it cannot be told yet, with what would tell it.
+"""
+
+from statistics import median
+from typing import Literal
+
+from pydantic import BaseModel
+
+from acuthesis.core.follow.course import Course, change_of
+from acuthesis.core.follow.estimate import Estimate
+from acuthesis.core.follow.ratings import Series, phases
+
+# A change on the 0-10 numeric scale that people call real: two points, or about a third.
+# Source: published studies of the numeric rating scale for pain; see docs/guide/following.md.
+REAL_POINTS = 2
+REAL_PER_CENT = 30
+LEAST_POINTS = 1  # a third of two is no change that anybody notices
+# A fair trial before anything is concluded. Source: general teaching of manual therapy (some weeks of regular work).
+FAIR_VISITS = 3
+FAIR_DAYS = 14
+FEWEST_TO_WARN = 3  # ratings: two numbers are no verdict
+WARN_CHANCE = 0.9  # that it is worse at all, before a fair trial is over
+RELIABLE = 1.96 * 2**0.5  # scatters between two single ratings that scatter alone does not explain
+METHOD = 1  # counts up whenever the same ratings would give another outcome
+
+Trend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
+
+
+class Outcome(BaseModel):
+    """What the ratings say. Levels and changes in points (0-10).
+
+    `start`, `now`: the level of the baseline and of the last weeks; `points`: the change between them with its
+    interval; `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a
+    rating lies from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
+    `within_session`: the middle change from before to after.
+    """
+
+    trend: Trend
+    visits: int
+    days: int
+    ratings: int
+    baseline: int
+    start: float | None = None
+    now: float | None = None
+    points: Estimate | None = None
+    per_cent: float | None = None
+    noticeable: float | None = None
+    scatter: float | None = None
+    reliable: float | None = None
+    within_session: float | None = None
+    sentence: str
+
+
+def judge(series: Series) -> Outcome:
+    """Judge one complaint. Ratings before a session and from home carry the course; those after show the session."""
+    course = series.course
+    basis = {"visits": series.visits, "days": series.days, "ratings": len(course), "within_session": within(series)}
+    if not course:
+        return Outcome(trend="no_rating", baseline=0, sentence="No rating yet: ask for the first one.", **basis)
+    parts = phases(series)
+    fitted = Course(course, series.held[0].day if series.held else None)
+    count, first = len(course), len(parts.baseline)
+    start = fitted.weighed([1 / first] * first + [0.0] * (count - first)).estimate().middle
+    basis |= {"baseline": first, "start": round(start, 1), "scatter": round(fitted.scatter.middle, 1)}
+    if not parts.now:
+        return Outcome(trend="too_early", now=round(start, 1), sentence=_early(series, ""), **basis)
+    change = change_of(fitted, parts)
+    points = change.estimate()
+    now = start + points.middle
+    # Shares of a level near none say nothing.
+    share = 100 * points.middle / start if start >= 1 else None
+    wanted = max(-REAL_POINTS, -start * REAL_PER_CENT / 100) if start >= 1 else -REAL_POINTS
+    wanted = min(wanted, -LEAST_POINTS)
+    trend = _trend(series, points, wanted, 1 - change.below(0))
+    found = Outcome(
+        trend=trend,
+        now=round(min(max(now, 0.0), 10.0), 1) + 0.0,
+        points=points.rounded(),
+        per_cent=None if share is None else round(share),
+        noticeable=round(change.below(wanted), 2),
+        reliable=round(RELIABLE * fitted.scatter.middle, 1),
+        sentence="",
+        **basis,
+    )
+    return found.model_copy(update={"sentence": _sentence(found, series)})
+
+
+def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> Trend:
+    rose = points.middle >= REAL_POINTS and worse >= WARN_CHANCE
+    # Worse counts before a fair trial is over: waiting would be no kindness.
+    if rose and len(series.course) >= FEWEST_TO_WARN and series.visits >= 2:
+        return "worse"
+    if series.visits < FAIR_VISITS or series.days < FAIR_DAYS:
+        return "too_early"
+    if points.high < 0 and points.middle <= wanted:
+        return "better"
+    if points.low > 0 and points.middle >= LEAST_POINTS:
+        return "worse"
+    return "no_change" if points.low > -REAL_POINTS else "cannot_tell"
+
+
+def within(series: Series) -> float | None:
+    """Middle change from before to after on the same day."""
+    before = {rating.on: rating.value for rating in series.ratings if rating.moment == "before"}
+    changes = [one.value - before[one.on] for one in series.ratings if one.moment == "after" and one.on in before]
+    return float(median(changes)) if changes else None
+
+
+def _early(series: Series, course: str) -> str:
+    missing = []
+    if series.visits < FAIR_VISITS:
+        missing.append(f"{FAIR_VISITS} visits (so far {series.visits})")
+    if series.days < FAIR_DAYS:
+        missing.append(f"{FAIR_DAYS} days (so far {series.days})")
+    return f"Too early to say{course}. A fair trial takes {' and '.join(missing)}."
+
+
+def _sentence(found: Outcome, series: Series) -> str:
+    assert found.points is not None
+    course = f"{found.start:g} at the start, {found.now:g} now"
+    low, high = found.points.low, found.points.high
+    size = abs(found.points.middle)
+    between = f"between {_less(low)} and {_less(high)}"
+    match found.trend:
+        case "too_early":
+            if series.course[-1].value - series.course[0].value >= REAL_POINTS:
+                told = f"{series.course[0].value}, last {series.course[-1].value}"
+                return f"Higher than at the start ({told}), from {found.ratings} ratings. Ask again before going on."
+            return _early(series, f": {course}")
+        case "better":
+            return f"Better by {size:.1f} points ({course}; {between}). That is a change people notice."
+        case "worse":
+            return f"Worse by {size:.1f} points ({course}; {between}). Change the plan, or refer."
+        case "no_change":
+            return (
+                f"No real change after {found.visits} visits in {found.days} days ({course}; {between}). "
+                f"A change of {REAL_POINTS} points for the better is ruled out."
+            )
+        case _:
+            chance = round(10 * (found.noticeable or 0))
+            return (
+                f"Cannot be told yet: {course}, {between}. "
+                f"In {chance} of 10 cases like this there is a change for the better that people notice."
+            )
+
+
+def _less(points: float) -> str:
+    """A change in words: "2.1 less", "0.4 more", "the same"."""
+    if abs(points) < 0.05:
+        return "the same"
+    return f"{abs(points):.1f} {'less' if points < 0 else 'more'}"
