@@ -22,7 +22,8 @@ from acuthesis.core.compose.explaining import explained
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
-from acuthesis.core.follow.change import Series, change
+from acuthesis.core.follow.followed import followed
+from acuthesis.core.follow.ratings import Series
 from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.reach import OnBody, seeing
 from acuthesis.core.safety.screening import Screening, parse_screening
@@ -240,9 +241,9 @@ def conduct(events: str) -> None:
 
 @app.command()
 def follow(series: str) -> None:
-    """Judge a series of ratings; prints JSON."""
+    """Judge a series of ratings, with everything that can be worked out from them; prints JSON."""
     data = _json(series)
-    _print(_plainly(lambda: change(Series.model_validate(data))))
+    _print(_plainly(lambda: followed(Series.model_validate(data))))
 
 
 @app.command("build-body")

@@ -98,8 +98,11 @@ def test_compose_conduct_and_follow(tmp_path):
     assert state["status"] == "finished"
     assert state["records"]["HT7-1"]["soreness"][0]["value"] == 6
 
-    ratings = {"ratings": [{"on": f"2026-09-{day:02}", "value": value} for day, value in ((1, 8), (10, 6), (20, 4))]}
-    assert json.loads(run("follow", "-", stdin=json.dumps(ratings)).stdout)["trend"] == "better"
+    course = ((1, 8), (6, 8), (10, 7), (14, 5), (18, 3), (22, 3), (26, 3))
+    ratings = {"ratings": [{"on": f"2026-09-{day:02}", "value": value} for day, value in course]}
+    told = json.loads(run("follow", "-", stdin=json.dumps(ratings)).stdout)
+    assert (told["trend"], told["proposal"]["step"]) == ("better", "go_on")
+    assert told["points"]["high"] < 0 and len(told["analysis"]["band"]) >= len(course)
 
 
 @pytest.mark.parametrize(

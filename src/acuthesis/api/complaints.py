@@ -14,22 +14,21 @@ from acuthesis.core.body.regions import MOST_PAINTED, Patch, patch_of, regions
 from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge import ComplaintKind
 from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
-from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.errors import UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services import complaints as service
+from acuthesis.services import rating
 from acuthesis.services.bodies import body_of
-from acuthesis.services.clock import now
 from acuthesis.services.complaints import Confirmed, Episode
-from acuthesis.services.complaints_shown import ComplaintOut, Moment, complaints_out, shown
+from acuthesis.services.complaints_shown import ComplaintOut, complaints_out, shown
 from acuthesis.services.here import Here
-from acuthesis.services.write_up import require_open
+from acuthesis.services.rating import Moment, SaidBy
 from acuthesis.store import complaints as asked
 from acuthesis.store import people as store
-from acuthesis.store import visits
-from acuthesis.store.model import ComplaintRow, EpisodeRow, RatingRow
+from acuthesis.store.model import ComplaintRow, EpisodeRow
 
 router = APIRouter(route_class=StrictRoute, tags=["complaints"])
 
@@ -130,6 +129,7 @@ class EpisodeIn(BaseModel):
     trigger: LineOrNone = ""
     helped: LineOrNone = ""
     medicine: LineOrNone = ""
+    said_by: SaidBy = "person"
 
     def told(self) -> Episode:
         """The episode as the use case takes it."""
@@ -150,6 +150,8 @@ class EpisodeOut(BaseModel):
     trigger: str
     helped: str
     medicine: str
+    said_by: SaidBy
+    changed: int = Field(description="how often it was changed; what it said before stays on record")
 
 
 class NewEpisodes(BaseModel):
@@ -187,6 +189,21 @@ class NewRating(BaseModel):
     value: int = Field(ge=0, le=10)
     moment: Moment
     visit_id: uuid.UUID | None = None
+    said_by: SaidBy | None = Field(None, description="who said it; from home the person, else the person here")
+
+    def rated(self) -> rating.Rated:
+        """The rating as the use case takes it."""
+        said_by: SaidBy = self.said_by or ("from_home" if self.moment == "home" else "person")
+        return rating.Rated(**self.model_dump(exclude={"said_by"}), said_by=said_by)
+
+
+class Correction(BaseModel):
+    """Another value for a rating, or none to take it back. The id makes sending it twice harmless."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: uuid.UUID
+    value: Annotated[int, Field(ge=0, le=10)] | None
 
 
 def _one(here: Here, row: ComplaintRow) -> ComplaintOut:
@@ -282,8 +299,7 @@ def ask_again(complaint_id: uuid.UUID, told: AskedAgain, here: SignedIn) -> Comp
 @router.post("/complaints/{complaint_id}/acts/{act_id}/ratings", status_code=201)
 def rate_act(complaint_id: uuid.UUID, act_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
     """Keep a rating of an act."""
-    row = service.rate_act(here, complaint_id, act_id, new.id, new.value, new.moment, new.visit_id)
-    return _one(here, row)
+    return _one(here, rating.rate_act(here, complaint_id, act_id, new.rated()))
 
 
 @router.get("/complaints/{complaint_id}/episodes")
@@ -314,33 +330,20 @@ def change_episode(episode_id: uuid.UUID, change: EpisodeChange, here: SignedIn)
 
 
 def _episode(row: EpisodeRow) -> EpisodeOut:
-    return EpisodeOut(**{name: getattr(row, name) for name in EpisodeOut.model_fields})
+    plain = {name: getattr(row, name) for name in EpisodeOut.model_fields if name != "changed"}
+    return EpisodeOut(**plain, changed=len(row.earlier))
 
 
 @router.post("/complaints/{complaint_id}/ratings", status_code=201)
 def add_rating(complaint_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
-    """Keep a rating. Raises: 422 if the moment and the visit do not fit together."""
-    row = store.complaint(here.db, complaint_id)
-    if (new.moment == "home") != (new.visit_id is None):
-        raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
-    at = visits.visit(here.db, new.visit_id) if new.visit_id is not None else None
-    if at is not None and at.person_id != row.person_id:
-        raise CoreError("this visit is another person's", where="visit_id")
-    if here.db.get(RatingRow, new.id) is None:
-        if at is not None:
-            require_open(at)
-        here.db.add(
-            RatingRow(
-                id=new.id,
-                practice_id=here.practice_id,
-                person_id=row.person_id,
-                complaint_id=row.id,
-                visit_id=new.visit_id,
-                moment=new.moment,
-                value=new.value,
-                rated_at=now(),
-            )
-        )
-        here.audit(row.person_id, "rated")
-        here.db.flush()
-    return _one(here, row)
+    """Keep a rating; one given again at the same moment of a visit takes the other's place.
+
+    Raises: 422 if the moment and the visit do not fit together.
+    """
+    return _one(here, rating.rate(here, complaint_id, new.rated()))
+
+
+@router.post("/ratings/{rating_id}/corrections", status_code=201)
+def correct_rating(rating_id: uuid.UUID, correction: Correction, here: SignedIn) -> ComplaintOut:
+    """Correct a rating of a complaint or an act, or take it back; what was said first stays on record."""
+    return _one(here, rating.correct(here, rating_id, correction.id, correction.value))

@@ -1,29 +1,85 @@
-"""Following: the day's list with the next step for each, and the course of a person over their visits."""
+"""Following: the day's list with the next step for each; a person's course, its log, and what is decided."""
 
 import uuid
-from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.api.text import Day
-from acuthesis.core.treat.tenderness import Tenderness, tenderness
-from acuthesis.services.complaints_shown import ComplaintOut, complaints_out
+from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
+from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.services import deciding, log
 from acuthesis.services.day import DayVisit, visit_now, visits_on
-from acuthesis.store import visits
+from acuthesis.services.deciding import DecisionOut
+from acuthesis.services.following import PersonCourse, course_of
+from acuthesis.services.log import Entry, EntryOut, Kind
+from acuthesis.services.rating import SaidBy
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
+MOST_PRESSED = 40
 
 
-class Course(BaseModel):
-    """A person's course: complaints with ratings and judgement, soreness by point and side, visits."""
+class EntryIn(BaseModel):
+    """An entry of the log: a medicine (`words`, times taken in `amount`), hours slept, minutes pressed at home
+    (`pressed`:
+    ids of points and areas), or an event that may explain a change (`other_care`: another treatment)."""
 
-    complaints: list[ComplaintOut]
-    tenderness: list[Tenderness]
-    visits: list[datetime]
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Kind
+    complaint_id: uuid.UUID | None = None
+    on_day: Day
+    until: Day | None = None
+    amount: Annotated[float, Field(ge=0, le=10_000, allow_inf_nan=False)] | None = None
+    words: LineOrNone = ""
+    other_care: bool = False
+    pressed: Annotated[list[Line], Field(max_length=MOST_PRESSED)] = []
+    said_by: SaidBy = "person"
+
+    def told(self) -> Entry:
+        """The entry as the use case takes it."""
+        return Entry(**self.model_dump())
+
+
+class NewEntry(EntryIn):
+    """A new entry. The id makes sending it twice harmless."""
+
+    id: uuid.UUID
+
+    def told(self) -> Entry:
+        """The entry as the use case takes it."""
+        return Entry(**self.model_dump(exclude={"id"}))
+
+
+class CorrectedEntry(BaseModel):
+    """Another entry in the place of one, or none to take it back. The id makes sending it twice harmless."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: uuid.UUID
+    entry: EntryIn | None
+
+
+class NewDecision(BaseModel):
+    """The step that is taken and why, beside the proposal that was shown."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: uuid.UUID
+    step: Step
+    because: Paragraph = ""
+    proposed: Proposal
+
+
+class CameOf(BaseModel):
+    """What came of a decision; `version` is the one that was seen."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    came_of: Paragraph
 
 
 @router.get("/day")
@@ -41,12 +97,32 @@ def read_today(person_id: uuid.UUID, here: SignedIn) -> DayVisit | None:
 
 
 @router.get("/people/{person_id}/course")
-def read_course(person_id: uuid.UUID, here: SignedIn) -> Course:
-    """How a person has been doing."""
-    known = here.person(person_id, "course")
-    own = visits.felt_at(here.db, known.id, here.day_bounds(here.today)[1])
-    return Course(
-        complaints=complaints_out(here, known),
-        tenderness=tenderness((here.day_of(starts_at), felt) for starts_at, felt in own),
-        visits=[starts_at for starts_at, _ in own],
-    )
+def read_course(person_id: uuid.UUID, here: SignedIn) -> PersonCourse:
+    """Everything on a person's time line, what the ratings say, and what comes next."""
+    return course_of(here, here.person(person_id, "course"))
+
+
+@router.post("/people/{person_id}/log", status_code=201)
+def add_entry(person_id: uuid.UUID, new: NewEntry, here: SignedIn) -> EntryOut:
+    """Keep an entry of the log between visits."""
+    return log.entry_out(here, log.add(here, person_id, new.id, new.told()))
+
+
+@router.post("/log/{entry_id}/corrections", status_code=201)
+def correct_entry(entry_id: uuid.UUID, correction: CorrectedEntry, here: SignedIn) -> EntryOut:
+    """Correct an entry, or take it back; what was said first stays on record."""
+    told = correction.entry.told() if correction.entry else None
+    return log.entry_out(here, log.correct(here, entry_id, correction.id, told))
+
+
+@router.post("/complaints/{complaint_id}/decisions", status_code=201)
+def decide(complaint_id: uuid.UUID, new: NewDecision, here: SignedIn) -> DecisionOut:
+    """Keep what is decided about a complaint, beside what was proposed."""
+    row = deciding.record(here, complaint_id, new.id, new.step, new.because, new.proposed)
+    return deciding.decision_out(here, row)
+
+
+@router.patch("/decisions/{decision_id}")
+def note_what_came(decision_id: uuid.UUID, noted: CameOf, here: SignedIn) -> DecisionOut:
+    """Note what came of a decision."""
+    return deciding.decision_out(here, deciding.came_of(here, decision_id, noted.version, noted.came_of))

@@ -22,10 +22,10 @@ from acuthesis.core.safety.touching import sides_of
 from acuthesis.exchange.pdf import Aside, Drawn, Rated, Row, VisitPaper, home_pdf, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services.bodies import body_of, screening_on_body
-from acuthesis.services.day import judged
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.services.locating import located_for
+from acuthesis.services.outcomes import outcomes_of
 from acuthesis.services.people import PersonOut, person_out
 from acuthesis.services.records import export_person, import_person
 from acuthesis.services.treating import disputed_of
@@ -47,6 +47,7 @@ def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool) -> Draw
 
 def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
     rated = []
+    outcomes = outcomes_of(here, known.complaints)
     for complaint in known.complaints:
         own = known.ratings_of[complaint.id]
         at_visit = {rating.moment: rating.value for rating in own if rating.visit_id == row.id}
@@ -57,7 +58,7 @@ def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
                 act=complaint.act,
                 before=at_visit.get("before"),
                 after=at_visit.get("after"),
-                change=judged(here, own),
+                outcome=outcomes[complaint.id],
             )
         )
     return rated

@@ -275,6 +275,8 @@ class _Grower:
                 moment=moment,
                 value=min(max(value, 0), 10),
                 rated_at=at,
+                said_by="person" if visit else "from_home",
+                recorded_by=self.practitioner.id if visit else None,
                 **self.home,
             )
         )

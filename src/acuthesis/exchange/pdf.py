@@ -12,7 +12,7 @@ from acuthesis.core.atlas.plates import Plate
 from acuthesis.core.compose.dose import in_words
 from acuthesis.core.compose.home import HomePoint
 from acuthesis.core.compose.score import Score
-from acuthesis.core.follow.change import Change
+from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.session import Session
 from acuthesis.core.words import POSITION_WORDS
@@ -42,7 +42,7 @@ class Rated:
     act: str
     before: int | None
     after: int | None
-    change: Change
+    outcome: Outcome
 
 
 @dataclass(frozen=True)

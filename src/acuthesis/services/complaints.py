@@ -16,9 +16,8 @@ from acuthesis.services.bodies import body_of
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.treating import person_changed
-from acuthesis.services.write_up import require_open
 from acuthesis.store import complaints as store
-from acuthesis.store import people, visits
+from acuthesis.store import people
 from acuthesis.store.model import (
     ActRatingRow,
     ComplaintAnswersRow,
@@ -50,6 +49,7 @@ class Episode(BaseModel):
     trigger: str
     helped: str
     medicine: str
+    said_by: str
 
 
 def take_up(
@@ -218,45 +218,6 @@ def require_confirmed(here: Here, rows: Sequence[ComplaintRow]) -> None:
         raise NotAllowed(missing[0][1], where=missing[0][0], details=missing)
 
 
-def rate_act(
-    here: Here,
-    complaint_id: uuid.UUID,
-    act_id: uuid.UUID,
-    id: uuid.UUID,
-    value: int,
-    moment: str,
-    visit_id: uuid.UUID | None,
-) -> ComplaintRow:
-    """Keep a rating of an act; sending it twice changes nothing. Raises: NotFound, CoreError, NotAllowed."""
-    row = people.complaint(here.db, complaint_id)
-    if str(act_id) not in {act["id"] for act in row.acts}:
-        raise people.NotFound("there is no such act in this complaint", where="act_id")
-    if (moment == "home") != (visit_id is None):
-        raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
-    if visit_id is not None:
-        visit = visits.visit(here.db, visit_id)
-        if visit.person_id != row.person_id:
-            raise CoreError("this visit is another person's", where="visit_id")
-        require_open(visit)
-    if here.db.get(ActRatingRow, id) is None:
-        here.db.add(
-            ActRatingRow(
-                id=id,
-                practice_id=row.practice_id,
-                person_id=row.person_id,
-                complaint_id=row.id,
-                act_id=act_id,
-                visit_id=visit_id,
-                moment=moment,
-                value=value,
-                rated_at=now(),
-            )
-        )
-        here.audit(row.person_id, "act rated")
-        here.db.flush()
-    return row
-
-
 def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -> list[EpisodeRow]:
     """Keep episodes, all of them or none. Raises: NotFound; OutOfRange for times that cannot be."""
     row = people.complaint(here.db, complaint_id)
@@ -282,12 +243,19 @@ def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -
 
 
 def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episode | None, dropped: bool) -> EpisodeRow:
-    """Change an episode, or drop one that was noted by mistake. Raises: NotFound, Conflict, OutOfRange."""
+    """Change an episode, or drop one that was noted by mistake; what it said before stays with it.
+
+    Raises: NotFound, Conflict, OutOfRange.
+    """
     row = store.episode(here.db, episode_id)
     if told is not None:
         _check_times(told, "episode")
     check_version(row, version, "This episode")
     if told is not None:
+        before = Episode(**{name: getattr(row, name) for name in Episode.model_fields})
+        if before != told:
+            changed = {"changed_at": now().isoformat(), "changed_by": str(here.practitioner.id)}
+            row.earlier = [*row.earlier, {**before.model_dump(mode="json"), **changed}]
         for name, value in told.model_dump().items():
             setattr(row, name, value)
     row.dropped_at = (row.dropped_at or now()) if dropped else None

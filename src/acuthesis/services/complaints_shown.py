@@ -4,23 +4,22 @@ import uuid
 from collections import Counter
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import Literal
 
 from pydantic import BaseModel
 
 from acuthesis.core.compose.asked import Answers, changed
 from acuthesis.core.compose.said import can_be_one_sided
-from acuthesis.core.follow.change import Change
+from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.complaints import by_complaint, is_stale
-from acuthesis.services.day import judged
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
+from acuthesis.services.outcomes import outcomes_of
+from acuthesis.services.rating import Moment, SaidBy
 from acuthesis.store import complaints as store
 from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ComplaintRow
 from acuthesis.store.people import RatingRead
 
-Moment = Literal["before", "after", "home"]
 SHOWN_PLACES = 2  # the last painting, and the one before to see it beside
 
 
@@ -32,6 +31,7 @@ class RatingOut(BaseModel):
     moment: Moment
     value: int
     rated_at: datetime
+    said_by: SaidBy
 
 
 class ActOut(BaseModel):
@@ -80,7 +80,7 @@ class ComplaintOut(BaseModel):
     since: date | None
     closed_on: date | None
     ratings: list[RatingOut]
-    change: Change
+    outcome: Outcome
     asked: list[AskedOut]
     checked: str
     confirmed: ConfirmedOut | None
@@ -100,6 +100,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
     acts = by_complaint(store.act_ratings(here.db, ids))
     painted = store.places(here.db, ids)
     counted = Counter(one.complaint_id for one in store.episodes(here.db, ids))
+    outcomes = outcomes_of(here, rows)
     found = []
     for row in rows:
         kind = here.knowledge.complaints.get(row.kind)
@@ -127,7 +128,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
                 since=row.since,
                 closed_on=row.closed_on,
                 ratings=[_rating(one) for one in ratings],
-                change=judged(here, ratings, name),
+                outcome=outcomes[row.id],
                 asked=_asked(answers.get(row.id, [])),
                 checked=kind.checked if kind else "",
                 confirmed=confirmed
@@ -143,7 +144,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
 
 
 def _rating(row: RatingRead | ActRatingRow) -> RatingOut:
-    return RatingOut(id=row.id, visit_id=row.visit_id, moment=row.moment, value=row.value, rated_at=row.rated_at)
+    return RatingOut(**{name: getattr(row, name) for name in RatingOut.model_fields})
 
 
 def _asked(rows: Sequence[ComplaintAnswersRow]) -> list[AskedOut]:

@@ -7,13 +7,13 @@ from datetime import date, datetime
 
 from pydantic import BaseModel
 
-from acuthesis.core.follow.change import Change, Edges, Rating, Series, at_a_glance, change
 from acuthesis.core.follow.next_step import NextStep, Standing, next_step
+from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
+from acuthesis.services.outcomes import outcomes_of
 from acuthesis.store import people, visits
-from acuthesis.store.people import RatingRead
 from acuthesis.store.visits import Listed
 
 
@@ -49,17 +49,11 @@ def visit_now(here: Here, known: Known) -> DayVisit | None:
     return _shown(here, [found])[0] if found else None
 
 
-def judged(here: Here, ratings: Sequence[RatingRead], name: str = "") -> Change:
-    """What ratings of one complaint say, by the core; their days are the practice's."""
-    rows = [Rating(on=here.day_of(row.rated_at), value=row.value, moment=row.moment) for row in ratings]
-    return change(Series(complaint=name, ratings=rows))
-
-
 @dataclass(frozen=True)
 class _Rated:
-    """What lists need of ratings: the edges of each complaint's course, and what was rated at the visits listed."""
+    """What lists need of ratings: the outcome of each complaint, and what was rated at the visits listed."""
 
-    edges: dict[uuid.UUID, Edges]
+    outcomes: dict[uuid.UUID, Outcome]
     at: dict[tuple[uuid.UUID, str], set[uuid.UUID]]
 
 
@@ -67,7 +61,7 @@ def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
     ids = [one.row.person_id for one in listed]
     persons = here.persons(ids)
     rated = _Rated(
-        people.edges(here.db, ids, here.zone.key),
+        outcomes_of(here, [row for known in persons.values() for row in known.complaints]),
         people.rated_at_visits(here.db, [one.row.id for one in listed]),
     )
     assert here.knowledge  # read once and always, so that every day takes as many statements
@@ -113,9 +107,9 @@ def _news(here: Here, known: Known, standing: Standing, rated: _Rated) -> str:
         return "First visit"
     told = []
     for complaint in known.complaints:
-        if complaint.id not in rated.edges:
+        found = rated.outcomes[complaint.id]
+        if found.start is None or found.now is None:
             continue
-        trend, start, now = at_a_glance(rated.edges[complaint.id])
-        told.append((trend, f"{here.knowledge.name_of(complaint.kind)} {start:g} → {now:g}"))
-    order = ("worse", "better", "no_change", "too_early", "no_rating")
+        told.append((found.trend, f"{here.knowledge.name_of(complaint.kind)} {found.start:.0f} → {found.now:.0f}"))
+    order = ("worse", "better", "no_change", "cannot_tell", "too_early", "no_rating")
     return min(told, key=lambda item: order.index(item[0]))[1] if told else f"Visit {standing.visits_before + 1}"

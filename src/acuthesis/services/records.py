@@ -8,7 +8,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.session import fold
-from acuthesis.exchange.record import (
+from acuthesis.exchange.parts import (
     ActPart,
     ActRatingPart,
     AddendumPart,
@@ -18,14 +18,15 @@ from acuthesis.exchange.record import (
     ComplaintPlacePart,
     ConfirmationPart,
     ConsentPart,
+    DecisionPart,
     DisputedPart,
     DraftPart,
     EpisodePart,
     FindingPart,
     LetterPart,
+    LogPart,
     MeasurePart,
     PersonPart,
-    PersonRecord,
     PlannedPart,
     PractitionerPart,
     RatingPart,
@@ -34,14 +35,14 @@ from acuthesis.exchange.record import (
     StoryPart,
     ThresholdPart,
     VisitPart,
-    check_dates,
 )
+from acuthesis.exchange.record import PersonRecord, check_dates
 from acuthesis.services.clock import now
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import clearance_from
 from acuthesis.services.treating import laid_out
-from acuthesis.store import access, atlas, booking, complaints, compose, people, visits
+from acuthesis.store import access, atlas, booking, complaints, compose, follow, people, visits
 from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ActRatingRow,
@@ -52,10 +53,12 @@ from acuthesis.store.model import (
     ComplaintRow,
     ConfirmationRow,
     ConsentRow,
+    DecisionRow,
     DraftRow,
     EpisodeRow,
     FindingRow,
     LetterRow,
+    LogRow,
     MeasureRow,
     PersonRow,
     PlaceRow,
@@ -83,7 +86,23 @@ SomePart = TypeVar(
     ConfirmationPart,
     ActRatingPart,
     EpisodePart,
+    RatingPart,
+    LogPart,
+    DecisionPart,
 )
+SomeCorrected = TypeVar("SomeCorrected", RatingPart, ActRatingPart, LogPart)
+
+
+def _in_turn(parts: list[SomeCorrected]) -> list[SomeCorrected]:
+    """The same, each correction after what it corrects, whatever the moments say."""
+    known = {part.id: part for part in parts}
+    placed: dict[uuid.UUID, SomeCorrected] = {}
+    for part in parts:
+        chain = [part]
+        while chain[-1].replaces is not None and chain[-1].replaces not in placed:
+            chain.append(known[chain[-1].replaces])
+        placed.update({one.id: one for one in reversed(chain)})
+    return list(placed.values())
 
 
 def _part(kind: type[SomePart], row: object) -> SomePart:
@@ -148,8 +167,10 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
         complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],
         confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(db, ids)],
-        act_ratings=[_part(ActRatingPart, one) for one in complaints.act_ratings(db, ids)],
+        act_ratings=_in_turn([_part(ActRatingPart, one) for one in complaints.act_ratings(db, ids, every=True)]),
         episodes=[_part(EpisodePart, one) for one in complaints.episodes(db, ids)],
+        log=_in_turn([_part(LogPart, one) for one in follow.log(db, person_id, every=True)]),
+        decisions=[_part(DecisionPart, one) for rows in follow.decisions(db, ids).values() for one in rows],
         measures=[
             MeasurePart(id=m.id, name=m.name, value_cm=m.value_cm, taken_at=m.taken_at)
             for m in people.measures(db, [person_id])
@@ -171,17 +192,7 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
             )
             for v in own
         ],
-        ratings=[
-            RatingPart(
-                id=r.id,
-                complaint_id=r.complaint_id,
-                visit_id=r.visit_id,
-                moment=r.moment,
-                value=r.value,
-                rated_at=r.rated_at,
-            )
-            for r in people.ratings(db, [person_id])
-        ],
+        ratings=_in_turn([_part(RatingPart, one) for one in people.ratings(db, [person_id], every=True)]),
         findings=[
             FindingPart(
                 id=f.id,
@@ -274,7 +285,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
         plain = draft.model_dump(exclude={"score", "kept_by"})
         score = draft.score.model_dump(mode="json")
         db.add(DraftRow(**plain, score=score, kept_by=who.get(draft.kept_by), **of_person))
-    db.add_all(RatingRow(**part.model_dump(), **of_person) for part in record.ratings)
+    _keep_followed(here, record, who, of_person)
     db.flush()
     here.forget(row.id)
     _lay_out_what_comes(here, record, held)
@@ -336,10 +347,37 @@ def _keep_asked(
         )
     for seen in record.confirmations:
         add(ConfirmationRow(**seen.model_dump(exclude={"recorded_by"}), recorded_by=who[seen.recorded_by], **of_person))
-    here.db.add_all(ActRatingRow(**part.model_dump(), **of_person) for part in record.act_ratings)
     for one in record.episodes:
-        plain = one.model_dump(exclude={"recorded_by"})
-        add(EpisodeRow(**plain, recorded_by=who[one.recorded_by], version=1, **of_person))
+        earlier = [
+            {**before.model_dump(mode="json"), "changed_by": str(who[before.changed_by])} for before in one.earlier
+        ]
+        plain = one.model_dump(exclude={"recorded_by", "earlier"})
+        add(EpisodeRow(**plain, earlier=earlier, recorded_by=who.get(one.recorded_by), version=1, **of_person))
+
+
+def _keep_followed(
+    here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
+) -> None:
+    """Ratings and the log, a correction after what it corrects; decisions."""
+    tables = ((RatingRow, record.ratings), (ActRatingRow, record.act_ratings), (LogRow, record.log))
+    for table, parts in tables:
+        # What is corrected must be there before its correction: one flush a generation.
+        waiting = list(parts)
+        placed: set[uuid.UUID | None] = {None}
+        while waiting:
+            ready = [part for part in waiting if part.replaces in placed]
+            here.db.add_all(
+                table(**part.model_dump(exclude={"recorded_by"}), recorded_by=who.get(part.recorded_by), **of_person)
+                for part in ready
+            )
+            here.db.flush()
+            placed |= {part.id for part in ready}
+            waiting = [part for part in waiting if part.id not in placed]
+    for decision in record.decisions:
+        plain = decision.model_dump(exclude={"decided_by", "proposed"})
+        proposed = decision.proposed.model_dump(mode="json")
+        row = DecisionRow(**plain, proposed=proposed, decided_by=who[decision.decided_by], version=1, **of_person)
+        here.db.add(row)
 
 
 def _keep_planned(

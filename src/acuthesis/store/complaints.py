@@ -14,7 +14,7 @@ from acuthesis.store.model import (
     ConfirmationRow,
     EpisodeRow,
 )
-from acuthesis.store.people import NotFound
+from acuthesis.store.people import NotFound, holding
 
 
 def answers(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintAnswersRow]]:
@@ -49,10 +49,11 @@ def places(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, lis
     return found
 
 
-def act_ratings(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[ActRatingRow]:
-    """Ratings of the acts of complaints, in order of time."""
+def act_ratings(db: Db, complaint_ids: Sequence[uuid.UUID], every: bool = False) -> list[ActRatingRow]:
+    """Ratings of the acts of complaints, in order of time: those that hold, or every one that was ever given."""
     row = ActRatingRow
-    return list(db.scalars(select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.rated_at, row.id)))
+    query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.rated_at, row.id)
+    return list(db.scalars(query if every else query.where(holding(row))))
 
 
 def episodes(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[EpisodeRow]:

@@ -2,6 +2,7 @@
 practices apart (row-level security); what is recorded of a treatment is only ever added."""
 
 from acuthesis.store.tables.base import NAMING, Base
+from acuthesis.store.tables.follow import DecisionRow, LogRow, OutcomeRow
 from acuthesis.store.tables.guards import GUARDED, NEVER_DELETED, ONLY_ADDED
 from acuthesis.store.tables.own import AtlasTextRow, LayerRow, OwnEntryRow, ProtocolRow
 from acuthesis.store.tables.person import (
@@ -57,13 +58,16 @@ __all__ = [
     "ComplaintRow",
     "ConfirmationRow",
     "ConsentRow",
+    "DecisionRow",
     "DraftRow",
     "EpisodeRow",
     "FindingRow",
     "LayerRow",
     "LetterRow",
+    "LogRow",
     "MeasureRow",
     "OneTimeLinkRow",
+    "OutcomeRow",
     "OwnEntryRow",
     "PersonRow",
     "PlaceRow",

@@ -5,18 +5,20 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Any, NamedTuple, TypeVar
 
-from sqlalchemy import ColumnElement, and_, case, func, or_, select, text, update
+from sqlalchemy import ColumnElement, and_, case, exists, func, or_, select, text, update
+from sqlalchemy.orm import aliased
 
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.follow.change import Edges
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.store.database import Db
 from acuthesis.store.model import (
+    ActRatingRow,
     ClearanceRow,
     ComplaintRow,
     ConsentRow,
     LetterRow,
+    LogRow,
     MeasureRow,
     PersonRow,
     RatingRow,
@@ -141,9 +143,10 @@ def complaints(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
     return _of_persons(db, ComplaintRow, person_ids, ComplaintRow.created_at.asc())
 
 
-def complaint(db: Db, complaint_id: uuid.UUID) -> ComplaintRow:
-    """One complaint. Raises: NotFound."""
-    row = db.scalar(select(ComplaintRow).where(ComplaintRow.id == complaint_id))
+def complaint(db: Db, complaint_id: uuid.UUID, lock: bool = False) -> ComplaintRow:
+    """One complaint; with `lock` nobody else adds to it until the transaction ends. Raises: NotFound."""
+    query = select(ComplaintRow).where(ComplaintRow.id == complaint_id)
+    row = db.scalar(query.with_for_update() if lock else query)
     if row is None:
         raise NotFound("there is no such complaint in this practice", where="complaint_id")
     return row
@@ -164,56 +167,41 @@ class RatingRead(NamedTuple):
     moment: str
     value: int
     rated_at: datetime
+    said_by: str
+    recorded_by: uuid.UUID | None
+    replaces: uuid.UUID | None
+    dropped: bool
 
 
-def ratings(db: Db, person_ids: Sequence[uuid.UUID]) -> list[RatingRead]:
-    """Persons' ratings in order of time."""
+def holding(table: type[RatingRow] | type[ActRatingRow] | type[LogRow]) -> ColumnElement[bool]:
+    """Whether a row counts: it is not dropped, and no other has taken its place."""
+    later = aliased(table)
+    return and_(table.dropped.is_(False), ~exists().where(later.replaces == table.id))
+
+
+def ratings(db: Db, person_ids: Sequence[uuid.UUID], every: bool = False) -> list[RatingRead]:
+    """Persons' ratings in order of time: those that hold, or every one that was ever given."""
+    return _ratings(db, RatingRow.person_id.in_(person_ids), every)
+
+
+def ratings_about(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[RatingRead]:
+    """Ratings of complaints that hold, in order of time."""
+    return _ratings(db, RatingRow.complaint_id.in_(complaint_ids), every=False)
+
+
+def _ratings(db: Db, whose: ColumnElement[bool], every: bool) -> list[RatingRead]:
     columns = [getattr(RatingRow, name) for name in RatingRead._fields]
-    query = select(*columns).where(RatingRow.person_id.in_(person_ids)).order_by(RatingRow.rated_at, RatingRow.id)
-    return [RatingRead._make(row) for row in db.execute(query)]
-
-
-def edges(db: Db, person_ids: Sequence[uuid.UUID], zone: str) -> dict[uuid.UUID, Edges]:
-    """The edges of every complaint's course, with days by a time zone: read without the hundreds between."""
-    told = {"ids": list(person_ids), "zone": zone}
-    rows = db.execute(
-        text(
-            "SELECT * FROM (SELECT complaint_id, value, (rated_at AT TIME ZONE :zone)::date AS day, "
-            "row_number() OVER (PARTITION BY complaint_id ORDER BY rated_at, id) AS place, "
-            "count(*) OVER (PARTITION BY complaint_id) AS count "
-            "FROM rating WHERE person_id = ANY(:ids) AND moment <> 'after') AS rated "
-            "WHERE place <= 2 OR place > count - 2 ORDER BY complaint_id, place"
-        ),
-        told,
-    )
-    visits = db.execute(
-        text(
-            "SELECT complaint_id, count(DISTINCT (rated_at AT TIME ZONE :zone)::date) AS days FROM rating "
-            "WHERE person_id = ANY(:ids) AND moment = 'before' GROUP BY complaint_id"
-        ),
-        told,
-    )
-    seen = {row.complaint_id: row.days for row in visits}
-    grouped: dict[uuid.UUID, list[Any]] = {}
-    for row in rows:
-        grouped.setdefault(row.complaint_id, []).append(row)
-    return {
-        complaint_id: Edges(
-            first=[row.value for row in own if row.place <= 2],
-            last=[row.value for row in own if row.place > row.count - 2],
-            count=own[0].count,
-            visits=seen.get(complaint_id, 0),
-            days=(own[-1].day - own[0].day).days,
-        )
-        for complaint_id, own in grouped.items()
-    }
+    query = select(*columns).where(whose).order_by(RatingRow.rated_at, RatingRow.id)
+    return [RatingRead._make(row) for row in db.execute(query if every else query.where(holding(RatingRow)))]
 
 
 def rated_at_visits(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[tuple[uuid.UUID, str], set[uuid.UUID]]:
     """Which complaints were rated at visits, by visit and moment."""
     query = select(RatingRow.visit_id, RatingRow.moment, RatingRow.complaint_id)
     found: dict[tuple[uuid.UUID, str], set[uuid.UUID]] = {}
-    for visit_id, moment, complaint_id in db.execute(query.where(RatingRow.visit_id.in_(visit_ids))):
+    for visit_id, moment, complaint_id in db.execute(
+        query.where(RatingRow.visit_id.in_(visit_ids), holding(RatingRow))
+    ):
         found.setdefault((visit_id, moment), set()).add(complaint_id)  # type: ignore[arg-type]
     return found
 

@@ -5,6 +5,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import insert
@@ -107,6 +108,23 @@ def pressed_at(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, frozen
         {"ids": list(visit_ids)},
     )
     return {row.id: frozenset(row.ids) for row in rows}
+
+
+class OfScore(NamedTuple):
+    """What a course tells of a visit's score: the school, and the ids of the points and areas in it."""
+
+    school: str
+    pressed: frozenset[str]
+
+
+def told_of_scores(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, OfScore]:
+    """School and pressed places of the scores of visits, picked out by the database."""
+    if not visit_ids:
+        return {}
+    pressed = pressed_at(db, visit_ids)
+    query = text("SELECT id, score ->> 'school' AS school FROM visit WHERE id = ANY(:ids) AND score IS NOT NULL")
+    rows = db.execute(query, {"ids": list(visit_ids)})
+    return {row.id: OfScore(row.school or "", pressed.get(row.id, frozenset())) for row in rows}
 
 
 def open_treatments(db: Db, person_id: uuid.UUID | None = None) -> list[uuid.UUID]:

@@ -486,6 +486,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/complaints/{complaint_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Keep what is decided about a complaint, beside what was proposed.
+         */
+        post: operations["decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/complaints/{complaint_id}/episodes": {
         parameters: {
             query?: never;
@@ -541,7 +561,9 @@ export interface paths {
         put?: never;
         /**
          * Add Rating
-         * @description Keep a rating. Raises: 422 if the moment and the visit do not fit together.
+         * @description Keep a rating; one given again at the same moment of a visit takes the other's place.
+         *
+         *     Raises: 422 if the moment and the visit do not fit together.
          */
         post: operations["add_rating"];
         delete?: never;
@@ -568,6 +590,26 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/decisions/{decision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Note What Came
+         * @description Note what came of a decision.
+         */
+        patch: operations["note_what_came"];
         trace?: never;
     };
     "/api/doses/read": {
@@ -824,6 +866,26 @@ export interface paths {
          * @description Set the practice up, and be signed in. All of it is kept or nothing.
          */
         post: operations["set_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/{entry_id}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Entry
+         * @description Correct an entry, or take it back; what was said first stays on record.
+         */
+        post: operations["correct_entry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1291,7 +1353,7 @@ export interface paths {
         };
         /**
          * Read Course
-         * @description How a person has been doing.
+         * @description Everything on a person's time line, what the ratings say, and what comes next.
          */
         get: operations["read_course"];
         put?: never;
@@ -1524,6 +1586,26 @@ export interface paths {
          * @description Note a letter that was sent.
          */
         post: operations["send_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Entry
+         * @description Keep an entry of the log between visits.
+         */
+        post: operations["add_entry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2068,6 +2150,26 @@ export interface paths {
         get: operations["protocol_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ratings/{rating_id}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Rating
+         * @description Correct a rating of a complaint or an act, or take it back; what was said first stays on record.
+         */
+        post: operations["correct_rating"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2687,6 +2789,22 @@ export interface components {
             segment: string;
         };
         /**
+         * ActCourse
+         * @description An act with its ratings and what they say.
+         */
+        ActCourse: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            outcome: components["schemas"]["Outcome"];
+            /** Ratings */
+            ratings: components["schemas"]["acuthesis__services__following__Point"][];
+            /** Words */
+            words: string;
+        };
+        /**
          * ActOut
          * @description Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible).
          */
@@ -2730,6 +2848,11 @@ export interface components {
              */
             complaint_id: string;
             /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            /**
              * Id
              * Format: uuid
              */
@@ -2744,6 +2867,19 @@ export interface components {
              * Format: date-time
              */
             rated_at: string;
+            /** Recorded By */
+            recorded_by?: string | null;
+            /**
+             * Replaces
+             * @description the one that this corrects, earlier in the list
+             */
+            replaces?: string | null;
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
             /** Value */
             value: number;
             /** Visit Id */
@@ -2804,6 +2940,21 @@ export interface components {
             follows: "none" | "lighten" | "leave" | "stop_session";
             /** Text */
             text: string;
+        };
+        /**
+         * Analysis
+         * @description The level with its band, how far the phases lie apart, the trend, a turning point, what sessions ease and how
+         *     long
+         *     that lasts, and how many ratings are missing. None of a thing where it cannot be told.
+         */
+        Analysis: {
+            /** Band */
+            band: components["schemas"]["BandPoint"][];
+            carry_over: components["schemas"]["CarryOver"];
+            needed: components["schemas"]["Needed"] | null;
+            overlap: components["schemas"]["Overlap"] | null;
+            trend: components["schemas"]["Trend"] | null;
+            turn: components["schemas"]["Turn"] | null;
         };
         /**
          * Answer
@@ -3274,6 +3425,39 @@ export interface components {
             entries: components["schemas"]["AuditEntry"][];
         };
         /**
+         * BandPoint
+         * @description The level on a day (days since the calendar began): middle and interval, in points.
+         */
+        BandPoint: {
+            /** Day */
+            day: number;
+            level: components["schemas"]["Estimate"];
+        };
+        /**
+         * Bar
+         * @description An episode on the time line; without an end where it goes on or was not told.
+         */
+        Bar: {
+            /** Ended At */
+            ended_at: string | null;
+            /** Helped */
+            helped: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Strength */
+            strength: number | null;
+            /** Trigger */
+            trigger: string;
+        };
+        /**
          * Begin
          * @description The treatment begins with this score.
          */
@@ -3408,6 +3592,37 @@ export interface components {
             together: boolean;
         };
         /**
+         * CameOf
+         * @description What came of a decision; `version` is the one that was seen.
+         */
+        CameOf: {
+            /** Came Of */
+            came_of: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * CarryOver
+         * @description `eases`: points within a session, from the pairs before and after (`pairs`); `half_life_days`: how long until
+         *     half of it is gone, where that can be told; `apart_days`: after how many days less than a point of it is left.
+         *     `sentence` says
+         *     what can be said, `why_not` what is missing.
+         */
+        CarryOver: {
+            apart_days: components["schemas"]["Estimate"] | null;
+            eases: components["schemas"]["Estimate"] | null;
+            half_life_days: components["schemas"]["Estimate"] | null;
+            /** Pairs */
+            pairs: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not: string;
+        };
+        /**
          * Catalogue
          * @description Everything that composing works with.
          */
@@ -3430,36 +3645,6 @@ export interface components {
             ceiling: number;
             /** Reasons */
             reasons: string[];
-        };
-        /**
-         * Change
-         * @description What the ratings say. `start` and `now` are medians of the first and the last ones; `scatter` is how much
-         *     neighbouring ratings differ anyway; a change within it proves nothing.
-         */
-        Change: {
-            /** Days */
-            days: number;
-            /** Now */
-            now?: number | null;
-            /** Per Cent */
-            per_cent?: number | null;
-            /** Points */
-            points?: number | null;
-            /** Scatter */
-            scatter?: number | null;
-            /** Sentence */
-            sentence: string;
-            /** Start */
-            start?: number | null;
-            /**
-             * Trend
-             * @enum {string}
-             */
-            trend: "no_rating" | "too_early" | "better" | "no_change" | "worse";
-            /** Visits */
-            visits: number;
-            /** Within Session */
-            within_session?: number | null;
         };
         /**
          * ChangeTechnique
@@ -3709,6 +3894,39 @@ export interface components {
             };
         };
         /**
+         * ComplaintCourse
+         * @description One complaint over time, and what comes next.
+         */
+        ComplaintCourse: {
+            /** Acts */
+            acts: components["schemas"]["ActCourse"][];
+            analysis: components["schemas"]["Analysis"];
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /** Closed On */
+            closed_on: string | null;
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            episodes: components["schemas"]["Episodes"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            outcome: components["schemas"]["Outcome"];
+            proposal: components["schemas"]["Proposal"];
+            /** Questions */
+            questions: components["schemas"]["acuthesis__core__follow__pressed__Question"][];
+            /** Ratings */
+            ratings: components["schemas"]["acuthesis__services__following__Point"][];
+            /** Side */
+            side: string;
+        };
+        /**
          * ComplaintKind
          * @description A complaint by its plain name: what stops it, what to ask, what it hinders, what is traditionally used.
          */
@@ -3778,7 +3996,6 @@ export interface components {
             acts: components["schemas"]["ActOut"][];
             /** Asked */
             asked: components["schemas"]["AskedOut"][];
-            change: components["schemas"]["Change"];
             /** Checked */
             checked: string;
             /** Closed On */
@@ -3797,6 +4014,7 @@ export interface components {
             name: string;
             /** One Sided */
             one_sided: boolean;
+            outcome: components["schemas"]["Outcome"];
             /** Places */
             places: components["schemas"]["PaintedOut"][];
             /** Ratings */
@@ -4282,16 +4500,41 @@ export interface components {
             rank: number;
         };
         /**
-         * Course
-         * @description A person's course: complaints with ratings and judgement, soreness by point and side, visits.
+         * CorrectedEntry
+         * @description Another entry in the place of one, or none to take it back. The id makes sending it twice harmless.
          */
-        Course: {
-            /** Complaints */
-            complaints: components["schemas"]["ComplaintOut"][];
-            /** Tenderness */
-            tenderness: components["schemas"]["Tenderness"][];
-            /** Visits */
-            visits: string[];
+        CorrectedEntry: {
+            entry: components["schemas"]["EntryIn"] | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * Correction
+         * @description Another value for a rating, or none to take it back. The id makes sending it twice harmless.
+         */
+        Correction: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Counted
+         * @description Something said of `count` of the `of` episodes that say anything of the kind.
+         */
+        Counted: {
+            /** Count */
+            count: number;
+            /** Of */
+            of: number;
+            /** Words */
+            words: string;
         };
         /**
          * Coverage
@@ -4373,6 +4616,82 @@ export interface components {
             visit_id: string;
             /** Visits Before */
             visits_before: number;
+        };
+        /**
+         * DecisionOut
+         * @description A decision: the step taken, why, beside the one that was proposed then; and what came of it.
+         */
+        DecisionOut: {
+            /** Because */
+            because: string;
+            /** Came Of */
+            came_of: string;
+            /** Came Of At */
+            came_of_at: string | null;
+            /**
+             * Decided At
+             * Format: date-time
+             */
+            decided_at: string;
+            /** Decided By */
+            decided_by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            proposed: components["schemas"]["Proposal"];
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "go_on" | "change_plan" | "space_out" | "finish" | "refer" | "look_again";
+            /** Version */
+            version: number;
+        };
+        /**
+         * DecisionPart
+         * @description What was decided about a complaint, beside what was proposed.
+         */
+        DecisionPart: {
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /**
+             * Came Of
+             * @default
+             */
+            came_of: string;
+            /** Came Of At */
+            came_of_at?: string | null;
+            /**
+             * Complaint Id
+             * Format: uuid
+             */
+            complaint_id: string;
+            /**
+             * Decided At
+             * Format: date-time
+             */
+            decided_at: string;
+            /**
+             * Decided By
+             * Format: uuid
+             */
+            decided_by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            proposed: components["schemas"]["Proposal"];
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "go_on" | "change_plan" | "space_out" | "finish" | "refer" | "look_again";
         };
         /**
          * Described
@@ -4641,6 +4960,49 @@ export interface components {
             words: string;
         };
         /**
+         * EarlierEpisodePart
+         * @description What an episode said before it was changed.
+         */
+        EarlierEpisodePart: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /**
+             * Changed By
+             * Format: uuid
+             */
+            changed_by: string;
+            /** Day Only */
+            day_only: boolean;
+            /** Day Said */
+            day_said: boolean;
+            /** Ended At */
+            ended_at: string | null;
+            /** Goes On */
+            goes_on: boolean;
+            /** Helped */
+            helped: string;
+            /** Medicine */
+            medicine: string;
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Strength */
+            strength: number | null;
+            /** Trigger */
+            trigger: string;
+        };
+        /**
          * End
          * @description The treatment is over: finished as planned, or stopped before; nothing follows it.
          */
@@ -4665,6 +5027,98 @@ export interface components {
              * @enum {string}
              */
             reason: "finished" | "stopped";
+        };
+        /**
+         * EntryIn
+         * @description An entry of the log: a medicine (`words`, times taken in `amount`), hours slept, minutes pressed at home
+         *     (`pressed`:
+         *     ids of points and areas), or an event that may explain a change (`other_care`: another treatment).
+         */
+        EntryIn: {
+            /** Amount */
+            amount?: number | null;
+            /** Complaint Id */
+            complaint_id?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "medicine" | "sleep" | "practice" | "event";
+            /**
+             * On Day
+             * Format: date
+             */
+            on_day: string;
+            /**
+             * Other Care
+             * @default false
+             */
+            other_care: boolean;
+            /**
+             * Pressed
+             * @default []
+             */
+            pressed: string[];
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Until */
+            until?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * EntryOut
+         * @description An entry as it is kept: `corrects` where it took the place of another.
+         */
+        EntryOut: {
+            /** Amount */
+            amount: number | null;
+            /** Complaint Id */
+            complaint_id: string | null;
+            /** Corrects */
+            corrects: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "medicine" | "sleep" | "practice" | "event";
+            /**
+             * On Day
+             * Format: date
+             */
+            on_day: string;
+            /** Other Care */
+            other_care: boolean;
+            /** Pressed */
+            pressed: string[];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Until */
+            until: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * EpisodeChange
@@ -4715,6 +5169,12 @@ export interface components {
              */
             medicine: string;
             /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /**
              * Started At
              * Format: date-time
              */
@@ -4732,6 +5192,11 @@ export interface components {
          * @description An episode as kept.
          */
         EpisodeOut: {
+            /**
+             * Changed
+             * @description how often it was changed; what it said before stays on record
+             */
+            changed: number;
             /** Day Only */
             day_only: boolean;
             /** Day Said */
@@ -4749,6 +5214,11 @@ export interface components {
             id: string;
             /** Medicine */
             medicine: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
             /**
              * Started At
              * Format: date-time
@@ -4781,6 +5251,11 @@ export interface components {
              * @default true
              */
             day_said: boolean;
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: components["schemas"]["EarlierEpisodePart"][];
             /** Ended At */
             ended_at?: string | null;
             /**
@@ -4808,11 +5283,14 @@ export interface components {
              * Format: date-time
              */
             recorded_at: string;
+            /** Recorded By */
+            recorded_by: string | null;
             /**
-             * Recorded By
-             * Format: uuid
+             * Said By
+             * @default person
+             * @enum {string}
              */
-            recorded_by: string;
+            said_by: "person" | "from_home" | "carer" | "practitioner";
             /**
              * Started At
              * Format: date-time
@@ -4827,6 +5305,25 @@ export interface components {
             trigger: string;
         };
         /**
+         * Episodes
+         * @description Before the first session and since. `ratio`: the rate since as a share of the rate before, exact interval.
+         */
+        Episodes: {
+            before: components["schemas"]["Rate"];
+            /** Clustered */
+            clustered: boolean;
+            /** Helped */
+            helped: components["schemas"]["Counted"][];
+            ratio: components["schemas"]["Estimate"] | null;
+            /** Sentence */
+            sentence: string;
+            /** Silent */
+            silent: components["schemas"]["acuthesis__core__follow__episodes__Span"][];
+            since: components["schemas"]["Rate"];
+            /** Triggers */
+            triggers: components["schemas"]["Counted"][];
+        };
+        /**
          * Erasure
          * @description Why a record is erased. The name is typed once more, so that nobody is erased by a slip.
          */
@@ -4835,6 +5332,18 @@ export interface components {
             given_name: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Estimate
+         * @description A number that is not known exactly: the middle, and the ends of its interval (95 of 100 unless said).
+         */
+        Estimate: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
         };
         /**
          * EventOutcome
@@ -5269,6 +5778,20 @@ export interface components {
             side: string;
             /** Why */
             why: string;
+        };
+        /**
+         * HomePractice
+         * @description Days with practice and minutes in each of the last weeks (the newest last), and in words.
+         */
+        HomePractice: {
+            /** Days A Week */
+            days_a_week: number[];
+            /** Entries */
+            entries: number;
+            /** Minutes A Week */
+            minutes_a_week: number[];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * HomeSet
@@ -5737,6 +6260,71 @@ export interface components {
             way?: components["schemas"]["Way"] | null;
         };
         /**
+         * LogPart
+         * @description One entry of the log between visits.
+         */
+        LogPart: {
+            /** Amount */
+            amount?: number | null;
+            /** Complaint Id */
+            complaint_id?: string | null;
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "medicine" | "sleep" | "practice" | "event";
+            /**
+             * On Day
+             * Format: date
+             */
+            on_day: string;
+            /**
+             * Other Care
+             * @default false
+             */
+            other_care: boolean;
+            /**
+             * Pressed
+             * @default []
+             */
+            pressed: string[];
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Recorded By */
+            recorded_by?: string | null;
+            /**
+             * Replaces
+             * @description the one that this corrects, earlier in the list
+             */
+            replaces?: string | null;
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Until */
+            until?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
          * Mark
          * @description Cancelled, missed, or expected after all; a cancellation has a reason.
          */
@@ -6021,6 +6609,23 @@ export interface components {
             side: "left" | "right";
         };
         /**
+         * Needed
+         * @description `more`: ratings still needed now; `baseline_more`: ratings before work, where one could still wait; `weeks`: how
+         *     long that takes with `a_week`; `plan` and why, in words.
+         */
+        Needed: {
+            /** A Week */
+            a_week: number;
+            /** Enough */
+            enough: boolean;
+            /** More */
+            more: number;
+            /** Plan */
+            plan: string;
+            /** Weeks */
+            weeks: number;
+        };
+        /**
          * NewAddendum
          * @description What is added to a closed record.
          */
@@ -6145,12 +6750,82 @@ export interface components {
             said: string;
         };
         /**
+         * NewDecision
+         * @description The step that is taken and why, beside the proposal that was shown.
+         */
+        NewDecision: {
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            proposed: components["schemas"]["Proposal"];
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "go_on" | "change_plan" | "space_out" | "finish" | "refer" | "look_again";
+        };
+        /**
          * NewDraft
          * @description The label under which the score is kept as it is now.
          */
         NewDraft: {
             /** Label */
             label: string;
+        };
+        /**
+         * NewEntry
+         * @description A new entry. The id makes sending it twice harmless.
+         */
+        NewEntry: {
+            /** Amount */
+            amount?: number | null;
+            /** Complaint Id */
+            complaint_id?: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "medicine" | "sleep" | "practice" | "event";
+            /**
+             * On Day
+             * Format: date
+             */
+            on_day: string;
+            /**
+             * Other Care
+             * @default false
+             */
+            other_care: boolean;
+            /**
+             * Pressed
+             * @default []
+             */
+            pressed: string[];
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Until */
+            until?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * NewEpisodes
@@ -6300,6 +6975,11 @@ export interface components {
              * @enum {string}
              */
             moment: "before" | "after" | "home";
+            /**
+             * Said By
+             * @description who said it; from home the person, else the person here
+             */
+            said_by?: ("person" | "from_home" | "carer" | "practitioner") | null;
             /** Value */
             value: number;
             /** Visit Id */
@@ -6493,6 +7173,64 @@ export interface components {
             within: "importance" | "toes_to_heel" | "top_down" | "broad_to_deep" | "forehead_to_chin" | "chin_to_scalp";
         };
         /**
+         * Outcome
+         * @description What the ratings say. Levels and changes in points (0-10).
+         *
+         *     `start`, `now`: the level of the baseline and of the last weeks; `points`: the change between them with its
+         *     interval; `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a
+         *     rating lies from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
+         *     `within_session`: the middle change from before to after.
+         */
+        Outcome: {
+            /** Baseline */
+            baseline: number;
+            /** Days */
+            days: number;
+            /** Noticeable */
+            noticeable?: number | null;
+            /** Now */
+            now?: number | null;
+            /** Per Cent */
+            per_cent?: number | null;
+            points?: components["schemas"]["Estimate"] | null;
+            /** Ratings */
+            ratings: number;
+            /** Reliable */
+            reliable?: number | null;
+            /** Scatter */
+            scatter?: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Start */
+            start?: number | null;
+            /**
+             * Trend
+             * @enum {string}
+             */
+            trend: "no_rating" | "too_early" | "cannot_tell" | "better" | "no_change" | "worse";
+            /** Visits */
+            visits: number;
+            /** Within Session */
+            within_session?: number | null;
+        };
+        /**
+         * Overlap
+         * @description `lower_now`: of all pairs, the share in which the rating now is the lower one (half for equal ones; 0.5 is no
+         *     difference). `by_chance`: how often chance alone would show as much, in either direction. `trend_taken_out`: points
+         *     per
+         *     week that the baseline fell by itself.
+         */
+        Overlap: {
+            /** By Chance */
+            by_chance: number;
+            /** Lower Now */
+            lower_now: number;
+            /** Pairs */
+            pairs: number;
+            /** Trend Taken Out */
+            trend_taken_out: number | null;
+        };
+        /**
          * OwnComplaint
          * @description A complaint that the practice adds. Its points come from the `ComplaintChange` under the same id.
          */
@@ -6661,6 +7399,32 @@ export interface components {
             version: number;
             /** Weight Kg */
             weight_kg?: number | null;
+        };
+        /**
+         * PersonCourse
+         * @description Everything on one person's time line.
+         */
+        PersonCourse: {
+            /** Complaints */
+            complaints: components["schemas"]["ComplaintCourse"][];
+            /** Given Name */
+            given_name: string;
+            /** Log */
+            log: components["schemas"]["EntryOut"][];
+            /**
+             * Person Id
+             * Format: uuid
+             */
+            person_id: string;
+            /** Places */
+            places: components["schemas"]["PlaceCourse"][];
+            practice: components["schemas"]["HomePractice"];
+            /** Sides */
+            sides: components["schemas"]["SideBySide"][];
+            /** Tenderness */
+            tenderness: components["schemas"]["Tenderness"][];
+            /** Visits */
+            visits: components["schemas"]["VisitOnCourse"][];
         };
         /**
          * PersonOut
@@ -6848,6 +7612,11 @@ export interface components {
              */
             consents: components["schemas"]["ConsentPart"][];
             /**
+             * Decisions
+             * @default []
+             */
+            decisions: components["schemas"]["DecisionPart"][];
+            /**
              * Drafts
              * @default []
              */
@@ -6873,6 +7642,11 @@ export interface components {
              * @default []
              */
             letters: components["schemas"]["LetterPart"][];
+            /**
+             * Log
+             * @default []
+             */
+            log: components["schemas"]["LogPart"][];
             /**
              * Measures
              * @default []
@@ -7000,6 +7774,36 @@ export interface components {
             name?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * PlaceCourse
+         * @description One place on one side. `level`: the pressure (1-5) of the visits compared; `first_then`, `first_now`: soreness at
+         *     first touch, then and now; `within`: the middle change within a session.
+         */
+        PlaceCourse: {
+            /** First Now */
+            first_now: number;
+            /** First Then */
+            first_then: number;
+            /**
+             * Going
+             * @enum {string}
+             */
+            going: "too_few" | "gone" | "eases" | "eases_in_sessions" | "stays" | "grows";
+            /** Id */
+            id: string;
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+            /** Side */
+            side: string;
+            /** Visits */
+            visits: number;
+            /** Within */
+            within: number;
+            /** Words */
+            words: string;
         };
         /**
          * PlaceOnBody
@@ -7179,86 +7983,6 @@ export interface components {
             set: string;
         };
         /**
-         * Point
-         * @description A point of the atlas.
-         *
-         *     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
-         */
-        Point: {
-            /**
-             * Also Called
-             * @default []
-             */
-            also_called: string[];
-            /**
-             * Categories
-             * @default []
-             */
-            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "opening" | "lower_sea")[];
-            /** Channel */
-            channel: string;
-            /**
-             * Dangers
-             * @default []
-             */
-            dangers: string[];
-            /** Feel */
-            feel: string;
-            /** Finger Checks */
-            finger_checks?: {
-                [key: string]: number;
-            };
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @default point
-             * @constant
-             */
-            kind: "point";
-            /** Methods */
-            methods: components["schemas"]["Method"][];
-            names: components["schemas"]["Names"];
-            /** Only */
-            only?: ("left" | "right") | null;
-            /**
-             * Paired
-             * @default true
-             */
-            paired: boolean;
-            /** Part */
-            part: string;
-            press: components["schemas"]["Press"];
-            reach: components["schemas"]["Reach"];
-            /** Region */
-            region: string;
-            /**
-             * Search Radius Cm
-             * @default 1
-             */
-            search_radius_cm: number;
-            /**
-             * Site
-             * @default
-             */
-            site: string;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Tissue
-             * @enum {string}
-             */
-            tissue: "muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge";
-            /**
-             * Traditional
-             * @default []
-             */
-            traditional: string[];
-        };
-        /**
          * PracticeChange
          * @description What an owner changes.
          */
@@ -7267,7 +7991,7 @@ export interface components {
             emergency?: string | null;
             /** Hours */
             hours?: {
-                [key: string]: components["schemas"]["Span"];
+                [key: string]: components["schemas"]["Span-Input"];
             } | null;
             /** Local Rules */
             local_rules?: string | null;
@@ -7287,7 +8011,7 @@ export interface components {
             emergency: string;
             /** Hours */
             hours: {
-                [key: string]: components["schemas"]["Span"];
+                [key: string]: components["schemas"]["acuthesis__services__practice__Span"];
             };
             /** Local Rules */
             local_rules: string;
@@ -7444,6 +8168,27 @@ export interface components {
             words: string;
         };
         /**
+         * Proposal
+         * @description The step that is proposed, why (the numbers in a sentence), what else speaks for or against it, and for a changed
+         *     plan
+         *     what could be changed.
+         */
+        Proposal: {
+            /** Bear In Mind */
+            bear_in_mind: string[];
+            /** Changes */
+            changes: string[];
+            /** Label */
+            label: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "go_on" | "change_plan" | "space_out" | "finish" | "refer" | "look_again";
+            /** Why */
+            why: string;
+        };
+        /**
          * Protocol
          * @description A score without a person, kept under a name to be fitted to anybody.
          */
@@ -7549,61 +8294,6 @@ export interface components {
             together: boolean;
         };
         /**
-         * Question
-         * @description One question of the screening.
-         */
-        Question: {
-            /** Ask */
-            ask: string;
-            /**
-             * Choices
-             * @default []
-             */
-            choices: components["schemas"]["Choice"][];
-            /**
-             * High
-             * @default 0
-             */
-            high: number;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "flag" | "weeks" | "number" | "choice" | "side" | "lying" | "places" | "reading";
-            /**
-             * Low
-             * @default 0
-             */
-            low: number;
-            /**
-             * Of Side
-             * @default
-             */
-            of_side: string;
-            /**
-             * Say
-             * @default
-             */
-            say: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "emergency" | "refer" | "context";
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "first_aid" | "tradition" | "manual";
-            /**
-             * Unit
-             * @default weeks
-             */
-            unit: string;
-        };
-        /**
          * QuestionGroup
          * @description Questions that are asked together.
          */
@@ -7613,9 +8303,25 @@ export interface components {
             /** Lead */
             lead: string;
             /** Questions */
-            questions: components["schemas"]["Question"][];
+            questions: components["schemas"]["acuthesis__core__safety__screening__Question"][];
             /** Title */
             title: string;
+        };
+        /**
+         * Rate
+         * @description Episodes in a time: how many in how many weeks of kept log, and their middle length and strength.
+         */
+        Rate: {
+            /** Count */
+            count: number;
+            /** Hours */
+            hours: number | null;
+            /** Per Week */
+            per_week: number | null;
+            /** Strength */
+            strength: number | null;
+            /** Weeks */
+            weeks: number;
         };
         /**
          * Rated
@@ -7653,6 +8359,11 @@ export interface components {
              * Format: date-time
              */
             rated_at: string;
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
             /** Value */
             value: number;
             /** Visit Id */
@@ -7669,6 +8380,11 @@ export interface components {
              */
             complaint_id: string;
             /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            /**
              * Id
              * Format: uuid
              */
@@ -7683,6 +8399,19 @@ export interface components {
              * Format: date-time
              */
             rated_at: string;
+            /** Recorded By */
+            recorded_by?: string | null;
+            /**
+             * Replaces
+             * @description the one that this corrects, earlier in the list
+             */
+            replaces?: string | null;
+            /**
+             * Said By
+             * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
             /** Value */
             value: number;
             /** Visit Id */
@@ -8575,6 +9304,20 @@ export interface components {
             width_cm: number;
         };
         /**
+         * SideBySide
+         * @description A place rated on both sides at the same visits: by how much the right is sorer than the left (points).
+         */
+        SideBySide: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Right More By */
+            right_more_by: number;
+            /** Visits */
+            visits: number;
+        };
+        /**
          * Size
          * @description How much a person takes in one session. `minutes` from the first stop to the last; `stay_min` in one position.
          */
@@ -8654,7 +9397,7 @@ export interface components {
          * Span
          * @description Working hours of a day, by the practice's clock, such as 09:00.
          */
-        Span: {
+        "Span-Input": {
             /** Closes */
             closes: string;
             /** Opens */
@@ -9252,6 +9995,17 @@ export interface components {
             session: components["schemas"]["Session"];
         };
         /**
+         * Trend
+         * @description Points a week with the 95 of 100 interval, over so many ratings in so many days.
+         */
+        Trend: {
+            /** Days */
+            days: number;
+            per_week: components["schemas"]["Estimate"];
+            /** Ratings */
+            ratings: number;
+        };
+        /**
          * Trial
          * @description A rule to be seen on a person before it is ready.
          */
@@ -9266,6 +10020,31 @@ export interface components {
              * @enum {string}
              */
             side: "left" | "right";
+        };
+        /**
+         * Turn
+         * @description The day before which it turned most likely, the days between which it did (nine of ten), the levels around it.
+         */
+        Turn: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /**
+             * Earliest
+             * Format: date
+             */
+            earliest: string;
+            /**
+             * Latest
+             * Format: date
+             */
+            latest: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
         };
         /**
          * Unlock
@@ -9367,6 +10146,30 @@ export interface components {
         Vertex: {
             /** Vertex */
             vertex: number;
+        };
+        /**
+         * VisitOnCourse
+         * @description A visit on the time line: whether it was held, in which way of working, and how many places were pressed.
+         */
+        VisitOnCourse: {
+            /** Attendance */
+            attendance: string;
+            /** Held */
+            held: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Pressed */
+            pressed: number;
+            /** School */
+            school: string;
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
         };
         /**
          * VisitOut
@@ -9569,7 +10372,7 @@ export interface components {
             first: string;
             /** Hours */
             hours: {
-                [key: string]: components["schemas"]["Span"];
+                [key: string]: components["schemas"]["acuthesis__services__practice__Span"];
             };
         };
         /**
@@ -9784,6 +10587,86 @@ export interface components {
             };
         };
         /**
+         * Point
+         * @description A point of the atlas.
+         *
+         *     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
+         */
+        acuthesis__core__atlas__model__Point: {
+            /**
+             * Also Called
+             * @default []
+             */
+            also_called: string[];
+            /**
+             * Categories
+             * @default []
+             */
+            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "opening" | "lower_sea")[];
+            /** Channel */
+            channel: string;
+            /**
+             * Dangers
+             * @default []
+             */
+            dangers: string[];
+            /** Feel */
+            feel: string;
+            /** Finger Checks */
+            finger_checks?: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default point
+             * @constant
+             */
+            kind: "point";
+            /** Methods */
+            methods: components["schemas"]["Method"][];
+            names: components["schemas"]["Names"];
+            /** Only */
+            only?: ("left" | "right") | null;
+            /**
+             * Paired
+             * @default true
+             */
+            paired: boolean;
+            /** Part */
+            part: string;
+            press: components["schemas"]["Press"];
+            reach: components["schemas"]["Reach"];
+            /** Region */
+            region: string;
+            /**
+             * Search Radius Cm
+             * @default 1
+             */
+            search_radius_cm: number;
+            /**
+             * Site
+             * @default
+             */
+            site: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Tissue
+             * @enum {string}
+             */
+            tissue: "muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge";
+            /**
+             * Traditional
+             * @default []
+             */
+            traditional: string[];
+        };
+        /**
          * Level
          * @description Where the straight way through two places meets the level of a third, square to the long axis of a body part.
          */
@@ -9831,6 +10714,40 @@ export interface components {
             quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
         };
         /**
+         * Span
+         * @description From one day to another, both included.
+         */
+        acuthesis__core__follow__episodes__Span: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+        };
+        /**
+         * Question
+         * @description A place, the sessions with and without it, the mean change to the next rating after either, and what to ask.
+         */
+        acuthesis__core__follow__pressed__Question: {
+            /** Change With */
+            change_with: number;
+            /** Change Without */
+            change_without: number;
+            /** Id */
+            id: string;
+            /** With It */
+            with_it: number;
+            /** Without It */
+            without_it: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Level
          * @description One level of pressure in plain words; `n_per_cm2` is the training default for its contact pressure.
          */
@@ -9843,6 +10760,101 @@ export interface components {
             name: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Question
+         * @description One question of the screening.
+         */
+        acuthesis__core__safety__screening__Question: {
+            /** Ask */
+            ask: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            /**
+             * High
+             * @default 0
+             */
+            high: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flag" | "weeks" | "number" | "choice" | "side" | "lying" | "places" | "reading";
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Of Side
+             * @default
+             */
+            of_side: string;
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "emergency" | "refer" | "context";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "first_aid" | "tradition" | "manual";
+            /**
+             * Unit
+             * @default weeks
+             */
+            unit: string;
+        };
+        /**
+         * Point
+         * @description One rating on the time line.
+         */
+        acuthesis__services__following__Point: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Moment
+             * @enum {string}
+             */
+            moment: "before" | "after" | "home";
+            /**
+             * Said By
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Value */
+            value: number;
+            /** Visit Id */
+            visit_id: string | null;
+        };
+        /**
+         * Span
+         * @description Working hours of a day, by the practice's clock, such as 09:00.
+         */
+        acuthesis__services__practice__Span: {
+            /** Closes */
+            closes: string;
+            /** Opens */
+            opens: string;
         };
     };
     responses: never;
@@ -10498,7 +11510,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Point"] | components["schemas"]["Area"])[];
+                    "application/json": (components["schemas"]["acuthesis__core__atlas__model__Point"] | components["schemas"]["Area"])[];
                 };
             };
             /** @description The request cannot be read */
@@ -12753,6 +13765,113 @@ export interface operations {
             };
         };
     };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_episodes: {
         parameters: {
             query?: never;
@@ -13196,6 +14315,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayVisit"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_what_came: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                decision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -14560,6 +15786,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    correct_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectedEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -17675,7 +19008,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Course"];
+                    "application/json": components["schemas"]["PersonCourse"];
                 };
             };
             /** @description The request cannot be read */
@@ -19047,6 +20380,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
                 };
             };
             /** @description The request cannot be read */
@@ -22299,6 +23739,113 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    correct_rating: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rating_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Correction"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplaintOut"];
+                };
             };
             /** @description The request cannot be read */
             400: {

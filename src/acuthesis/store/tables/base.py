@@ -18,6 +18,11 @@ NAMING = {
 }
 
 
+# Who said something: the person to the practitioner, the person alone (from home), a carer, or the practitioner who saw
+# it.
+SAID_BY = "said_by IN ('person', 'from_home', 'carer', 'practitioner')"
+
+
 class Base(DeclarativeBase):
     """Base of all tables."""
 

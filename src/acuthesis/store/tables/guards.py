@@ -23,6 +23,9 @@ GUARDED = (
     "confirmation",
     "act_rating",
     "episode",
+    "log",
+    "decision",
+    "outcome",
     "consent",
     "story",
     "letter",
@@ -47,6 +50,7 @@ ONLY_ADDED = (
     "complaint_place",
     "confirmation",
     "act_rating",
+    "log",
     "consent",
     "story",
     "addendum",
@@ -65,4 +69,5 @@ NEVER_DELETED = (
     "letter",
     "planned_visit",
     "episode",
+    "decision",
 )

@@ -8,7 +8,7 @@ from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, fun
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, declared_attr, mapped_column
 
-from acuthesis.store.tables.base import Base, OfPerson, of_same_person, person_key, practitioner_key
+from acuthesis.store.tables.base import SAID_BY, Base, OfPerson, of_same_person, person_key, practitioner_key
 
 
 class PersonRow(Base):
@@ -201,6 +201,11 @@ class ActRatingRow(OfPerson, Base):
             person_key(),
             of_same_person("complaint_id", "complaint"),
             of_same_person("visit_id", "visit"),
+            practitioner_key("recorded_by"),
+            of_same_person("replaces", "act_rating"),
+            UniqueConstraint("id", "person_id"),
+            UniqueConstraint("replaces"),
+            CheckConstraint(SAID_BY, name="said_by"),
             CheckConstraint("value BETWEEN 0 AND 10", name="value"),
             CheckConstraint("moment IN ('before', 'after', 'home')", name="moment"),
             CheckConstraint("(moment = 'home') = (visit_id IS NULL)", name="visit"),
@@ -214,6 +219,12 @@ class ActRatingRow(OfPerson, Base):
     moment: Mapped[str]
     value: Mapped[int]
     rated_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    # Who said it, and who wrote it down; none, where it came from home or from before this was asked.
+    said_by: Mapped[str] = mapped_column(server_default="person")
+    recorded_by: Mapped[uuid.UUID | None]
+    # A correction takes the place of another rating, which stays; one that is dropped counts for nothing.
+    replaces: Mapped[uuid.UUID | None]
+    dropped: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class EpisodeRow(OfPerson, Base):
@@ -230,6 +241,7 @@ class EpisodeRow(OfPerson, Base):
             person_key(),
             practitioner_key("recorded_by"),
             of_same_person("complaint_id", "complaint"),
+            CheckConstraint(SAID_BY, name="said_by"),
             CheckConstraint("strength BETWEEN 0 AND 10", name="strength"),
             CheckConstraint("ended_at >= started_at", name="ended"),
             CheckConstraint("NOT (goes_on AND ended_at IS NOT NULL)", name="goes_on"),
@@ -248,7 +260,10 @@ class EpisodeRow(OfPerson, Base):
     helped: Mapped[str] = mapped_column(server_default="")
     medicine: Mapped[str] = mapped_column(server_default="")
     dropped_at: Mapped[datetime | None]  # written down by mistake: in no list, and not gone
-    recorded_by: Mapped[uuid.UUID]
+    said_by: Mapped[str] = mapped_column(server_default="person")
+    # What it said before it was changed, oldest first: the same columns, with `changed_at` and `changed_by`.
+    earlier: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
+    recorded_by: Mapped[uuid.UUID | None]
     recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 

@@ -12,11 +12,12 @@ from sqlalchemy import (
     Index,
     UniqueConstraint,
     func,
+    text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, declared_attr, mapped_column
 
-from acuthesis.store.tables.base import Base, OfPerson, of_same_person, person_key, practitioner_key
+from acuthesis.store.tables.base import SAID_BY, Base, OfPerson, of_same_person, person_key, practitioner_key
 
 
 class VisitRow(OfPerson, Base):
@@ -134,6 +135,11 @@ class RatingRow(OfPerson, Base):
             person_key(),
             of_same_person("complaint_id", "complaint"),
             of_same_person("visit_id", "visit"),
+            practitioner_key("recorded_by"),
+            of_same_person("replaces", "rating"),
+            UniqueConstraint("id", "person_id"),
+            UniqueConstraint("replaces"),
+            CheckConstraint(SAID_BY, name="said_by"),
             CheckConstraint("value BETWEEN 0 AND 10", name="value"),
             CheckConstraint("moment IN ('before', 'after', 'home')", name="moment"),
             CheckConstraint("(moment = 'home') = (visit_id IS NULL)", name="visit"),
@@ -146,6 +152,12 @@ class RatingRow(OfPerson, Base):
     moment: Mapped[str]
     value: Mapped[int]
     rated_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    # Who said it, and who wrote it down; none, where it came from home or from before this was asked.
+    said_by: Mapped[str] = mapped_column(server_default="person")
+    recorded_by: Mapped[uuid.UUID | None]
+    # A correction takes the place of another rating, which stays; one that is dropped counts for nothing.
+    replaces: Mapped[uuid.UUID | None]
+    dropped: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class TreatmentEventRow(OfPerson, Base):

@@ -1,0 +1,56 @@
+"""Everything that the ratings of one complaint say beyond the outcome, in one value: what a course is drawn and told
+from.
+"""
+
+from pydantic import BaseModel
+
+from acuthesis.core.follow.carry_over import CarryOver, carry_over
+from acuthesis.core.follow.course import BandPoint, Course
+from acuthesis.core.follow.needed import Needed, needed
+from acuthesis.core.follow.outcome import Outcome
+from acuthesis.core.follow.overlap import Overlap, overlap
+from acuthesis.core.follow.ratings import Series, phases
+from acuthesis.core.follow.trend import Trend, trend
+from acuthesis.core.follow.turning import Turn, turning_point
+
+BAND_POINTS = 60  # along the course; more cannot be told apart on a screen
+FEWEST_FOR_A_BAND = 3  # ratings
+
+
+class Analysis(BaseModel):
+    """The level with its band, how far the phases lie apart, the trend, a turning point, what sessions ease and how
+    long
+    that lasts, and how many ratings are missing. None of a thing where it cannot be told."""
+
+    band: list[BandPoint]
+    overlap: Overlap | None
+    trend: Trend | None
+    turn: Turn | None
+    carry_over: CarryOver
+    needed: Needed | None
+
+
+def analyse(series: Series, outcome: Outcome) -> Analysis:
+    """Work everything out. A second of computing for a long course: it is kept, and not done for lists."""
+    course, parts = series.course, phases(series)
+    return Analysis(
+        band=_band(series),
+        overlap=overlap(parts),
+        trend=trend(course),
+        turn=turning_point(course),
+        carry_over=carry_over(series),
+        needed=needed(outcome.scatter, len(parts.baseline), len(parts.now)) if outcome.scatter is not None else None,
+    )
+
+
+def _band(series: Series) -> list[BandPoint]:
+    course = series.course
+    if len(course) < FEWEST_FOR_A_BAND:
+        return []
+    first, last = course[0].day, course[-1].day
+    even = {first + (last - first) * n / BAND_POINTS for n in range(BAND_POINTS + 1)}
+    days = sorted({one.day for one in course} | even)
+    return [
+        BandPoint(day=round(point.day, 3), level=point.level.rounded(2))
+        for point in Course(course, series.held[0].day if series.held else None).level_on(days)
+    ]

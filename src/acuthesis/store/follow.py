@@ -1,0 +1,88 @@
+"""The log between visits, what was decided, and the outcomes that are kept so that lists need not judge anew."""
+
+import uuid
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from sqlalchemy import select, text, update
+from sqlalchemy.dialects.postgresql import insert
+
+from acuthesis.store.database import Db
+from acuthesis.store.model import ComplaintRow, DecisionRow, LogRow, OutcomeRow
+from acuthesis.store.people import NotFound, holding
+
+
+def log(db: Db, person_id: uuid.UUID, every: bool = False) -> list[LogRow]:
+    """A person's log in order of time: the entries that hold, or every one that was ever made."""
+    query = select(LogRow).where(LogRow.person_id == person_id).order_by(LogRow.on_day, LogRow.recorded_at, LogRow.id)
+    return list(db.scalars(query if every else query.where(holding(LogRow))))
+
+
+def entry(db: Db, entry_id: uuid.UUID) -> LogRow:
+    """One entry of a log. Raises: NotFound."""
+    row = db.scalar(select(LogRow).where(LogRow.id == entry_id))
+    if row is None:
+        raise NotFound("there is no such entry in this practice", where="entry_id")
+    return row
+
+
+def holds(db: Db, row: LogRow) -> bool:
+    """Whether an entry counts: it is not dropped, and no other has taken its place."""
+    return db.scalar(select(LogRow.id).where(LogRow.id == row.id, holding(LogRow))) is not None
+
+
+def decisions(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[DecisionRow]]:
+    """What was decided about complaints, oldest first."""
+    query = select(DecisionRow).where(DecisionRow.complaint_id.in_(complaint_ids))
+    found: dict[uuid.UUID, list[DecisionRow]] = defaultdict(list)
+    for row in db.scalars(query.order_by(DecisionRow.decided_at, DecisionRow.id)):
+        found[row.complaint_id].append(row)
+    return found
+
+
+def decision(db: Db, decision_id: uuid.UUID) -> DecisionRow:
+    """One decision. Raises: NotFound."""
+    row = db.scalar(select(DecisionRow).where(DecisionRow.id == decision_id))
+    if row is None:
+        raise NotFound("there is no such decision in this practice", where="decision_id")
+    return row
+
+
+def outcomes(db: Db, complaint_ids: Sequence[uuid.UUID], method: int) -> dict[uuid.UUID, OutcomeRow]:
+    """Outcomes that are kept and were judged in this way, by complaint."""
+    wanted = OutcomeRow.id.in_(complaint_ids), OutcomeRow.method == method
+    return {row.id: row for row in db.scalars(select(OutcomeRow).where(*wanted))}
+
+
+def hold_still(db: Db, wanted: Sequence[uuid.UUID]) -> None:
+    """Let nobody else who asks for them have these ids until the transaction ends.
+
+    For complaints it is the lock that the trigger behind every rating takes too: what is judged is not overtaken.
+    """
+    ids = sorted(str(id) for id in wanted)
+    db.execute(text("SELECT pg_advisory_xact_lock(hashtextextended(id, 8)) FROM unnest(CAST(:ids AS text[])) AS id"), {"ids": ids})
+
+
+def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
+    """Keep outcomes in the place of older ones."""
+    if not rows:
+        return
+    made = insert(OutcomeRow).values(list(rows))
+    changed = {
+        name: made.excluded[name] for name in ("method", "trend", "first_on", "last_on", "told", "analysis", "made_at")
+    }
+    db.execute(made.on_conflict_do_update(index_elements=["id"], set_=changed))
+
+
+def keep_analysis(db: Db, complaint_id: uuid.UUID, analysis: Mapping[str, Any]) -> None:
+    """Keep what was worked out beside an outcome, where that is still there."""
+    db.execute(update(OutcomeRow).where(OutcomeRow.id == complaint_id).values(analysis=dict(analysis)))
+
+
+def complaint_of(db: Db, complaint_id: uuid.UUID, person_id: uuid.UUID) -> ComplaintRow:
+    """A complaint of this person. Raises: NotFound."""
+    row = db.scalar(select(ComplaintRow).where(ComplaintRow.id == complaint_id, ComplaintRow.person_id == person_id))
+    if row is None:
+        raise NotFound("this person has no such complaint", where="complaint_id")
+    return row
