@@ -281,7 +281,7 @@ def test_space_out_by_what_lasts_and_say_what_to_change():
         apart_days=carrying.Estimate(middle=19, low=12, high=30),
     )
     found = decide(facts((8, 8, 7, 5, 4, 3, 3), carry_over=lasting, every_days=7.0))
-    assert (found.step, "19 days (at least 12)" in found.why) == ("space_out", True)
+    assert (found.step, "19 days (at least 12 days)" in found.why) == ("space_out", True)
     stuck = facts((6, 7, 6, 7, 6, 6), places=places_over(sore("KI3", "left", [5, 5, 5])), hours_of_day=[9, 10, 9],
                   ground="the feet")  # fmt: skip
     assert [text.split(":")[0] for text in decide(stuck).changes] == [

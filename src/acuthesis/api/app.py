@@ -1,5 +1,9 @@
 """The application: routers under /api, and the built front end beside it."""
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from threading import Thread
+
 from fastapi import APIRouter, Depends, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
@@ -35,6 +39,7 @@ from acuthesis.api import (
 from acuthesis.api.access import Database, same_origin
 from acuthesis.api.door import StrictRoute, at_the_door
 from acuthesis.api.limits import BodyLimit
+from acuthesis.core.follow.analysis import get_ready
 from acuthesis.settings import settings
 
 ROUTERS = (
@@ -66,6 +71,13 @@ def _operation_id(route: APIRoute) -> str:
     return route.name
 
 
+@asynccontextmanager
+async def _ready(_: FastAPI) -> AsyncIterator[None]:
+    """While it serves. The libraries of following take seconds to import: they come in while the first page is read."""
+    Thread(target=get_ready, daemon=True).start()
+    yield
+
+
 def create_app() -> FastAPI:
     """Build the application."""
     app = FastAPI(
@@ -75,6 +87,7 @@ def create_app() -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
         generate_unique_id_function=_operation_id,
+        lifespan=_ready,
     )
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(BodyLimit)

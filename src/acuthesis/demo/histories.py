@@ -11,6 +11,7 @@ from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.demo.between import Felt, episodes, log
 from acuthesis.demo.world import (
     EMAIL,
     EMERGENCY,
@@ -48,6 +49,7 @@ from acuthesis.store.model import (
 
 SEED = 20
 ROUND = 10
+AN_HOUR = 1 / 24
 
 
 def load_demo(db: Db, now: datetime) -> bool:
@@ -111,7 +113,8 @@ class _Grower:
         # What stands beside the course draws from a chance of its own: the course stays as it was.
         self.more = random.Random(f"{SEED} {player.given}")
         # So do ratings, which do not hang on how many places were pressed.
-        self.felt = random.Random(f"{SEED} {player.given}, felt")
+        felt = random.Random(f"{SEED} {player.given}, felt")
+        self.feelings = [Felt(player, trouble, felt) for trouble in player.troubles]
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []
@@ -144,8 +147,23 @@ class _Grower:
             days_ago = (player.sessions - number) * player.every_days
             self._past_visit(number, self.now - timedelta(days=days_ago))
         self._today()
+        self._between()
         self._to_come()
         self.db.flush()
+
+    def _between(self) -> None:
+        """What was told from home: ratings, episodes, the log."""
+        if not self.player.sessions:
+            return
+        hour, minute = self.player.at
+        first_day = (self.now - timedelta(days=self.player.sessions * self.player.every_days)).date()
+        first = datetime.combine(first_day, time(hour, minute), self.now.tzinfo)
+        for complaint, felt in zip(self.complaints, self.feelings, strict=True):
+            for day in felt.from_home():
+                self._rate(None, complaint, "home", felt.at(day), first + timedelta(days=day))
+        ids = [complaint.id for complaint in self.complaints]
+        self.db.add_all(episodes(self.player, ids[0], first, self.now, self.home))
+        self.db.add_all(log(self.player, ids, first, self.now.date(), self.home))
 
     def _file(self, began: datetime) -> None:
         """Story, consents, and the letter that waits for an answer."""
@@ -282,12 +300,8 @@ class _Grower:
         )
 
     def _course(self, number: int) -> list[int]:
-        """Ratings before a visit: on the way from first to now, with the scatter that ratings have."""
-        share = number / max(self.player.sessions - 1, 1)
-        return [
-            round(trouble.first + share * (trouble.now - trouble.first) + self.felt.choice((-1, 0, 0, 0, 1)))
-            for trouble in self.player.troubles
-        ]
+        """Ratings before a session."""
+        return [felt.at(number * self.player.every_days) for felt in self.feelings]
 
     def _compose(self, values: list[int]) -> Score:
         wanted = [
@@ -310,8 +324,8 @@ class _Grower:
         }
         visits.keep_events(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
         done = at + timedelta(minutes=self.player.minutes)
-        for complaint, value in zip(self.complaints, values, strict=True):
-            self._rate(visit, complaint, "after", value - self.felt.choice((0, 1, 2, 2)), done)
+        for complaint, felt in zip(self.complaints, self.feelings, strict=True):
+            self._rate(visit, complaint, "after", felt.at(number * self.player.every_days + AN_HOUR), done)
 
     def _past_visit(self, number: int, at: datetime) -> None:
         hour, minute = self.player.at
@@ -324,9 +338,6 @@ class _Grower:
         for complaint, value in zip(self.complaints, values, strict=True):
             self._rate(visit, complaint, "before", value, starts_at + timedelta(minutes=3))
         self._treated(visit, number, values, starts_at)
-        for complaint, value in zip(self.complaints, values, strict=True):
-            home_at = starts_at + timedelta(days=self.player.every_days // 2, hours=9)
-            self._rate(None, complaint, "home", value + self.felt.choice((-1, -1, 0, 1)), home_at)
 
     def _today(self) -> None:
         """Today's visit, as far as it has come: new, arrived, composed (rated before it), or done."""

@@ -27,7 +27,11 @@ HANDS = {"thumb_width": 2.3, "two_fingers": 3.6, "three_fingers": 5.4, "four_fin
 
 
 class Trouble(BaseModel):
-    """A complaint and its course: rating at the first visit and now, what it hinders, weeks since it began."""
+    """A complaint and its course: rating at the first visit and now, what it hinders, weeks since it began.
+
+    `eases`: points that a session eases, of which half is gone after `half_life_days`; `home`: ratings from home
+    between two sessions; `baseline`: ratings from home before the first.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -37,6 +41,32 @@ class Trouble(BaseModel):
     weeks: int
     first: int
     now: int
+    takes_days: float = 18
+    eases: float = 1.5
+    half_life_days: float = 1.0
+    home: int = 1
+    baseline: int = 1
+    scatter: float = 0.6
+
+
+class Happened(BaseModel):
+    """Something that happened, so many days after the first session; `other_care`: another treatment."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    days: int
+    words: str
+    other_care: bool = False
+
+
+class EpisodeLog(BaseModel):
+    """Episodes a week before the first session, from so many days before it on, and since."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    log_days_before: int
+    per_week_before: float
+    per_week_since: float
 
 
 class Player(BaseModel):
@@ -67,6 +97,12 @@ class Player(BaseModel):
     next_in_days: tuple[int, ...] = ()  # the visits to come of a series
     next_unbooked: bool = False
     purpose: str = ""
+    episodes: EpisodeLog | None = None  # of the first complaint
+    events: list[Happened] = []
+    medicine: str = ""
+    nights: tuple[float, float] | None = None  # hours slept at first and now
+    home_minutes: float | None = None  # pressed at home on a day
+    home_places: list[str] = []
     letter: str = ""  # about what their doctor was written to, without an answer yet
 
 

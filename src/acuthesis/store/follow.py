@@ -61,7 +61,10 @@ def hold_still(db: Db, wanted: Sequence[uuid.UUID]) -> None:
     For complaints it is the lock that the trigger behind every rating takes too: what is judged is not overtaken.
     """
     ids = sorted(str(id) for id in wanted)
-    db.execute(text("SELECT pg_advisory_xact_lock(hashtextextended(id, 8)) FROM unnest(CAST(:ids AS text[])) AS id"), {"ids": ids})
+    db.execute(
+        text("SELECT pg_advisory_xact_lock(hashtextextended(id, 8)) FROM unnest(CAST(:ids AS text[])) AS id"),
+        {"ids": ids},
+    )
 
 
 def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:

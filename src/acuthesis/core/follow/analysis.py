@@ -30,6 +30,12 @@ class Analysis(BaseModel):
     needed: Needed | None
 
 
+def get_ready() -> None:
+    """Bring in the libraries that are large, so that the first course does not wait for them."""
+    import statsmodels.stats.power
+    import statsmodels.tsa.statespace.kalman_smoother  # noqa: F401
+
+
 def analyse(series: Series, outcome: Outcome) -> Analysis:
     """Work everything out. A second of computing for a long course: it is kept, and not done for lists."""
     course, parts = series.course, phases(series)

@@ -29,6 +29,7 @@ HALF_LIVES = (0.15, 0.25, 0.4, 0.65, 1.0, 1.6, 2.5, 4.0, 6.5, 10.0, 16.0, 26.0, 
 EASES_MEAN, EASES_SD, OWN_SD = 1.0, 2.0, 0.6  # points: what a session eases before anything is known
 FEWEST_PAIRS = 3  # sessions rated before and after
 FEWEST_HOME = 4  # ratings from home between sessions
+HARDLY = 0.4  # points: less is not worth a sentence about how long it lasts
 SURE = 0.95
 WIDEST = 20.0  # times: an interval of the half-life that is wider says nothing
 EDGE = 0.25  # of the weight at the end of the grid: then only "shorter" or "longer than" can be said
@@ -66,6 +67,12 @@ def carry_over(series: Series) -> CarryOver:
     eases = fit.eases.estimate()
     told = f"A session eases by about {eases.middle:.1f} points ({eases.low:.1f} to {eases.high:.1f})"
     nothing = {"pairs": len(pairs), "eases": eases.rounded(), "half_life_days": None, "apart_days": None}
+    if len(pairs) >= FEWEST_PAIRS and eases.middle < HARDLY:
+        return CarryOver(
+            **nothing,
+            sentence=f"Nothing that a session eases can be told ({eases.low:.1f} to {eases.high:.1f} points).",
+            why_not="",
+        )
     if len(pairs) < FEWEST_PAIRS or fit.eases.below(0.5) > 1 - SURE:
         missing = f"{FEWEST_PAIRS} sessions rated before and after" if len(pairs) < FEWEST_PAIRS else "a clearer ease"
         return CarryOver(
@@ -84,14 +91,14 @@ def carry_over(series: Series) -> CarryOver:
         low = half_life.low
         return CarryOver(
             **nothing,
-            sentence=f"{told}, and much of it is still there at the next one: half of it lasts {_days(low)} at least.",
+            sentence=f"{told}, and much of it is still there at the next one: half lasts at least {in_days(low)}.",
             why_not="Sessions further apart would show how long.",
         )
     if half_life.high > WIDEST * half_life.low:
         return CarryOver(
             **nothing,
-            sentence=f"{told}. How long that lasts cannot be told yet: anything from {_days(half_life.low)} to "
-            f"{_days(half_life.high)} would fit.",
+            sentence=f"{told}. How long that lasts cannot be told yet: anything from {in_days(half_life.low)} to "
+            f"{in_days(half_life.high)} would fit.",
             why_not="Ratings on the first three days after a session would tell most.",
         )
     apart = fit.apart()
@@ -100,12 +107,13 @@ def carry_over(series: Series) -> CarryOver:
         eases=eases.rounded(),
         half_life_days=half_life.rounded(),
         apart_days=apart.rounded() if apart else None,
-        sentence=f"{told}; half of that is gone after {_days(half_life.middle)} "
-        f"({_days(half_life.low)} to {_days(half_life.high)}).",
+        sentence=f"{told}; half of that is gone after {in_days(half_life.middle)} "
+        f"({in_days(half_life.low)} to {in_days(half_life.high)}).",
     )
 
 
-def _days(days: float) -> str:
+def in_days(days: float) -> str:
+    """A stretch of time in words: "8 hours", "a day", "2.5 days"."""
     if days < 0.9:
         hours = max(round(days * 24), 1)
         return "an hour" if hours == 1 else f"{hours} hours"

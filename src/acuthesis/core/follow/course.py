@@ -122,7 +122,7 @@ def change_of(course: Course, parts: Phases) -> Mixture:
     >>> told = [Rating(on=date(2026, 3, 1 + 3 * n), value=value) for n, value in enumerate([7, 8, 7, 5, 4, 4, 3, 4])]
     >>> parts = Phases(baseline=told[:3], now=told[5:])
     >>> change_of(Course(told, began=told[2].day), parts).estimate().rounded()
-    Estimate(middle=-3.3, low=-4.5, high=-1.7)
+    Estimate(middle=-3.4, low=-4.6, high=-1.8)
     """
     count, first, last = len(course.values), len(parts.baseline), len(parts.now)
     weights = np.zeros(count)

@@ -11,7 +11,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.data_file import read
-from acuthesis.core.follow.carry_over import CarryOver
+from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.cautions import Caution
 from acuthesis.core.follow.episodes import Episodes
 from acuthesis.core.follow.needed import Needed
@@ -30,7 +30,7 @@ STEP_WORDS: dict[Step, str] = {
 NEAR_NONE = 2.0  # a level at which most people are content
 STEADY = 2.0  # the interval of the level now is not wider than this on either side
 LONG_VISITS, LONG_DAYS = 6, 35  # a trial after which a second plan has had its chance too
-EASES = -1.0  # points within a session
+EASES = 0.5  # points: a session eases by as much at least
 MOST_PLACES = 3
 
 
@@ -112,7 +112,7 @@ def conditions(facts: Facts) -> dict[str, bool]:
         "steady": found.points is not None and found.points.high - found.points.middle <= STEADY,
         "lasts_longer": apart is not None and every is not None and apart.low >= every,
         "fewer_episodes": told is not None and told.ratio is not None and told.ratio.high < 1,
-        "eases_in_sessions": found.within_session is not None and found.within_session <= EASES,
+        "eases_in_sessions": carry.eases is not None and carry.eases.low >= EASES,
         "enough_missing": facts.needed is not None and not facts.needed.enough,
     }
 
@@ -128,9 +128,9 @@ def _numbers(facts: Facts) -> dict[str, str]:
         "days": str(found.days),
         "points": change.replace("-", "−"),
         "now": f"{found.now:g}" if found.now is not None else "",
-        "within": f"{found.within_session:+g} points".replace("-", "−") if found.within_session is not None else "",
-        "apart": f"{apart.middle:.0f} days (at least {apart.low:.0f})" if apart else "",
-        "every": f"{facts.every_days:.0f} days" if facts.every_days else "",
+        "eases": f"{carry.eases.middle:.1f} points" if carry.eases else "",
+        "apart": f"{in_days(apart.middle)} (at least {in_days(apart.low)})" if apart else "",
+        "every": in_days(facts.every_days) if facts.every_days else "",
         "episodes": facts.episodes.sentence if facts.episodes else "",
         "plan": facts.needed.plan if facts.needed else "",
     }
@@ -150,8 +150,8 @@ def _changes(facts: Facts) -> list[str]:
     apart, every = facts.carry_over.apart_days, facts.every_days
     if apart is not None and every is not None and apart.middle < every / 2:
         said.append(
-            f"Sessions closer together: a point of ease is gone after {apart.middle:.0f} days, they are {every:.0f} "
-            "apart."
+            f"Sessions closer together: what they ease is gone after {in_days(apart.middle)}, they are "
+            f"{in_days(every)} apart."
         )
     return said
 

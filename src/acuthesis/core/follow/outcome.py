@@ -143,7 +143,7 @@ def _sentence(found: Outcome, series: Series) -> str:
             chance = round(10 * (found.noticeable or 0))
             return (
                 f"Cannot be told yet: {course}, {between}. "
-                f"In {chance} of 10 cases like this there is a change for the better that people notice."
+                f"The chance of a change for the better that people notice is about {chance} in 10."
             )
 
 

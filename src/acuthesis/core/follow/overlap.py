@@ -55,7 +55,7 @@ def overlap(parts: Phases) -> Overlap | None:
         _higher_before,
         permutation_type="independent",
         n_resamples=REDRAWS,
-        vectorized=False,
+        vectorized=True,
         rng=np.random.default_rng(0),
     )
     return Overlap(
@@ -66,9 +66,9 @@ def overlap(parts: Phases) -> Overlap | None:
     )
 
 
-def _higher_before(before: np.ndarray, now: np.ndarray) -> float:
-    """In how many pairs the rating before is the higher one, half for equal ones."""
-    return float(stats.mannwhitneyu(before, now).statistic)
+def _higher_before(before: np.ndarray, now: np.ndarray, axis: int = -1) -> np.ndarray:
+    """In how many pairs the rating before is the higher one, half for equal ones; for many redraws at once."""
+    return np.asarray(stats.mannwhitneyu(before, now, axis=axis, method="asymptotic").statistic)
 
 
 def _own_trend(parts: Phases) -> float | None:

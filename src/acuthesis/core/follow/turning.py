@@ -1,7 +1,8 @@
 """A turning point: when the ratings went from one level to another, and how sure that is.
 
 Every place where the course could be cut in two is weighed by how well two levels with equal scatter explain it; the
-interval is the days that hold nine tenths of the weight. Nothing is said where one level explains the ratings as well.
+interval is the days that hold nine tenths of the weight. Nothing is said where one level, or a straight line, explains
+the ratings as well.
 Assumptions: two levels at most, scatter alike on both sides. Source: change-point teaching; costs are ruptures'.
 """
 
@@ -15,7 +16,7 @@ from pydantic import BaseModel
 from acuthesis.core.follow.ratings import Rating
 
 FEWEST = 8  # ratings
-SIDE = 2  # ratings on either side of a turning point at least
+SIDE = 3  # ratings on either side of a turning point at least
 SURE = 6.0  # by how much two levels must explain better than one (information criterion); six is called strong
 SHARE = 0.9
 LEAST_SCATTER = 0.3  # rounding alone leaves about this much
@@ -55,7 +56,9 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
     parted = np.array([max(cost.error(0, cut) + cost.error(cut, count), floor) for cut in cuts])
     # Two more numbers are fitted: the second level, and where it begins.
     better_by = count * log(whole / parted.min()) - 2 * log(count)
-    if better_by < SURE:
+    # A course that falls evenly has no turning point, though two levels tell it better than one.
+    even = max(_about_a_line([one.day for one in course], told), floor)
+    if better_by < SURE or count * log(even / parted.min()) - log(count) < SURE / 3:
         return None
     weights = (parted.min() / parted) ** (count / 2)
     weights /= weights.sum()
@@ -69,6 +72,12 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
         before=round(float(told[:cut].mean()), 1),
         after=round(float(told[cut:].mean()), 1),
     )
+
+
+def _about_a_line(days: Sequence[float], told: np.ndarray) -> float:
+    """The squares that a straight line leaves."""
+    line = np.polyfit(np.array(days) - days[0], told, 1)
+    return float(((told - np.polyval(line, np.array(days) - days[0])) ** 2).sum())
 
 
 def _most_likely(weights: np.ndarray) -> list[int]:

@@ -1,0 +1,123 @@
+"""What the company tells between visits: how they felt, episodes, medicines, sleep, what was pressed, what happened."""
+
+import random
+import uuid
+from datetime import date, datetime, timedelta
+from math import exp
+
+from acuthesis.demo.world import Player, Trouble
+from acuthesis.stand_ins.hands import event_id
+from acuthesis.store.model import EpisodeRow, LogRow
+
+TRIGGERS = ("strobe scene", "strobe scene", "strobe scene", "double day", "short night")
+HELPED = ("dark room", "dark room", "sleep", "")
+
+
+class Felt:
+    """How one complaint feels at any time: on the way from first to now, less what the sessions before still ease."""
+
+    def __init__(self, player: Player, trouble: Trouble, chance: random.Random) -> None:
+        self.player, self.trouble, self.chance = player, trouble, chance
+
+    def at(self, day: float) -> int:
+        """A rating (0-10), so many days after the first session; at a session's very moment it has not eased yet."""
+        felt = self.level(day) - self._eased(day) + self.chance.gauss(0, self.trouble.scatter)
+        return min(max(round(felt), 0), 10)
+
+    def level(self, day: float) -> float:
+        """The level by itself: most of the way is made in the first weeks."""
+        share = 1 - exp(-max(day, 0.0) / self.trouble.takes_days)
+        return self.trouble.first + share * (self.trouble.now - self.trouble.first)
+
+    def _eased(self, day: float) -> float:
+        ages = [day - number * self.player.every_days for number in range(self.player.sessions)]
+        return sum((self.trouble.eases * 0.5 ** (age / self.trouble.half_life_days) for age in ages if age > 0), 0.0)
+
+    def from_home(self) -> list[float]:
+        """On which days they rate at home: before the first session, and between the sessions."""
+        days = [-3.0 * (number + 1) for number in range(self.trouble.baseline)]
+        step = self.player.every_days / (self.trouble.home + 1)
+        for session in range(self.player.sessions):
+            start = session * self.player.every_days
+            days += [start + step * (number + self.chance.uniform(0.5, 1)) for number in range(self.trouble.home)]
+        return sorted(days)
+
+
+def episodes(
+    player: Player, complaint_id: uuid.UUID, first: datetime, now: datetime, of: dict[str, uuid.UUID]
+) -> list[EpisodeRow]:
+    """The log of somebody's episodes, from before the first session until now, some of them with an end."""
+    told = player.episodes
+    if told is None:
+        return []
+    chance = random.Random(f"{player.given}, episodes")
+    found: list[EpisodeRow] = []
+    day = -float(told.log_days_before)
+    last = (now - first).days
+    while True:
+        rate = told.per_week_before if day < 0 else told.per_week_since
+        day += chance.expovariate(rate / 7)
+        if day >= last:
+            return found
+        hour, minute = chance.choice((20, 21, 22, 23)), chance.choice((0, 15, 30))
+        start = (first + timedelta(days=day)).replace(hour=hour, minute=minute)
+        hours = chance.choice((2, 3, 4, 6)) if day < 0 else chance.choice((1, 2, 3, 3))
+        found.append(
+            EpisodeRow(
+                id=event_id(chance),
+                complaint_id=complaint_id,
+                version=1,
+                started_at=start,
+                ended_at=start + timedelta(hours=hours),
+                strength=chance.choice((5, 6, 7, 8)) if day < 0 else chance.choice((4, 5, 6, 6)),
+                trigger=chance.choice(TRIGGERS),
+                helped=chance.choice(HELPED),
+                said_by="from_home",
+                recorded_at=start + timedelta(hours=hours),
+                **of,
+            )
+        )
+
+
+def log(
+    player: Player, complaint_ids: list[uuid.UUID], first: datetime, today: date, of: dict[str, uuid.UUID]
+) -> list[LogRow]:
+    """Entries of the log: what happened, medicines by the week, nights, and what was pressed at home."""
+    chance = random.Random(f"{player.given}, log")
+    found: list[LogRow] = []
+
+    def entry(kind: str, days: int, until_days: int | None = None, **more: object) -> None:
+        on = (first + timedelta(days=days)).date()
+        until = None if until_days is None else min((first + timedelta(days=until_days)).date(), today)
+        written = first + timedelta(days=days, hours=12)
+        if on <= today:
+            more = {"said_by": "from_home", **more}
+            found.append(
+                LogRow(id=event_id(chance), kind=kind, on_day=on, until=until, recorded_at=written, **more, **of)
+            )
+
+    for happened in player.events:
+        entry("event", happened.days, words=happened.words, other_care=happened.other_care, said_by="person")
+    days = (today - first.date()).days
+    if player.medicine:
+        before = player.episodes.log_days_before if player.episodes else 0
+        for week in range(-(before // 7), days // 7):
+            taken = chance.choice((3, 4, 4, 5)) if week < 0 else max(4 - week, chance.choice((1, 1, 2)))
+            entry("medicine", week * 7, until_days=week * 7 + 6, words=player.medicine, amount=float(taken))
+    if player.home_minutes:
+        for day in range(days):
+            if chance.random() < min(0.45 + day / 60, 0.9):
+                entry(
+                    "practice",
+                    day,
+                    complaint_id=complaint_ids[0],
+                    amount=player.home_minutes,
+                    pressed=player.home_places,
+                )
+    if player.nights:
+        for day in range(-5, days):
+            if chance.random() < 0.75:
+                share = min(max(day, 0) / 28, 1.0)
+                hours = player.nights[0] + share * (player.nights[1] - player.nights[0]) + chance.gauss(0, 0.5)
+                entry("sleep", day, complaint_id=complaint_ids[0], amount=round(min(max(hours, 2), 10) * 2) / 2)
+    return found
