@@ -93,7 +93,10 @@ def broken(record, change):
         (lambda r: r["complaints"][0].update(kind="gout"), "no complaint 'gout'"),
         (lambda r: r["ratings"][0].update(value=11), "ratings.0.value"),
         (lambda r: r["ratings"][0].update(complaint_id=str(uuid.uuid4())), "not in the record"),
-        (lambda r: r["ratings"][0].update(moment="home"), "does not fit its visit"),
+        (
+            lambda r: next(one for one in r["ratings"] if one["visit_id"]).update(moment="home"),
+            "does not fit its visit",
+        ),
         (lambda r: r["visits"][0]["events"].reverse(), "before the treatment began"),
         (lambda r: r["visits"][0]["events"][1].update(key="SP99-1"), "no stop 'SP99-1'"),
         (lambda r: r["visits"][0]["score"]["stops"][0].update(level="hard"), "visits.0.score.stops.0.level"),

@@ -89,7 +89,20 @@ def _ids(client, visit):
     client.post(f"/api/people/{person}/letters", json=letter)
     invited = {"name": "Somebody", "email": f"{draft}@elsewhere.example", "role": "reader"}
     assert client.post("/api/staff/invitations", json=invited).status_code == 201
+
+    def made(address, body):
+        answer = client.post(address, json={"id": str(uuid.uuid4()), **body})
+        assert answer.status_code == 201, answer.text
+        return answer.json()
+
+    rated = made(f"/api/complaints/{complaint}/ratings", {"value": 4, "moment": "home"})["ratings"][-1]
+    entry = made(f"/api/people/{person}/log", {"kind": "event", "on_day": "2026-01-05", "words": "a fall"})
+    proposed = client.get(f"/api/people/{person}/course").json()["complaints"][0]["proposal"]
+    decision = made(f"/api/complaints/{complaint}/decisions", {"step": "go_on", "proposed": proposed})
     return {
+        "rating_id": rated["id"],
+        "entry_id": entry["id"],
+        "decision_id": decision["id"],
         "place_id": place,
         "planned_id": planned,
         "letter_id": client.get(f"/api/people/{person}/letters").json()[0]["id"],

@@ -5,6 +5,8 @@ from datetime import date, time, timedelta
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from statsmodels.datasets import nile
 from statsmodels.stats.diagnostic import acorr_ljungbox
 from statsmodels.stats.tests.results.results_rates import res_pexact_cond
@@ -16,6 +18,7 @@ from acuthesis.core.follow.carry_over import carry_over
 from acuthesis.core.follow.course import local_level, set_spreads
 from acuthesis.core.follow.decide import Facts, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, rate_ratio
+from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.needed import needed
 from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, judge
 from acuthesis.core.follow.overlap import overlap
@@ -149,6 +152,29 @@ def test_a_mirrored_course_is_judged_the_other_way_round():
         assert (up.trend == "better") == (down.trend == "worse" and down.points.middle >= 2) or up.trend != "better"
 
 
+RATINGS = st.lists(
+    st.builds(
+        Rating,
+        on=st.integers(0, 40).map(lambda n: FIRST + timedelta(days=n // 3)),
+        at=st.sampled_from([time(9), time(9, 0, 1), time(18)]),
+        value=st.integers(0, 10),
+        moment=st.sampled_from(["before", "after", "home"]),
+    ),
+    max_size=14,
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(RATINGS)
+def test_whatever_is_rated_can_be_followed_and_said(ratings):
+    """Ratings at one moment, after without before, all the same: there is always an answer, and a step."""
+    told = followed(Series(ratings=ratings))
+    assert told.sentence and told.proposal.why and "nan" not in f"{told.sentence} {told.proposal.why}"
+    assert followed(Series(ratings=ratings[::-1])).proposal == told.proposal
+    if told.points is not None:
+        assert told.points.low <= told.points.middle <= told.points.high
+
+
 def test_overlap_takes_out_what_was_getting_better_anyway():
     falling = [9, 8, 7, 6, 5]
     told = course([*falling, 4, 3, 2, 1], every=2)
@@ -244,7 +270,7 @@ def facts(values, **more):
 
 
 def test_every_row_of_the_table_can_be_reached_and_said():
-    """Conditions of the table are known ones; every row but the last has one; each can be said with no ratings at all."""
+    """Its conditions are known ones, every row but the last has one, and each can be said with no ratings at all."""
     known = deciding.conditions(facts(()))
     for row in deciding.table():
         assert set(row.when) <= set(known)

@@ -3,7 +3,7 @@
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
@@ -11,6 +11,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.follow.decide import Proposal, Step
 from acuthesis.services import deciding, log
+from acuthesis.services.course_files import course_as_csv, course_as_svg
 from acuthesis.services.day import DayVisit, visit_now, visits_on
 from acuthesis.services.deciding import DecisionOut
 from acuthesis.services.following import PersonCourse, course_of
@@ -19,6 +20,8 @@ from acuthesis.services.rating import SaidBy
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
 MOST_PRESSED = 40
+SVG: dict[int | str, dict[str, object]] = {200: {"content": {"image/svg+xml": {}}}}
+CSV: dict[int | str, dict[str, object]] = {200: {"content": {"text/csv": {}}}}
 
 
 class EntryIn(BaseModel):
@@ -126,3 +129,19 @@ def decide(complaint_id: uuid.UUID, new: NewDecision, here: SignedIn) -> Decisio
 def note_what_came(decision_id: uuid.UUID, noted: CameOf, here: SignedIn) -> DecisionOut:
     """Note what came of a decision."""
     return deciding.decision_out(here, deciding.came_of(here, decision_id, noted.version, noted.came_of))
+
+
+def _file(content: str, kind: str, name: str) -> Response:
+    return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@router.get("/complaints/{complaint_id}/course.svg", response_class=Response, responses=SVG)
+def course_figure(complaint_id: uuid.UUID, here: SignedIn) -> Response:
+    """The figure of a complaint's course."""
+    return _file(course_as_svg(here, complaint_id), "image/svg+xml", "course.svg")
+
+
+@router.get("/complaints/{complaint_id}/course.csv", response_class=Response, responses=CSV)
+def course_table(complaint_id: uuid.UUID, here: SignedIn) -> Response:
+    """The ratings of a complaint and its acts as a table."""
+    return _file(course_as_csv(here, complaint_id), "text/csv; charset=utf-8", "course.csv")

@@ -17,7 +17,7 @@ from acuthesis.core.follow.decide import Facts, Proposal, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Episodes, episodes_over
 from acuthesis.core.follow.home_practice import HomePractice, Practised, home_practice
 from acuthesis.core.follow.outcome import Outcome, judge
-from acuthesis.core.follow.pressed import Question, questions
+from acuthesis.core.follow.pressed import VisitQuestion, questions
 from acuthesis.core.follow.ratings import HeldSession, Series
 from acuthesis.core.follow.soreness import PlaceCourse, SideBySide, places_over, sides
 from acuthesis.core.treat.tenderness import Tenderness, tenderness
@@ -37,7 +37,7 @@ HOUR_S = 3600
 NEW_KIND = ("quality", "pattern")  # answers whose change is one in kind
 
 
-class Point(BaseModel):
+class RatingPoint(BaseModel):
     """One rating on the time line."""
 
     id: uuid.UUID
@@ -53,7 +53,7 @@ class ActCourse(BaseModel):
 
     id: uuid.UUID
     words: str
-    ratings: list[Point]
+    ratings: list[RatingPoint]
     outcome: Outcome
 
 
@@ -76,13 +76,13 @@ class ComplaintCourse(BaseModel):
     name: str
     side: str
     closed_on: date | None
-    ratings: list[Point]
+    ratings: list[RatingPoint]
     outcome: Outcome
     analysis: Analysis
     acts: list[ActCourse]
     bars: list[Bar]
     episodes: Episodes | None
-    questions: list[Question]
+    questions: list[VisitQuestion]
     proposal: Proposal
     decisions: list[DecisionOut]
 
@@ -304,9 +304,9 @@ def _ground(here: Here, schools: set[str]) -> str:
     return school.name.lower() if school else ""
 
 
-def _point(row: object) -> Point:
+def _point(row: object) -> RatingPoint:
     told = {name: getattr(row, name) for name in ("id", "value", "moment", "said_by", "visit_id")}
-    return Point(at=row.rated_at, **told)  # type: ignore[attr-defined]
+    return RatingPoint(at=row.rated_at, **told)  # type: ignore[attr-defined]
 
 
 def _bar(row: EpisodeRow) -> Bar:

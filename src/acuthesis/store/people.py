@@ -144,9 +144,12 @@ def complaints(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ComplaintRow]:
 
 
 def complaint(db: Db, complaint_id: uuid.UUID, lock: bool = False) -> ComplaintRow:
-    """One complaint; with `lock` nobody else adds to it until the transaction ends. Raises: NotFound."""
+    """One complaint; with `lock` nobody else who locks it has it until the transaction ends. Raises: NotFound.
+
+    What only names it as its complaint does not wait for the lock: an outcome can be kept while somebody rates.
+    """
     query = select(ComplaintRow).where(ComplaintRow.id == complaint_id)
-    row = db.scalar(query.with_for_update() if lock else query)
+    row = db.scalar(query.with_for_update(key_share=True) if lock else query)
     if row is None:
         raise NotFound("there is no such complaint in this practice", where="complaint_id")
     return row

@@ -486,6 +486,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/complaints/{complaint_id}/course.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Course Table
+         * @description The ratings of a complaint and its acts as a table.
+         */
+        get: operations["course_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/complaints/{complaint_id}/course.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Course Figure
+         * @description The figure of a complaint's course.
+         */
+        get: operations["course_figure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/complaints/{complaint_id}/decisions": {
         parameters: {
             query?: never;
@@ -2800,7 +2840,7 @@ export interface components {
             id: string;
             outcome: components["schemas"]["Outcome"];
             /** Ratings */
-            ratings: components["schemas"]["acuthesis__services__following__Point"][];
+            ratings: components["schemas"]["RatingPoint"][];
             /** Words */
             words: string;
         };
@@ -3920,9 +3960,9 @@ export interface components {
             outcome: components["schemas"]["Outcome"];
             proposal: components["schemas"]["Proposal"];
             /** Questions */
-            questions: components["schemas"]["acuthesis__core__follow__pressed__Question"][];
+            questions: components["schemas"]["VisitQuestion"][];
             /** Ratings */
-            ratings: components["schemas"]["acuthesis__services__following__Point"][];
+            ratings: components["schemas"]["RatingPoint"][];
             /** Side */
             side: string;
         };
@@ -7983,6 +8023,86 @@ export interface components {
             set: string;
         };
         /**
+         * Point
+         * @description A point of the atlas.
+         *
+         *     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
+         */
+        Point: {
+            /**
+             * Also Called
+             * @default []
+             */
+            also_called: string[];
+            /**
+             * Categories
+             * @default []
+             */
+            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "opening" | "lower_sea")[];
+            /** Channel */
+            channel: string;
+            /**
+             * Dangers
+             * @default []
+             */
+            dangers: string[];
+            /** Feel */
+            feel: string;
+            /** Finger Checks */
+            finger_checks?: {
+                [key: string]: number;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default point
+             * @constant
+             */
+            kind: "point";
+            /** Methods */
+            methods: components["schemas"]["Method"][];
+            names: components["schemas"]["Names"];
+            /** Only */
+            only?: ("left" | "right") | null;
+            /**
+             * Paired
+             * @default true
+             */
+            paired: boolean;
+            /** Part */
+            part: string;
+            press: components["schemas"]["Press"];
+            reach: components["schemas"]["Reach"];
+            /** Region */
+            region: string;
+            /**
+             * Search Radius Cm
+             * @default 1
+             */
+            search_radius_cm: number;
+            /**
+             * Site
+             * @default
+             */
+            site: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Tissue
+             * @enum {string}
+             */
+            tissue: "muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge";
+            /**
+             * Traditional
+             * @default []
+             */
+            traditional: string[];
+        };
+        /**
          * PracticeChange
          * @description What an owner changes.
          */
@@ -8294,6 +8414,61 @@ export interface components {
             together: boolean;
         };
         /**
+         * Question
+         * @description One question of the screening.
+         */
+        Question: {
+            /** Ask */
+            ask: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            /**
+             * High
+             * @default 0
+             */
+            high: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flag" | "weeks" | "number" | "choice" | "side" | "lying" | "places" | "reading";
+            /**
+             * Low
+             * @default 0
+             */
+            low: number;
+            /**
+             * Of Side
+             * @default
+             */
+            of_side: string;
+            /**
+             * Say
+             * @default
+             */
+            say: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "emergency" | "refer" | "context";
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "first_aid" | "tradition" | "manual";
+            /**
+             * Unit
+             * @default weeks
+             */
+            unit: string;
+        };
+        /**
          * QuestionGroup
          * @description Questions that are asked together.
          */
@@ -8303,7 +8478,7 @@ export interface components {
             /** Lead */
             lead: string;
             /** Questions */
-            questions: components["schemas"]["acuthesis__core__safety__screening__Question"][];
+            questions: components["schemas"]["Question"][];
             /** Title */
             title: string;
         };
@@ -8409,6 +8584,36 @@ export interface components {
             /**
              * Said By
              * @default person
+             * @enum {string}
+             */
+            said_by: "person" | "from_home" | "carer" | "practitioner";
+            /** Value */
+            value: number;
+            /** Visit Id */
+            visit_id: string | null;
+        };
+        /**
+         * RatingPoint
+         * @description One rating on the time line.
+         */
+        RatingPoint: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Moment
+             * @enum {string}
+             */
+            moment: "before" | "after" | "home";
+            /**
+             * Said By
              * @enum {string}
              */
             said_by: "person" | "from_home" | "carer" | "practitioner";
@@ -10274,6 +10479,24 @@ export interface components {
             written?: components["schemas"]["WriteUp"] | null;
         };
         /**
+         * VisitQuestion
+         * @description A place, the sessions with and without it, the mean change to the next rating after either, and what to ask.
+         */
+        VisitQuestion: {
+            /** Change With */
+            change_with: number;
+            /** Change Without */
+            change_without: number;
+            /** Id */
+            id: string;
+            /** With It */
+            with_it: number;
+            /** Without It */
+            without_it: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * VisitRecord
          * @description A visit on one page. `begun` is what the events say; `written` what the practitioner made of it, if anything.
          */
@@ -10587,86 +10810,6 @@ export interface components {
             };
         };
         /**
-         * Point
-         * @description A point of the atlas.
-         *
-         *     In the data files it names a `site`, which fills in what the point does not say itself; here all is filled in.
-         */
-        acuthesis__core__atlas__model__Point: {
-            /**
-             * Also Called
-             * @default []
-             */
-            also_called: string[];
-            /**
-             * Categories
-             * @default []
-             */
-            categories: ("well" | "spring" | "stream" | "river" | "sea" | "source" | "network" | "cleft" | "alarm" | "back" | "meeting" | "opening" | "lower_sea")[];
-            /** Channel */
-            channel: string;
-            /**
-             * Dangers
-             * @default []
-             */
-            dangers: string[];
-            /** Feel */
-            feel: string;
-            /** Finger Checks */
-            finger_checks?: {
-                [key: string]: number;
-            };
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @default point
-             * @constant
-             */
-            kind: "point";
-            /** Methods */
-            methods: components["schemas"]["Method"][];
-            names: components["schemas"]["Names"];
-            /** Only */
-            only?: ("left" | "right") | null;
-            /**
-             * Paired
-             * @default true
-             */
-            paired: boolean;
-            /** Part */
-            part: string;
-            press: components["schemas"]["Press"];
-            reach: components["schemas"]["Reach"];
-            /** Region */
-            region: string;
-            /**
-             * Search Radius Cm
-             * @default 1
-             */
-            search_radius_cm: number;
-            /**
-             * Site
-             * @default
-             */
-            site: string;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Tissue
-             * @enum {string}
-             */
-            tissue: "muscle" | "tendon" | "bony" | "face" | "orbit" | "vessel_or_nerve" | "abdomen" | "ear" | "sole" | "foot_edge";
-            /**
-             * Traditional
-             * @default []
-             */
-            traditional: string[];
-        };
-        /**
          * Level
          * @description Where the straight way through two places meets the level of a third, square to the long axis of a body part.
          */
@@ -10730,24 +10873,6 @@ export interface components {
             last: string;
         };
         /**
-         * Question
-         * @description A place, the sessions with and without it, the mean change to the next rating after either, and what to ask.
-         */
-        acuthesis__core__follow__pressed__Question: {
-            /** Change With */
-            change_with: number;
-            /** Change Without */
-            change_without: number;
-            /** Id */
-            id: string;
-            /** With It */
-            with_it: number;
-            /** Without It */
-            without_it: number;
-            /** Words */
-            words: string;
-        };
-        /**
          * Level
          * @description One level of pressure in plain words; `n_per_cm2` is the training default for its contact pressure.
          */
@@ -10760,91 +10885,6 @@ export interface components {
             name: string;
             /** Words */
             words: string;
-        };
-        /**
-         * Question
-         * @description One question of the screening.
-         */
-        acuthesis__core__safety__screening__Question: {
-            /** Ask */
-            ask: string;
-            /**
-             * Choices
-             * @default []
-             */
-            choices: components["schemas"]["Choice"][];
-            /**
-             * High
-             * @default 0
-             */
-            high: number;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "flag" | "weeks" | "number" | "choice" | "side" | "lying" | "places" | "reading";
-            /**
-             * Low
-             * @default 0
-             */
-            low: number;
-            /**
-             * Of Side
-             * @default
-             */
-            of_side: string;
-            /**
-             * Say
-             * @default
-             */
-            say: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "emergency" | "refer" | "context";
-            /**
-             * Source
-             * @enum {string}
-             */
-            source: "first_aid" | "tradition" | "manual";
-            /**
-             * Unit
-             * @default weeks
-             */
-            unit: string;
-        };
-        /**
-         * Point
-         * @description One rating on the time line.
-         */
-        acuthesis__services__following__Point: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Moment
-             * @enum {string}
-             */
-            moment: "before" | "after" | "home";
-            /**
-             * Said By
-             * @enum {string}
-             */
-            said_by: "person" | "from_home" | "carer" | "practitioner";
-            /** Value */
-            value: number;
-            /** Visit Id */
-            visit_id: string | null;
         };
         /**
          * Span
@@ -11510,7 +11550,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["acuthesis__core__atlas__model__Point"] | components["schemas"]["Area"])[];
+                    "application/json": (components["schemas"]["Point"] | components["schemas"]["Area"])[];
                 };
             };
             /** @description The request cannot be read */
@@ -13680,6 +13720,212 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComplaintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    course_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    course_figure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
                 };
             };
             /** @description The request cannot be read */

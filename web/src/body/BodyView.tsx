@@ -27,6 +27,7 @@ import type { Triple } from "./view";
 import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, lookAtAll, lookAtGroup, markSize, wholeBody } from "./view";
 
 type Place = Schema["PlaceOnBody"];
+export type Ring = { position_cm: Triple; normal: Triple; text: string; first: number; last: number };
 type Props = {
   personId: string;
   figure: Schema["FigureOut"];
@@ -50,6 +51,8 @@ type Props = {
   bones?: boolean;
   /** Lines along the skin: a channel, one list a branch. */
   line?: Triple[][];
+  /** Sore places: a ring with its numbers at each. */
+  rings?: Ring[];
   /** Where hands found the chosen place. */
   found?: Triple[];
   /** Whether the figure stays draped: where whom it stands for may look on. Else there is a switch. */
@@ -137,15 +140,20 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     }
     if (segment) return lookAlong(segment.path_cm, segment.normal);
     if (pose !== STANDING && pose !== "palm_up") return lookAtAll(geometry, level);
+    if (props.rings) return lookAtGroup(props.rings, figure.height_cm);
     return props.places ? lookAtGroup(oneSide(props.places), figure.height_cm) : wholeBody(figure.height_cm);
-  }, [located, near, segment, focus, figure.height_cm, props.places, pose, geometry]);
+  }, [located, near, segment, focus, figure.height_cm, props.places, props.rings, pose, geometry]);
   useKeys({ v: () => setTurn((count) => count + 1) });
   const cut = useMemo(() => {
     if (FOLDED.includes(pose)) return [];
     if (located) return cuts(part, located.side, figure.height_cm);
     return segment ? cuts(PART_OF_SEGMENT[segment.id] ?? "trunk", "left", figure.height_cm) : [];
   }, [located, segment, part, pose, figure.height_cm]);
-  const labels = useMemo(() => labelsFor(located, path, focus, shapes), [located, path, focus, shapes]);
+  const { rings } = props;
+  const labels = useMemo(
+    () => [...labelsFor(located, path, focus, shapes), ...ringLabels(rings)],
+    [located, path, focus, shapes, rings],
+  );
   const codes = useRef<Box[]>([]);
   const [bone, setBone] = useState("");
   const holder = useRef<HTMLDivElement>(null);
@@ -242,6 +250,9 @@ const oneSide = (places: Place[]) => {
   const left = places.filter((one) => one.side === "left");
   return left.length > 0 ? left : places;
 };
+
+const ringLabels = (rings: Ring[] | undefined): Label[] =>
+  (rings ?? []).map(({ position_cm: at, normal, text, first, last }) => ({ text, at, normal, ring: [first, last] }));
 
 function labelsFor(
   located: Schema["Located"] | undefined,

@@ -2,12 +2,13 @@
 import { useFrame, useThree } from "@react-three/fiber";
 import { useEffect } from "react";
 import * as THREE from "three";
+import { SoreRing } from "../shared/parts";
 import css from "./BodyView.module.css";
 import { around, type Box, nearestOf, placeNames } from "./placing";
 
 /**
  * `strong`: the chosen place. `focus`: what a step asks to find. `number`: a stop on the way of the hands. `quiet`: one of
- * many areas, named only where it faces the eye and there is room.
+ * many areas, named only where it faces the eye and there is room. `ring`: a sore place with its numbers.
  */
 export type Label = {
   text: string;
@@ -17,6 +18,8 @@ export type Label = {
   focus?: boolean;
   number?: boolean;
   quiet?: boolean;
+  /** Soreness there, first and last. */
+  ring?: [number, number];
 };
 
 const CHOSEN_PX = 15; // what stays free around the chosen place
@@ -46,7 +49,15 @@ export function Labels({ labels }: { labels: Label[] }) {
           data-number={label.number}
           data-quiet={label.quiet}
         >
-          <span>{label.text}</span>
+          <span>
+            {label.text}
+            {label.ring && (
+              <>
+                {" "}
+                <SoreRing value={label.ring[0]} size={24} /> → <SoreRing value={label.ring[1]} size={24} />
+              </>
+            )}
+          </span>
         </div>
       ))}
     </div>

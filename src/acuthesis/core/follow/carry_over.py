@@ -65,12 +65,12 @@ def carry_over(series: Series) -> CarryOver:
     home = _home_between(series)
     fit = _Fit(series)
     eases = fit.eases.estimate()
-    told = f"A session eases by about {eases.middle:.1f} points ({eases.low:.1f} to {eases.high:.1f})"
+    told = f"A session eases by about {in_points(eases.middle)} ({_from_to(eases)})"
     nothing = {"pairs": len(pairs), "eases": eases.rounded(), "half_life_days": None, "apart_days": None}
     if len(pairs) >= FEWEST_PAIRS and eases.middle < HARDLY:
         return CarryOver(
             **nothing,
-            sentence=f"Nothing that a session eases can be told ({eases.low:.1f} to {eases.high:.1f} points).",
+            sentence=f"Nothing that a session eases can be told ({_from_to(eases)} points).",
             why_not="",
         )
     if len(pairs) < FEWEST_PAIRS or fit.eases.below(0.5) > 1 - SURE:
@@ -110,6 +110,15 @@ def carry_over(series: Series) -> CarryOver:
         sentence=f"{told}; half of that is gone after {in_days(half_life.middle)} "
         f"({in_days(half_life.low)} to {in_days(half_life.high)}).",
     )
+
+
+def in_points(points: float) -> str:
+    """A number of points in words: "1.5 points", "1 point"."""
+    return "1 point" if round(points, 1) == 1 else f"{points:.1f} points".replace(".0", "")
+
+
+def _from_to(interval: Estimate) -> str:
+    return f"{interval.low:.1f} to {interval.high:.1f}".replace("-", "−")
 
 
 def in_days(days: float) -> str:

@@ -18,7 +18,7 @@ WORTH_ASKING = 1.5  # points
 MOST = 2
 
 
-class Question(BaseModel):
+class VisitQuestion(BaseModel):
     """A place, the sessions with and without it, the mean change to the next rating after either, and what to ask."""
 
     id: str
@@ -29,7 +29,7 @@ class Question(BaseModel):
     words: str
 
 
-def questions(series: Series, names: Mapping[str, str]) -> list[Question]:
+def questions(series: Series, names: Mapping[str, str]) -> list[VisitQuestion]:
     """The places whose sessions differ most from the others, two at most."""
     steps = _steps(series)
     places = sorted({id for pressed, _ in steps for id in pressed})
@@ -44,7 +44,7 @@ def questions(series: Series, names: Mapping[str, str]) -> list[Question]:
             continue
         name = names.get(id, id)
         found.append(
-            Question(
+            VisitQuestion(
                 id=id,
                 with_it=len(there),
                 without_it=len(elsewhere),

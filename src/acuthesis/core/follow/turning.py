@@ -43,7 +43,7 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
     (datetime.date(2026, 3, 21), 7.4, 3.6)
     """
     count = len(course)
-    if count < FEWEST:
+    if count < FEWEST or len({one.on for one in course}) < 2 * SIDE:
         return None
     # ruptures takes a moment to import, which nobody should wait for who has no course of eight ratings.
     from ruptures.costs import CostL2

@@ -1,17 +1,25 @@
-/** Follow: ratings before and after over the visits, soreness side by side, and an honest sentence under each. */
+/** Follow: what the ratings say in a sentence, one time line for everything, what comes next, and soreness as a film. */
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
+import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { courseQuery } from "../../api/queries";
-import { Empty, Figure, Trouble, Waiting } from "../../shared/parts";
-import { dayOf, shortId, sideWords } from "../../shared/words";
-import { CourseChart } from "./CourseChart";
+import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { type Side, sideWords } from "../../shared/words";
 import css from "./FollowScreen.module.css";
+import { LogPanel } from "./LogPanel";
+import { NextStep } from "./NextStep";
+import { PlayedSession } from "./PlayedSession";
+import { Ratings } from "./Ratings";
+import { Said } from "./Said";
+import { SoreFilm } from "./SoreFilm";
+import { Timeline } from "./Timeline";
 
-type Change = Schema["Change"];
-const TRENDS: Record<Change["trend"], string> = {
+type Complaint = Schema["ComplaintCourse"];
+export const TRENDS: Record<Complaint["outcome"]["trend"], string> = {
   no_rating: "no rating yet",
   too_early: "too early to say",
+  cannot_tell: "cannot be told yet",
   better: "better",
   no_change: "no real change",
   worse: "worse",
@@ -20,100 +28,55 @@ const TRENDS: Record<Change["trend"], string> = {
 export function FollowScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const course = useQuery(courseQuery(personId));
-  if (course.isPending) return <Waiting for="Loading the course" />;
+  if (course.isPending) return <Waiting for="Working out the course" />;
   if (course.isError) return <Trouble error={course.error} retry={() => void course.refetch()} />;
-  const { complaints, tenderness } = course.data;
-  return (
-    <div className={css.page}>
-      <div className={css.complaints}>
-        {complaints.length === 0 && (
-          <Empty>No complaint yet, so there is nothing to follow. Add one under Complaints.</Empty>
-        )}
-        {complaints.map((complaint) => (
-          <section key={complaint.id} className={css.complaint}>
-            <header>
-              <h2>
-                {complaint.name} <span>{sideWords[complaint.side]}</span>
-              </h2>
-              <strong data-trend={complaint.change.trend}>{TRENDS[complaint.change.trend]}</strong>
-            </header>
-            <Numbers change={complaint.change} />
-            <CourseChart ratings={complaint.ratings} name={complaint.name} />
-            <p className={css.sentence}>{complaint.change.sentence}</p>
-            {complaint.act && <p className={css.act}>Hinders: {complaint.act}.</p>}
-          </section>
-        ))}
-      </div>
-      <Sore rows={tenderness} />
-    </div>
-  );
+  return <Course course={course.data} key={personId} />;
 }
 
-const signed = (value: number) => (value > 0 ? `+${value}` : `${value}`.replace("-", "−"));
-
-function Numbers({ change }: { change: Change }) {
-  if (change.points === null || change.points === undefined) return null;
-  return (
-    <div className={css.numbers}>
-      <Figure value={signed(change.points)} words="points from the start" />
-      {change.per_cent !== null && change.per_cent !== undefined && (
-        <Figure value={signed(change.per_cent)} unit="%" words="of the start" />
-      )}
-      {change.within_session !== null && change.within_session !== undefined && (
-        <Figure value={signed(change.within_session)} words="within a session" />
-      )}
-      <Figure value={change.visits} words={`visits in ${change.days} days`} />
-    </div>
-  );
-}
-
-/** Soreness of each point, right beside left, over the visits. */
-function Sore({ rows }: { rows: Schema["Tenderness"][] }) {
-  const ids = [...new Set(rows.map((row) => row.id))];
-  const days = [...new Set(rows.map((row) => row.on))].sort();
-  if (rows.length === 0) {
+function Course({ course }: { course: Schema["PersonCourse"] }) {
+  const open = course.complaints.filter((one) => one.closed_on === null);
+  const [wanted, setWanted] = useState<string>();
+  const [visit, setVisit] = useState<string>();
+  const complaint = course.complaints.find((one) => one.id === wanted) ?? open[0] ?? course.complaints[0];
+  if (!complaint) {
     return (
-      <section className={css.sore}>
-        <h2>Sore places</h2>
-        <Empty>Nothing was rated sore yet. While treating, keys 0 to 9 record it.</Empty>
-      </section>
+      <div className={css.page}>
+        <Empty>No complaint yet, so there is nothing to follow. Add one under Complaints.</Empty>
+        <LogPanel course={course} complaint={undefined} />
+      </div>
     );
   }
   return (
-    <section className={css.sore}>
-      <h2>Sore places</h2>
-      <p className={css.act}>First and last rating at each visit.</p>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">Place</th>
-            {days.slice(-6).map((day) => (
-              <th key={day} scope="col">
-                {dayOf(day)}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {ids.flatMap((id) =>
-            [...new Set(rows.filter((row) => row.id === id).map((row) => row.side))].map((side) => (
-              <tr key={`${id}-${side}`}>
-                <th scope="row">
-                  {shortId(id)} <small>{side}</small>
-                </th>
-                {days.slice(-6).map((day) => {
-                  const found = rows.find((row) => row.id === id && row.side === side && row.on === day);
-                  return (
-                    <td key={day} style={found && { borderBottomWidth: 1 + found.last / 2.5 }}>
-                      {found ? `${found.first}→${found.last}` : ""}
-                    </td>
-                  );
-                })}
-              </tr>
-            )),
-          )}
-        </tbody>
-      </table>
-    </section>
+    <div className={css.page}>
+      <nav className={css.complaints} aria-label="Complaints">
+        {course.complaints.map((one) => (
+          <button key={one.id} type="button" aria-pressed={one.id === complaint.id} onClick={() => setWanted(one.id)}>
+            <span>
+              {one.name} <small>{sideWords[one.side as Side]}</small>
+            </span>
+            <strong data-trend={one.outcome.trend}>{one.closed_on ? "closed" : TRENDS[one.outcome.trend]}</strong>
+          </button>
+        ))}
+      </nav>
+      <p className={css.sentence} role="status">
+        {complaint.outcome.sentence}
+      </p>
+      <Timeline
+        course={course}
+        complaint={complaint}
+        chosenVisit={visit}
+        onVisit={(id) => setVisit(id === visit ? undefined : id)}
+      />
+      {visit && <PlayedSession visitId={visit} onClose={() => setVisit(undefined)} />}
+      <div className={css.under}>
+        <NextStep complaint={complaint} personId={course.person_id} key={complaint.id} />
+        <Said complaint={complaint} practice={course.practice} />
+      </div>
+      <div className={css.under}>
+        <SoreFilm course={course} />
+        <LogPanel course={course} complaint={complaint} />
+      </div>
+      <Ratings complaint={complaint} personId={course.person_id} />
+    </div>
   );
 }

@@ -24,7 +24,7 @@ export function OverviewScreen() {
             <h2>
               {complaint.name} <span>{sideWords[complaint.side]}</span>
             </h2>
-            <p>{complaint.change.sentence}</p>
+            <p>{complaint.outcome.sentence}</p>
           </section>
         ))}
         {complaints.data?.length === 0 && (

@@ -1,0 +1,84 @@
+"""The figure of a course, for letters and for saving: ratings, the level with its band, sessions. Black on white."""
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from acuthesis.core.follow.course import BandPoint
+
+INCHES = (7.2, 2.9)
+MARKS = {
+    "before": ("o", "black", "before a session"),
+    "after": ("o", "white", "after it"),
+    "home": ("^", "0.55", "from home"),
+}
+EPOCH_DAYS = 719_163  # the core counts days from the year 1, drawing from 1970
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A rating in the figure: when by the practice's clock, its value, its moment."""
+
+    at: datetime
+    value: int
+    moment: str
+
+
+@dataclass(frozen=True)
+class CourseFigure:
+    """What is drawn; moments by the practice's clock."""
+
+    name: str
+    ratings: Sequence[Drawn]
+    band: Sequence[BandPoint]
+    sessions: Sequence[datetime]
+    notes: Sequence[tuple[datetime, str]] = field(default=())
+
+
+def course_svg(figure: CourseFigure) -> str:
+    """The figure as SVG; text stays text, so that it can be read and searched."""
+    # matplotlib takes a second to import, which nobody should wait for who draws nothing.
+    import matplotlib
+    from matplotlib.dates import AutoDateLocator, ConciseDateFormatter
+    from matplotlib.figure import Figure
+
+    with matplotlib.rc_context({"svg.fonttype": "none", "svg.hashsalt": figure.name, "font.size": 9}):
+        drawn = Figure(figsize=INCHES, layout="constrained")
+        axes = drawn.add_subplot()
+        days = [point.day - EPOCH_DAYS for point in figure.band]
+        axes.fill_between(
+            days,
+            [one.level.low for one in figure.band],
+            [one.level.high for one in figure.band],
+            color="0.85",
+            linewidth=0,
+        )
+        axes.plot(
+            days, [one.level.middle for one in figure.band], color="black", linewidth=1.4, label="level, 95 of 100"
+        )
+        for moment, (marker, fill, label) in MARKS.items():
+            own = [one for one in figure.ratings if one.moment == moment]
+            if own:
+                at, values = [_number(one.at) for one in own], [one.value for one in own]
+                axes.scatter(at, values, marker=marker, facecolor=fill, edgecolor="black", s=26, zorder=3, label=label)
+        for session in figure.sessions:
+            axes.axvline(_number(session), ymax=0.035, color="black", linewidth=1.2)
+        for noted_at, words in figure.notes:
+            axes.annotate(words, (_number(noted_at), 10.2), fontsize=7.5, rotation=20, annotation_clip=False)
+        axes.set_ylim(-0.3, 10.3)
+        axes.set_yticks(range(0, 11, 2))
+        axes.set_ylabel(f"{figure.name}, 0 to 10")
+        locator = AutoDateLocator(minticks=3, maxticks=8)  # type: ignore[no-untyped-call]
+        axes.xaxis.set_major_locator(locator)
+        axes.xaxis.set_major_formatter(ConciseDateFormatter(locator))  # type: ignore[no-untyped-call]
+        axes.spines[["top", "right"]].set_visible(False)
+        axes.legend(loc="upper right", fontsize=7.5, frameon=False, ncols=4, bbox_to_anchor=(1, 1.14))
+        told = io.StringIO()
+        drawn.savefig(told, format="svg", metadata={"Date": None, "Creator": "Acuthesis"})
+    return told.getvalue()
+
+
+def _number(at: datetime) -> float:
+    """A moment of the practice's clock as drawing counts it: days since 1970, without a time zone."""
+    return at.toordinal() - EPOCH_DAYS + (at.hour * 60 + at.minute) / 1440

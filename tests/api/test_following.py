@@ -1,0 +1,156 @@
+"""Following over the API: what was said stays when it is corrected, lists never show what ratings have overtaken."""
+
+import csv
+import io
+import uuid
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from sqlalchemy import select
+
+from acuthesis.demo.world import EMAIL
+from acuthesis.store.database import transaction
+from acuthesis.store.model import OutcomeRow
+
+from .conftest import practice_of
+from .test_stations import problem
+
+
+def course(person):
+    return person.get("/course").json()
+
+
+def add(client, address, **body):
+    return client.post(address, json={"id": str(uuid.uuid4()), **body})
+
+
+def test_a_rating_given_again_takes_the_place_of_the_first_and_the_first_stays(newcomer):
+    complaint = newcomer.complain()
+    newcomer.rate(complaint, 7)
+    newcomer.rate(complaint, 5)  # at the same visit, before it: they thought again
+    [one] = course(newcomer)["complaints"]
+    assert [(row["value"], row["moment"], row["said_by"]) for row in one["ratings"]] == [(5, "before", "person")]
+    record = newcomer.get("/record").json()["ratings"]
+    assert [row["value"] for row in record] == [7, 5] and record[1]["replaces"] == record[0]["id"]
+
+
+def test_corrections_and_taking_back(newcomer):
+    client, complaint = newcomer.client, newcomer.complain(acts=["stairs"])
+    newcomer.rate(complaint, 7, "home")
+    rating = course(newcomer)["complaints"][0]["ratings"][0]["id"]
+    correction = {"id": str(uuid.uuid4()), "value": 2}
+    for _ in range(2):  # sent twice it is kept once
+        assert client.post(f"/api/ratings/{rating}/corrections", json=correction).status_code == 201
+    problem(add(client, f"/api/ratings/{rating}/corrections", value=3), 409, "corrected already")
+    assert add(client, f"/api/ratings/{correction['id']}/corrections", value=None).status_code == 201
+    told = course(newcomer)["complaints"][0]
+    assert told["ratings"] == [] and told["outcome"]["trend"] == "no_rating"
+    kept = newcomer.get("/record").json()["ratings"]
+    assert [(row["value"], row["dropped"]) for row in kept] == [(7, False), (2, False), (2, True)]
+    act = client.get(f"/api/people/{newcomer.id}/complaints").json()[0]["acts"][0]["id"]
+    rated = add(client, f"/api/complaints/{complaint}/acts/{act}/ratings", value=6, moment="home")
+    rating = rated.json()["acts"][0]["ratings"][0]["id"]
+    assert add(client, f"/api/ratings/{rating}/corrections", value=4).json()["acts"][0]["ratings"][0]["value"] == 4
+
+
+def test_a_closed_record_keeps_its_ratings(newcomer):
+    complaint = newcomer.complain()
+    newcomer.rate(complaint, 7)
+    rating = course(newcomer)["complaints"][0]["ratings"][0]["id"]
+    client = newcomer.client
+    version = client.get(f"/api/visits/{newcomer.visit_id}/record").json()["version"]
+    assert client.post(f"/api/visits/{newcomer.visit_id}/record/close", json={"version": version}).status_code < 300
+    problem(add(client, f"/api/ratings/{rating}/corrections", value=1), 422, "record of this visit is closed")
+
+
+def test_an_outcome_is_never_older_than_the_ratings(newcomer):
+    """Ratings that come while others read: what is kept afterwards is what all the ratings say."""
+    complaint = newcomer.complain()
+    with ThreadPoolExecutor(6) as pool:
+        work = [pool.submit(newcomer.rate, complaint, n % 11, "home") for n in range(12)]
+        work += [pool.submit(course, newcomer) for _ in range(6)]
+        assert all(one.result() is not None for one in work)
+    told = newcomer.get("/course")
+    assert told.status_code == 200, told.text
+    assert told.json()["complaints"][0]["outcome"]["ratings"] == 12
+    with transaction(practice_of(EMAIL)) as db:
+        kept = db.scalar(select(OutcomeRow).where(OutcomeRow.id == uuid.UUID(complaint)))
+        assert kept is not None and kept.told["ratings"] == 12
+
+
+def test_the_log_keeps_what_was_said_and_refuses_what_cannot_be(newcomer):
+    client, at = newcomer.client, f"/api/people/{newcomer.id}/log"
+    today = datetime.now(UTC).date()
+    entry = add(client, at, kind="medicine", on_day=str(today), words="tablets", amount=3, said_by="carer").json()
+    again = {
+        "id": str(uuid.uuid4()),
+        "entry": {"kind": "medicine", "on_day": str(today), "words": "tablets", "amount": 2},
+    }
+    assert client.post(f"/api/log/{entry['id']}/corrections", json=again).json()["corrects"]
+    problem(add(client, f"/api/log/{entry['id']}/corrections", entry=None), 409, "corrected already")
+    assert [(one["amount"], one["said_by"]) for one in course(newcomer)["log"]] == [(2, "person")]
+    kept = newcomer.get("/record").json()["log"]
+    assert [(one["amount"], one["said_by"]) for one in kept] == [(3, "carer"), (2, "person")]
+    for body, says in (
+        ({"kind": "sleep", "on_day": str(today), "amount": 25}, "0 to 24"),
+        ({"kind": "event", "on_day": str(today)}, "Say what happened"),
+        ({"kind": "event", "on_day": str(today + timedelta(days=3)), "words": "a trip"}, "still to come"),
+        ({"kind": "practice", "on_day": str(today), "pressed": ["SP99"]}, "SP99"),
+        (
+            {"kind": "medicine", "on_day": str(today), "until": str(today - timedelta(days=1)), "words": "x"},
+            "ends after",
+        ),
+    ):
+        problem(add(client, at, **body), 422, says)
+    assert len(course(newcomer)["log"]) == 1
+
+
+def test_a_decision_stands_beside_what_was_proposed(newcomer):
+    complaint = newcomer.complain()
+    newcomer.rate(complaint, 7)
+    proposed = course(newcomer)["complaints"][0]["proposal"]
+    body = {"step": "refer", "because": "a look by the doctor first", "proposed": proposed}
+    made = add(newcomer.client, f"/api/complaints/{complaint}/decisions", **body).json()
+    assert (made["step"], made["proposed"]["step"], made["decided_by"]) == ("refer", "look_again", "Ode Marrable")
+    noted = {"version": made["version"], "came_of": "seen, nothing found"}
+    assert newcomer.client.patch(f"/api/decisions/{made['id']}", json=noted).json()["came_of_at"]
+    problem(newcomer.client.patch(f"/api/decisions/{made['id']}", json=noted), 409, "another window")
+    assert course(newcomer)["complaints"][0]["decisions"][0]["came_of"] == "seen, nothing found"
+
+
+def test_an_episode_keeps_what_it_said_before(newcomer):
+    complaint = newcomer.complain()
+    began = {"started_at": "2026-03-01T18:00:00Z", "strength": 8}
+    address = f"/api/complaints/{complaint}/episodes"
+    [one] = newcomer.client.post(address, json={"episodes": [began]}).json()
+    change = {"version": one["version"], "episode": {**began, "strength": 5}}
+    assert newcomer.client.patch(f"/api/episodes/{one['id']}", json=change).json()["changed"] == 1
+    [kept] = newcomer.get("/record").json()["episodes"]
+    assert (kept["strength"], [row["strength"] for row in kept["earlier"]]) == (5, [8])
+
+
+def test_a_course_as_files(ode, cast):
+    priya = ode.get(f"/api/people/{cast['Priya']['person_id']}/course").json()
+    jaw = next(one for one in priya["complaints"] if one["kind"] == "jaw_tension")
+    table = ode.get(f"/api/complaints/{jaw['id']}/course.csv")
+    rows = list(csv.DictReader(io.StringIO(table.text)))
+    assert len([row for row in rows if not row["act"]]) == len(jaw["ratings"])
+    drawn = ode.get(f"/api/complaints/{jaw['id']}/course.svg")
+    assert drawn.headers["content-type"].startswith("image/svg+xml")
+    assert "Tight jaw, 0 to 10" in drawn.text and "before a session" in drawn.text
+
+
+@pytest.mark.parametrize("part", ["log", "decisions"])
+def test_what_was_followed_goes_out_and_comes_in(newcomer, stranger, part):
+    complaint = newcomer.complain()
+    newcomer.rate(complaint, 7)
+    client = newcomer.client
+    proposed = course(newcomer)["complaints"][0]["proposal"]
+    add(client, f"/api/complaints/{complaint}/decisions", step="go_on", proposed=proposed)
+    entry = add(client, f"/api/people/{newcomer.id}/log", kind="event", on_day="2026-01-05", words="moved house").json()
+    add(client, f"/api/log/{entry['id']}/corrections", entry=None)
+    record = newcomer.get("/record").json()
+    assert len(record[part]) == {"log": 2, "decisions": 1}[part]
+    damaged = {**record, "log": record["log"][::-1]}
+    assert "corrects what is not before it" in stranger.post("/api/records", json=damaged).text
