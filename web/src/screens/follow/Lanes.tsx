@@ -109,7 +109,7 @@ export function Lanes({ lanes, span, chosen, onVisit }: Props) {
   if (!x || !y) return null;
   const top = Number(y(0)) + AXIS_PX;
   const [left, right] = [Number(x(span.from)), Number(x(span.to))];
-  const px = (at: number) => Math.min(Math.max(Number(x(at)), left), right);
+  const px = (at: number) => (at === Number.NEGATIVE_INFINITY ? left : Math.min(Math.max(Number(x(at)), left), right));
   return (
     <g>
       {lanes.map((lane, rank) => {
@@ -207,7 +207,11 @@ function BitMark({
   );
 }
 
-/** The words of notes, where there is room for them before the next. */
+const LETTER_PX = 7;
+const FEWEST_LETTERS = 5;
+const FLAG_PX = 12;
+
+/** The words of notes: after the flag where there is room before the next, else before it where there is. */
 function NoteWords({
   bits,
   px,
@@ -220,15 +224,25 @@ function NoteWords({
   right: number;
 }) {
   const inOrder = [...bits].sort((a, b) => a.from - b.from);
+  let taken = px(Number.NEGATIVE_INFINITY);
   return inOrder.map((bit, rank) => {
-    const from = px(bit.from) + 12;
-    const next = inOrder[rank + 1];
-    const room = (next ? px(next.from) : right) - from;
+    const [flag, next] = [px(bit.from), inOrder[rank + 1]];
     const words = bit.told.slice(bit.told.indexOf(": ") + 2);
-    const fits = Math.floor(room / 7);
-    return fits < 5 ? null : (
-      <text key={bit.id} className={css.words} x={from} y={foot - 5}>
-        {words.length > fits ? `${words.slice(0, fits - 1)}…` : words}
+    const after = (next ? px(next.from) : right) - flag - FLAG_PX;
+    const before = flag - 4 - taken;
+    const isAfter = after >= Math.min(words.length, 16) * LETTER_PX || after >= before;
+    const fits = Math.floor((isAfter ? after : before) / LETTER_PX);
+    const shown = words.length > fits ? `${words.slice(0, fits - 1)}…` : words;
+    taken = flag + FLAG_PX + (isAfter ? shown.length * LETTER_PX : 0);
+    return fits < FEWEST_LETTERS ? null : (
+      <text
+        key={bit.id}
+        className={css.words}
+        x={isAfter ? flag + FLAG_PX : flag - 4}
+        y={foot - 5}
+        textAnchor={isAfter ? "start" : "end"}
+      >
+        {shown}
       </text>
     );
   });
