@@ -106,6 +106,11 @@ const visit = createRoute({
   path: "/visits/$visitId",
   component: lazyRouteComponent(() => import("./screens/visit/VisitScreen"), "VisitScreen"),
 });
+const followUp = createRoute({
+  getParentRoute: () => inside,
+  path: "/follow-up",
+  component: lazyRouteComponent(() => import("./screens/follow-up/FollowUpScreen"), "FollowUpScreen"),
+});
 const practice = createRoute({
   getParentRoute: () => inside,
   path: "/practice",
@@ -219,6 +224,7 @@ const tree = root.addChildren([
     day,
     week,
     visit,
+    followUp,
     practice,
     account,
     people,

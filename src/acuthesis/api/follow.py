@@ -14,6 +14,7 @@ from acuthesis.services import deciding, log
 from acuthesis.services.course_files import course_as_csv, course_as_svg
 from acuthesis.services.day import DayVisit, visit_now, visits_on
 from acuthesis.services.deciding import DecisionOut
+from acuthesis.services.follow_up import FollowUp, follow_up
 from acuthesis.services.following import PersonCourse, course_of
 from acuthesis.services.log import Entry, EntryOut, Kind
 from acuthesis.services.rating import SaidBy
@@ -129,6 +130,12 @@ def decide(complaint_id: uuid.UUID, new: NewDecision, here: SignedIn) -> Decisio
 def note_what_came(decision_id: uuid.UUID, noted: CameOf, here: SignedIn) -> DecisionOut:
     """Note what came of a decision."""
     return deciding.decision_out(here, deciding.came_of(here, decision_id, noted.version, noted.came_of))
+
+
+@router.get("/follow-up")
+def read_follow_up(here: SignedIn) -> FollowUp:
+    """Who gets worse, who did not come back, whose series ends; and by complaint how everybody did."""
+    return follow_up(here)
 
 
 def _file(content: str, kind: str, name: str) -> Response:

@@ -174,6 +174,11 @@ export const courseQuery = (id: string) =>
     queryFn: () => take(api.GET("/api/people/{person_id}/course", person_id(id))),
   });
 
+export const followUpQuery = queryOptions({
+  queryKey: ["follow-up"],
+  queryFn: () => take(api.GET("/api/follow-up")),
+});
+
 export const visitQuery = (id: string) =>
   queryOptions({
     queryKey: ["visit", id],

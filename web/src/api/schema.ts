@@ -772,6 +772,26 @@ export interface paths {
         patch: operations["change_episode"];
         trace?: never;
     };
+    "/api/follow-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Follow Up
+         * @description Who gets worse, who did not come back, whose series ends; and by complaint how everybody did.
+         */
+        get: operations["read_follow_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gaps": {
         parameters: {
             query?: never;
@@ -5616,6 +5636,22 @@ export interface components {
             why: string;
         };
         /**
+         * FollowUp
+         * @description The lists and the table; `waiting`: complaints whose ratings are still to be judged, which come in meanwhile.
+         */
+        FollowUp: {
+            /** Kinds */
+            kinds: components["schemas"]["KindOutcomes"][];
+            /** Near End */
+            near_end: components["schemas"]["OnList"][];
+            /** Not Back */
+            not_back: components["schemas"]["OnList"][];
+            /** Waiting */
+            waiting: number;
+            /** Worse */
+            worse: components["schemas"]["OnList"][];
+        };
+        /**
          * FoundOut
          * @description A finding with its place on the figure of today, and in words.
          */
@@ -5929,6 +5965,36 @@ export interface components {
              * Format: uuid
              */
             visit_id: string;
+        };
+        /**
+         * KindOutcomes
+         * @description How everybody did with whom work on a complaint began: `began` is the denominator of every number. `stopped`
+         *     counts
+         *     those who no longer come and whose complaint is open, whatever was found of them. `small`: too few for a share.
+         */
+        KindOutcomes: {
+            /** Began */
+            began: number;
+            /** Better */
+            better: number;
+            /** Cannot Tell */
+            cannot_tell: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** No Change */
+            no_change: number;
+            /** No Rating */
+            no_rating: number;
+            /** Small */
+            small: boolean;
+            /** Stopped */
+            stopped: number;
+            /** Too Early */
+            too_early: number;
+            /** Worse */
+            worse: number;
         };
         /**
          * LandmarkOnBody
@@ -7170,6 +7236,25 @@ export interface components {
             segment: string;
             /** Span */
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
+        };
+        /**
+         * OnList
+         * @description Somebody on a list: the day it is about, and why in words.
+         */
+        OnList: {
+            /** Family Name */
+            family_name: string;
+            /** Given Name */
+            given_name: string;
+            /** On */
+            on: string | null;
+            /**
+             * Person Id
+             * Format: uuid
+             */
+            person_id: string;
+            /** Words */
+            words: string;
         };
         /**
          * OpenSession
@@ -15298,6 +15383,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EpisodeOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_follow_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUp"];
                 };
             };
             /** @description The request cannot be read */

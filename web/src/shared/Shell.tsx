@@ -48,6 +48,7 @@ export function Shell() {
           <Link to="/people" activeOptions={{ exact: true }}>
             People
           </Link>
+          {reads && <Link to="/follow-up">Follow-up</Link>}
           {reads && <Link to="/catalogue">Catalogue</Link>}
           {reads && <Link to="/safety">Safety</Link>}
           {manages ? <Link to="/practice">Practice</Link> : reads && <Link to="/audit">Audit</Link>}
