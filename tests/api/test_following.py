@@ -11,9 +11,9 @@ from sqlalchemy import select
 
 from acuthesis.demo.world import EMAIL
 from acuthesis.store.database import transaction
-from acuthesis.store.model import OutcomeRow
+from acuthesis.store.model import ComplaintRow, OutcomeRow, RatingRow, VisitRow
 
-from .conftest import practice_of
+from .conftest import Newcomer, practice_of
 from .test_stations import problem
 
 
@@ -139,6 +139,49 @@ def test_a_course_as_files(ode, cast):
     drawn = ode.get(f"/api/complaints/{jaw['id']}/course.svg")
     assert drawn.headers["content-type"].startswith("image/svg+xml")
     assert "Tight jaw, 0 to 10" in drawn.text and "before a session" in drawn.text
+
+
+def treated(person, complaint, before):
+    """Visits that were held some days ago, each with a rating before it."""
+    with transaction(practice_of(EMAIL)) as db:
+        own = db.get(ComplaintRow, uuid.UUID(complaint))
+        first = max(before)
+        own.created_at = datetime.now(UTC) - timedelta(days=first)
+        home = {"practice_id": own.practice_id, "person_id": own.person_id}
+        who = db.scalar(select(VisitRow.practitioner_id).where(VisitRow.person_id == own.person_id))
+        for days, value in before.items():
+            at = datetime.now(UTC) - timedelta(days=days)
+            visit = VisitRow(starts_at=at, minutes=30, practitioner_id=who, treatment="over", version=1, **home)
+            db.add(visit)
+            db.flush()
+            rated = {"moment": "before", "value": value, "rated_at": at, "said_by": "person"}
+            db.add(RatingRow(complaint_id=own.id, visit_id=visit.id, **rated, **home))
+
+
+def test_the_follow_up_says_who_needs_a_word_and_counts_all_who_began(newcomer):
+    client, kind = newcomer.client, "hiccup"
+    worse, gone = newcomer, Newcomer(newcomer.client)
+    treated(worse, worse.complain(kind), {20: 3, 12: 7, 5: 8})
+    treated(gone, gone.complain(kind), {90: 5, 80: 5, 70: 5, 60: 5})
+    # What is booked for today is not kept: nobody comes.
+    for one in (worse, gone):
+        marked = {"version": 1, "attendance": "not_come"}
+        answer = client.post(f"/api/appointments/{one.visit_id}/attendance", json=marked)
+        assert answer.status_code == 200, answer.text
+    told = client.get("/api/follow-up").json()
+    while told["waiting"]:
+        told = client.get("/api/follow-up").json()
+    assert any(row["person_id"] == worse.id and "Worse by" in row["words"] for row in told["worse"])
+    back = {row["person_id"]: row["words"] for row in told["not_back"]}
+    assert "last session 60 days ago" in back[gone.id] and worse.id not in back
+    [row] = [one for one in told["kinds"] if one["kind"] == kind]
+    assert (row["began"], row["worse"], row["stopped"], row["small"]) == (2, 1, 1, True)
+    assert row["began"] == sum(row[one] for one in (*TRENDS, "no_rating"))
+    # Nothing tells one practitioner from another.
+    assert "practitioner" not in str(told)
+
+
+TRENDS = ("better", "no_change", "worse", "cannot_tell", "too_early")
 
 
 @pytest.mark.parametrize("part", ["log", "decisions"])

@@ -16,7 +16,7 @@ def figure_of(here: Here, complaint: ComplaintRow) -> CourseFigure:
     """What the figure of a complaint shows."""
     ratings = people.ratings_about(here.db, [complaint.id])
     outcomes_of(here, [complaint])  # the analysis is kept beside it
-    analysis = analysis_of(here, complaint, ratings)
+    analysis = analysis_of(here, complaint)
     held = [row for row in visits.visits_of(here.db, complaint.person_id) if row.treatment != "not_begun"]
     return CourseFigure(
         name=here.knowledge.name_of(complaint.kind),

@@ -174,7 +174,7 @@ class _Complaints:
     def course(self, row: ComplaintRow) -> ComplaintCourse:
         """One complaint."""
         here, ratings = self.here, self.known.ratings_of[row.id]
-        outcome, analysis = self.outcomes[row.id], analysis_of(here, row, ratings)
+        outcome, analysis = self.outcomes[row.id], analysis_of(here, row)
         series = series_of(here, ratings, row.kind)
         episodes = self._episodes(row, series)
         return ComplaintCourse(

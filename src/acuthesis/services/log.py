@@ -77,7 +77,7 @@ def correct(here: Here, entry_id: uuid.UUID, id: uuid.UUID, entry: Entry | None)
     known = here.db.get(LogRow, id)
     if known is not None:
         return known
-    store.hold_still(here.db, [row.id])  # of two corrections at once the second sees the first
+    store.lock_entry(here.db, row.id)  # of two corrections at once the second sees the first
     if not store.holds(here.db, row):
         raise Conflict("This entry was corrected already. Load the course again.", where="entry_id")
     told = entry or Entry(**{name: getattr(row, name) for name in Entry.model_fields})

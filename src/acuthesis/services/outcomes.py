@@ -39,20 +39,21 @@ def outcomes_of(here: Here, complaints: Sequence[ComplaintRow]) -> dict[uuid.UUI
     return {**found, **_judged(here, missing)} if missing else found
 
 
-def analysis_of(here: Here, complaint: ComplaintRow, ratings: Sequence[RatingRead]) -> Analysis:
+def analysis_of(here: Here, complaint: ComplaintRow) -> Analysis:
     """Everything that the ratings of a complaint say; worked out once for the same ratings, and kept."""
     kept = store.outcomes(here.db, [complaint.id], METHOD).get(complaint.id)
     if kept is not None and kept.analysis is not None:
         return Analysis.model_validate(kept.analysis)
-    series = series_of(here, ratings, complaint.kind)
-    found = analyse(series, judge(series) if kept is None else Outcome.model_validate(kept.told))
-    store.keep_analysis(here.db, complaint.id, found.model_dump(mode="json"))
+    series = series_of(here, people.ratings_about(here.db, [complaint.id]), complaint.kind)
+    found = analyse(series, judge(series))
+    if kept is not None:
+        store.keep_analysis(here.db, kept, found.model_dump(mode="json"))
     return found
 
 
 def _judged(here: Here, complaints: Sequence[ComplaintRow]) -> Mapping[uuid.UUID, Outcome]:
     ids = [row.id for row in complaints]
-    store.hold_still(here.db, ids)
+    counts = store.rated(here.db, ids)
     ratings: dict[uuid.UUID, list[RatingRead]] = defaultdict(list)
     for one in people.ratings_about(here.db, ids):
         ratings[one.complaint_id].append(one)
@@ -67,6 +68,7 @@ def _judged(here: Here, complaints: Sequence[ComplaintRow]) -> Mapping[uuid.UUID
                 "practice_id": row.practice_id,
                 "person_id": row.person_id,
                 "method": METHOD,
+                "rated": counts[row.id],
                 "trend": outcome.trend,
                 "first_on": course[0].on if course else None,
                 "last_on": course[-1].on if course else None,

@@ -50,21 +50,19 @@ def decision(db: Db, decision_id: uuid.UUID) -> DecisionRow:
 
 
 def outcomes(db: Db, complaint_ids: Sequence[uuid.UUID], method: int) -> dict[uuid.UUID, OutcomeRow]:
-    """Outcomes that are kept and were judged in this way, by complaint."""
-    wanted = OutcomeRow.id.in_(complaint_ids), OutcomeRow.method == method
-    return {row.id: row for row in db.scalars(select(OutcomeRow).where(*wanted))}
+    """Outcomes that hold: judged in this way, and no rating has come since."""
+    query = select(OutcomeRow).join(ComplaintRow, ComplaintRow.id == OutcomeRow.id)
+    holds = OutcomeRow.method == method, OutcomeRow.rated == ComplaintRow.rated
+    found = db.scalars(query.where(OutcomeRow.id.in_(complaint_ids), *holds).execution_options(populate_existing=True))
+    return {row.id: row for row in found}
 
 
-def hold_still(db: Db, wanted: Sequence[uuid.UUID]) -> None:
-    """Let nobody else who asks for them have these ids until the transaction ends.
-
-    For complaints it is the lock that the trigger behind every rating takes too: what is judged is not overtaken.
-    """
-    ids = sorted(str(id) for id in wanted)
-    db.execute(
-        text("SELECT pg_advisory_xact_lock(hashtextextended(id, 8)) FROM unnest(CAST(:ids AS text[])) AS id"),
-        {"ids": ids},
-    )
+def rated(db: Db, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, int]:
+    """How often the ratings of complaints have changed. Asked before the ratings are read: an outcome that is kept with
+    it
+    can be too old, which is seen, and never newer than it says."""
+    rows = db.execute(select(ComplaintRow.id, ComplaintRow.rated).where(ComplaintRow.id.in_(complaint_ids)))
+    return {row.id: row.rated for row in rows}
 
 
 def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
@@ -72,15 +70,21 @@ def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
     if not rows:
         return
     made = insert(OutcomeRow).values(list(rows))
-    changed = {
-        name: made.excluded[name] for name in ("method", "trend", "first_on", "last_on", "told", "analysis", "made_at")
-    }
+    names = ("method", "rated", "trend", "first_on", "last_on", "told", "analysis", "made_at")
+    changed = {name: made.excluded[name] for name in names}
     db.execute(made.on_conflict_do_update(index_elements=["id"], set_=changed))
 
 
-def keep_analysis(db: Db, complaint_id: uuid.UUID, analysis: Mapping[str, Any]) -> None:
-    """Keep what was worked out beside an outcome, where that is still there."""
-    db.execute(update(OutcomeRow).where(OutcomeRow.id == complaint_id).values(analysis=dict(analysis)))
+def keep_analysis(db: Db, outcome: OutcomeRow, analysis: Mapping[str, Any]) -> None:
+    """Keep what was worked out beside an outcome, unless another took its place meanwhile."""
+    same = OutcomeRow.id == outcome.id, OutcomeRow.rated == outcome.rated, OutcomeRow.method == outcome.method
+    db.execute(update(OutcomeRow).where(*same).values(analysis=dict(analysis)))
+
+
+def lock_entry(db: Db, entry_id: uuid.UUID) -> None:
+    """Let nobody else who asks for it have an entry of a log until the transaction ends: entries are never changed, so
+    their rows cannot be locked."""
+    db.execute(text("SELECT pg_advisory_xact_lock(hashtextextended(:id, 8))"), {"id": str(entry_id)})
 
 
 def complaint_of(db: Db, complaint_id: uuid.UUID, person_id: uuid.UUID) -> ComplaintRow:

@@ -11,7 +11,7 @@ from acuthesis.store.database import Db
 
 # Complaints on which work has begun: of people who have been treated since the complaint was taken up.
 BEGAN = """
-    SELECT complaint.id, complaint.kind, complaint.person_id, complaint.closed_on FROM complaint
+    SELECT complaint.id, complaint.kind, complaint.person_id, complaint.closed_on, complaint.rated FROM complaint
     WHERE EXISTS (SELECT FROM visit WHERE visit.person_id = complaint.person_id AND visit.treatment <> 'not_begun'
         AND visit.starts_at >= complaint.created_at - interval '1 day')
 """
@@ -63,6 +63,7 @@ def by_kind(db: Db, method: int, gone_since: datetime, now: datetime) -> list[Of
             "count(*) FILTER (WHERE trend IS NULL) AS waiting, "
             "count(*) FILTER (WHERE seen.last < :gone AND began.closed_on IS NULL) AS stopped "
             "FROM began LEFT JOIN outcome ON outcome.id = began.id AND outcome.method = :method "
+            "AND outcome.rated = began.rated "
             "LEFT JOIN seen ON seen.person_id = began.person_id GROUP BY began.kind ORDER BY count(*) DESC, began.kind"
         ),
         {"method": method, "gone": gone_since, "now": now},
@@ -77,7 +78,8 @@ def getting_worse(db: Db, method: int) -> list[OfPerson]:
         "SELECT person.id, given_name, family_name, outcome.last_on, complaint.id, complaint.kind, "
         "outcome.told ->> 'sentence' FROM outcome JOIN complaint ON complaint.id = outcome.id "
         "JOIN person ON person.id = complaint.person_id "
-        "WHERE outcome.method = :method AND trend = 'worse' AND closed_on IS NULL AND archived_at IS NULL "
+        "WHERE outcome.method = :method AND outcome.rated = complaint.rated AND trend = 'worse' AND closed_on IS NULL "
+        "AND archived_at IS NULL "
         "ORDER BY outcome.last_on DESC NULLS LAST, person.id",
         {"method": method},
     )
@@ -117,6 +119,7 @@ def waiting(db: Db, method: int, most: int) -> list[uuid.UUID]:
     rows = db.execute(
         text(
             "SELECT complaint.id FROM complaint LEFT JOIN outcome ON outcome.id = complaint.id AND method = :method "
+            "AND outcome.rated = complaint.rated "
             "WHERE outcome.id IS NULL ORDER BY complaint.created_at DESC LIMIT :most"
         ),
         {"method": method, "most": most},

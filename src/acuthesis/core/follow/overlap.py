@@ -75,7 +75,7 @@ def _own_trend(parts: Phases) -> float | None:
     """Points a day by which the baseline moved by itself, where that is more than chance."""
     days = [one.day for one in parts.baseline]
     told: Sequence[int] = values(parts.baseline)
-    if len(told) < FOR_A_TREND or len(set(told)) < 2:
+    if len(set(days)) < FOR_A_TREND or len(set(told)) < 2:
         return None
     # Two small phases of equal direction are common by chance: only a clear trend is taken out.
     if stats.kendalltau(days, told).pvalue > CHANCE:

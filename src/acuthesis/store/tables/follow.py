@@ -85,8 +85,8 @@ class DecisionRow(OfPerson, Base):
 
 
 class OutcomeRow(OfPerson, Base):
-    """What a complaint's ratings say, kept so that lists need not judge anew. Whatever changes the ratings takes it
-    away (a trigger of the database), and whoever asks next judges again; `method` is the way it was judged.
+    """What a complaint's ratings say, kept so that lists need not judge anew. It holds while `rated` is the complaint's
+    own count, which the database raises with whatever changes the ratings; `method` is the way it was judged.
     """
 
     __tablename__ = "outcome"
@@ -101,6 +101,7 @@ class OutcomeRow(OfPerson, Base):
 
     # `id` is the complaint's.
     method: Mapped[int]
+    rated: Mapped[int]
     trend: Mapped[str]
     first_on: Mapped[date | None]
     last_on: Mapped[date | None]

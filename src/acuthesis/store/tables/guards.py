@@ -70,4 +70,5 @@ NEVER_DELETED = (
     "planned_visit",
     "episode",
     "decision",
+    "outcome",
 )

@@ -120,6 +120,8 @@ class ComplaintRow(OfPerson, Base):
     since: Mapped[date | None]
     closed_on: Mapped[date | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    # Counted by the database: how often its ratings changed. Read where it is asked for, for it moves by itself.
+    rated: Mapped[int] = mapped_column(server_default="0", deferred=True)
 
     @property
     def act(self) -> str:

@@ -72,6 +72,7 @@ CREATE INDEX ix_decision_complaint_id_decided_at ON decision (complaint_id, deci
 CREATE INDEX ix_decision_person_id ON decision (person_id);
 CREATE TABLE outcome (
     method INTEGER NOT NULL,
+    rated INTEGER NOT NULL,
     trend VARCHAR NOT NULL,
     first_on DATE,
     last_on DATE,
@@ -111,26 +112,31 @@ ALTER TABLE episode
     ALTER COLUMN recorded_by DROP NOT NULL,
     ADD CONSTRAINT ck_episode_said_by CHECK (said_by IN ('person', 'from_home', 'carer', 'practitioner'));
 """
-# Whatever changes the ratings of a complaint takes away what was said of them.
-OUTDATES = """
-CREATE FUNCTION rating_outdates_outcome() RETURNS trigger
+# Whatever changes the ratings of a complaint counts up: what was said of fewer ratings is seen to be old.
+COUNTED = """
+ALTER TABLE complaint ADD COLUMN rated integer NOT NULL DEFAULT 0;
+CREATE FUNCTION count_ratings() RETURNS trigger
     LANGUAGE plpgsql SET search_path = pg_catalog, public
     AS $$
 BEGIN
-    -- Whoever judges holds the same lock: nobody keeps an outcome that a rating has overtaken meanwhile.
-    PERFORM pg_advisory_xact_lock(hashtextextended(coalesce(NEW.complaint_id, OLD.complaint_id)::text, 8));
-    DELETE FROM public.outcome WHERE id IN (OLD.complaint_id, NEW.complaint_id);
+    UPDATE public.complaint SET rated = rated + told.count
+        FROM (SELECT complaint_id, count(*) AS count FROM changed GROUP BY complaint_id) AS told
+        WHERE complaint.id = told.complaint_id;
     RETURN NULL;
 END $$;
-CREATE TRIGGER outdates_outcome AFTER INSERT OR UPDATE OR DELETE ON rating
-    FOR EACH ROW EXECUTE FUNCTION rating_outdates_outcome();
+CREATE TRIGGER count_added AFTER INSERT ON rating REFERENCING NEW TABLE AS changed
+    FOR EACH STATEMENT EXECUTE FUNCTION count_ratings();
+CREATE TRIGGER count_changed AFTER UPDATE ON rating REFERENCING NEW TABLE AS changed
+    FOR EACH STATEMENT EXECUTE FUNCTION count_ratings();
+CREATE TRIGGER count_removed AFTER DELETE ON rating REFERENCING OLD TABLE AS changed
+    FOR EACH STATEMENT EXECUTE FUNCTION count_ratings();
 """
 BEFORE = (
     "complaint_answers", "complaint_place", "confirmation", "act_rating", "episode", "settlement", "treatment_event",
     "rating", "draft", "addendum", "planned_visit", "consent", "story", "letter", "finding", "threshold", "clearance",
     "screening", "measure", "visit", "complaint",
 )  # fmt: skip
-NEW = {"log": "INSERT", "decision": "INSERT, UPDATE", "outcome": "INSERT, UPDATE, DELETE"}
+NEW = {"log": "INSERT", "decision": "INSERT, UPDATE", "outcome": "INSERT, UPDATE"}
 RATINGS = ("rating", "act_rating")
 
 
@@ -148,7 +154,7 @@ def upgrade() -> None:
     # What was rated at home was said from home.
     op.execute("UPDATE rating SET said_by = 'from_home' WHERE moment = 'home'")
     op.execute("UPDATE act_rating SET said_by = 'from_home' WHERE moment = 'home'")
-    op.execute(OUTDATES)
+    op.execute(COUNTED)
     _forced(True)
     for table, writes in NEW.items():
         guard(table, writes)
@@ -158,7 +164,9 @@ def upgrade() -> None:
 def downgrade() -> None:
     erase_and_join(BEFORE)
     _forced(False)
-    op.execute("DROP TRIGGER outdates_outcome ON rating; DROP FUNCTION rating_outdates_outcome()")
+    for trigger in ("count_added", "count_changed", "count_removed"):
+        op.execute(f"DROP TRIGGER {trigger} ON rating")
+    op.execute("DROP FUNCTION count_ratings; ALTER TABLE complaint DROP COLUMN rated")
     for table in RATINGS:
         # What was corrected or dropped would count again: only what holds stays.
         op.execute(
