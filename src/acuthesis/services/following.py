@@ -4,6 +4,7 @@ import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import date, datetime
+from functools import cached_property
 from itertools import pairwise
 from statistics import median
 
@@ -189,7 +190,7 @@ class _Complaints:
             acts=self._acts(row),
             bars=[_bar(one) for one in self.episodes[row.id]],
             episodes=episodes,
-            questions=questions(self._with_sessions(series), self._names()),
+            questions=questions(Series(ratings=series.ratings, sessions=self._sessions), self._names),
             proposal=decide(self._facts(row, series, outcome, analysis, episodes)),
             decisions=[decision_out(here, one) for one in reversed(self.decisions.get(row.id, []))],
         )
@@ -257,14 +258,16 @@ class _Complaints:
             )
         return found
 
-    def _with_sessions(self, series: Series) -> Series:
+    @cached_property
+    def _sessions(self) -> list[HeldSession]:
         held = []
         for row in self.held:
             local = self.here.local(row.starts_at)
             pressed = self.pressed.get(row.id, frozenset())
             held.append(HeldSession(on=local.date(), at=local.time(), pressed=pressed))
-        return Series(complaint=series.complaint, ratings=series.ratings, sessions=held)
+        return held
 
+    @cached_property
     def _names(self) -> dict[str, str]:
         ids = {id for pressed in self.pressed.values() for id in pressed}
         return {id: _name(self.here, id) for id in ids}

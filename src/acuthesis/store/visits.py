@@ -121,10 +121,15 @@ def told_of_scores(db: Db, visit_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Of
     """School and pressed places of the scores of visits, picked out by the database."""
     if not visit_ids:
         return {}
-    pressed = pressed_at(db, visit_ids)
-    query = text("SELECT id, score ->> 'school' AS school FROM visit WHERE id = ANY(:ids) AND score IS NOT NULL")
-    rows = db.execute(query, {"ids": list(visit_ids)})
-    return {row.id: OfScore(row.school or "", pressed.get(row.id, frozenset())) for row in rows}
+    rows = db.execute(
+        text(
+            "SELECT id, coalesce(score ->> 'school', '') AS school, ARRAY(SELECT DISTINCT stop ->> 'id' "
+            "FROM jsonb_array_elements(score -> 'stops') AS stop WHERE stop ->> 'kind' IN ('point', 'area')) AS ids "
+            "FROM visit WHERE id = ANY(:ids) AND score IS NOT NULL"
+        ),
+        {"ids": list(visit_ids)},
+    )
+    return {row.id: OfScore(row.school, frozenset(row.ids)) for row in rows}
 
 
 def open_treatments(db: Db, person_id: uuid.UUID | None = None) -> list[uuid.UUID]:
