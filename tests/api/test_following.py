@@ -141,6 +141,41 @@ def test_a_course_as_files(ode, cast):
     assert "Tight jaw, 0 to 10" in drawn.text and "before a session" in drawn.text
 
 
+LIST = "\ufeffDatum;Uhr;Pain 0-10\n1.3.2026;08:30;7\n3.3.2026;;6\n5.3.2026;21:15;5\n"
+
+
+def test_a_list_that_was_kept_elsewhere_comes_in_whole_or_not_at_all(newcomer):
+    client, complaint = newcomer.client, newcomer.complain()
+    told = client.post("/api/ratings-list/columns", json={"text": LIST.replace("Datum", "Date")}).json()
+    assert (told["heads"], told["rows"]) == (["Date", "Uhr", "Pain 0-10"], 3)
+    assert told["suggested"] == {"day": "Date", "value": "Pain 0-10"}
+    at = f"/api/complaints/{complaint}/ratings-list"
+    wish = {"text": LIST, "day": "Datum", "time": "Uhr", "value": "Pain 0-10", "order": "day_first"}
+    seen = client.post(at, json=wish).json()
+    assert (seen["new"], seen["already"], seen["refused"], seen["kept"]) == (3, 0, [], False)
+    assert course(newcomer)["complaints"][0]["ratings"] == []
+    damaged = {**wish, "text": LIST + "7.3.2026;25:00;4\n8.3.2026;;11\n31.2.2026;;4\n1.1.2199;;4\n"}
+    refused = client.post(at, json=damaged).json()
+    assert [(one["number"], one["why"].split(" is ")[1]) for one in refused["refused"]] == [
+        (4, "no time of day, such as 18:30"),
+        (5, "no whole number from 0 to 10"),
+        (6, "no day"),
+        (7, "still to come"),
+    ]
+    problem(client.post(at, json={**damaged, "keep": True}), 422, "4 rows cannot be kept. Nothing was saved.")
+    assert course(newcomer)["complaints"][0]["ratings"] == []
+    assert client.post(at, json={**wish, "keep": True}).json()["kept"]
+    ratings = course(newcomer)["complaints"][0]["ratings"]
+    assert [(one["value"], one["moment"], one["said_by"]) for one in ratings] == [
+        (value, "home", "from_home") for value in (7, 6, 5)
+    ]
+    assert ratings[0]["at"] == "2026-03-01T08:30:00Z"
+    again = client.post(at, json={**wish, "keep": True}).json()
+    assert (again["new"], again["already"]) == (0, 3)
+    problem(client.post(at, json={**wish, "day": "When"}), 422, "no column 'When'")
+    problem(client.post("/api/ratings-list/columns", json={"text": "only one"}), 422, "between two and forty columns")
+
+
 def treated(person, complaint, before):
     """Visits that were held some days ago, each with a rating before it."""
     with transaction(practice_of(EMAIL)) as db:

@@ -72,6 +72,28 @@ def test_what_happened_is_noted_and_a_rating_is_corrected(at_work):
     assert waiting.value.suggested_filename == "course.csv"
 
 
+def test_a_list_from_elsewhere_is_looked_at_before_it_is_kept(at_work, tmp_path):
+    page, person = opens(at_work, "Soren")
+    page.get_by_text("as a table").click()
+    kept = tmp_path / "heel.csv"
+    kept.write_text("date,pain\n3/8/2026,6\n5/8/2026,eight\n")
+    page.locator("input[type=file]").set_input_files(kept)
+    expect(page.get_by_text("Row 1: '3/8/2026' is no day")).to_be_visible()
+    page.get_by_label("Days are written").first.click()
+    page.get_by_role("option", name="31/3/2026").click()
+    expect(page.get_by_text("Row 2: 'eight' is no whole number from 0 to 10")).to_be_visible()
+    expect(page.get_by_role("button", name="Save 1 ratings")).to_be_disabled()
+    kept.write_text("date,pain\n3/8/2026,6\n5/8/2026,8\n")
+    page.locator("input[type=file]").set_input_files([])
+    page.locator("input[type=file]").set_input_files(kept)
+    page.get_by_label("Days are written").first.click()
+    page.get_by_role("option", name="31/3/2026").click()
+    page.get_by_role("button", name="Save 2 ratings").click()
+    expect(page.get_by_text("2 ratings saved.")).to_be_visible()
+    rated = [row["value"] for row in at_work.asks(f"/api/people/{person}/record")["ratings"]]
+    assert rated[:2] == [6, 8]
+
+
 def test_soreness_is_a_film_right_beside_left_and_on_the_body(at_work):
     page, _ = opens(at_work, "Callum")
     film = page.get_by_label("Sore places")

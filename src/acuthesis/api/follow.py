@@ -10,6 +10,7 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.exchange.course_csv import Columns, DayOrder
 from acuthesis.services import deciding, log
 from acuthesis.services.course_files import course_as_csv, course_as_svg
 from acuthesis.services.day import DayVisit, visit_now, visits_on
@@ -18,6 +19,7 @@ from acuthesis.services.follow_up import FollowUp, follow_up
 from acuthesis.services.following import PersonCourse, course_of
 from acuthesis.services.log import Entry, EntryOut, Kind
 from acuthesis.services.rating import SaidBy
+from acuthesis.services.ratings_in import Heads, Preview, bring_in, heads
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
 MOST_PRESSED = 40
@@ -75,6 +77,24 @@ class NewDecision(BaseModel):
     step: Step
     because: Paragraph = ""
     proposed: Proposal
+
+
+class ListText(BaseModel):
+    """A list of ratings as text: a row of heads, then one row a rating; commas, semicolons or tabs between."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: Annotated[str, Field(min_length=1, max_length=600_000)]
+
+
+class ListIn(ListText):
+    """The same with which column is what, and how days are written; `keep` saves it."""
+
+    day: Line
+    value: Line
+    time: Line | None = None
+    order: DayOrder = "year_first"
+    keep: bool = False
 
 
 class CameOf(BaseModel):
@@ -136,6 +156,19 @@ def note_what_came(decision_id: uuid.UUID, noted: CameOf, here: SignedIn) -> Dec
 def read_follow_up(here: SignedIn) -> FollowUp:
     """Who gets worse, who did not come back, whose series ends; and by complaint how everybody did."""
     return follow_up(here)
+
+
+@router.post("/ratings-list/columns")
+def read_columns(listed: ListText, here: SignedIn) -> Heads:
+    """The columns of a list of ratings that somebody kept, and which are likely meant; nothing is kept."""
+    return heads(listed.text)
+
+
+@router.post("/complaints/{complaint_id}/ratings-list")
+def bring_ratings_in(complaint_id: uuid.UUID, listed: ListIn, here: SignedIn) -> Preview:
+    """How a list is understood, row by row, and with `keep` kept: all of it or nothing."""
+    columns = Columns(listed.day, listed.value, listed.time, listed.order)
+    return bring_in(here, complaint_id, listed.text, columns, listed.keep)
 
 
 def _file(content: str, kind: str, name: str) -> Response:

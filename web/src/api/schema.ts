@@ -612,6 +612,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/complaints/{complaint_id}/ratings-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Ratings In
+         * @description How a list is understood, row by row, and with `keep` kept: all of it or nothing.
+         */
+        post: operations["bring_ratings_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/day": {
         parameters: {
             query?: never;
@@ -2210,6 +2230,26 @@ export interface paths {
         get: operations["protocol_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ratings-list/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Columns
+         * @description The columns of a list of ratings that somebody kept, and which are likely meant; nothing is kept.
+         */
+        post: operations["read_columns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5772,6 +5812,20 @@ export interface components {
             name: string;
         };
         /**
+         * Heads
+         * @description The columns of a list, and which are likely meant.
+         */
+        Heads: {
+            /** Heads */
+            heads: string[];
+            /** Rows */
+            rows: number;
+            /** Suggested */
+            suggested: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Heard
          * @description What was understood: complaints that fit, the best first, and the side that was named, if one was.
          */
@@ -6262,6 +6316,39 @@ export interface components {
             schools: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ListIn
+         * @description The same with which column is what, and how days are written; `keep` saves it.
+         */
+        ListIn: {
+            /** Day */
+            day: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Order
+             * @default year_first
+             * @enum {string}
+             */
+            order: "year_first" | "day_first" | "month_first";
+            /** Text */
+            text: string;
+            /** Time */
+            time?: string | null;
+            /** Value */
+            value: string;
+        };
+        /**
+         * ListText
+         * @description A list of ratings as text: a row of heads, then one row a rating; commas, semicolons or tabs between.
+         */
+        ListText: {
+            /** Text */
+            text: string;
         };
         /**
          * Load
@@ -8339,6 +8426,22 @@ export interface components {
             };
         };
         /**
+         * Preview
+         * @description What would be kept, or (`kept`) was: ratings that are new, those that are here already, and rows that cannot be.
+         */
+        Preview: {
+            /** Already */
+            already: number;
+            /** First */
+            first: components["schemas"]["Understood"][];
+            /** Kept */
+            kept: boolean;
+            /** New */
+            new: number;
+            /** Refused */
+            refused: components["schemas"]["Refused"][];
+        };
+        /**
          * Problem
          * @description What went wrong: a stable code, a sentence for people, and where.
          */
@@ -8826,6 +8929,16 @@ export interface components {
             id: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Refused
+         * @description A row that cannot be, and why. Rows count from the first below the heads.
+         */
+        Refused: {
+            /** Number */
+            number: number;
+            /** Why */
+            why: string;
         };
         /**
          * Reset
@@ -10335,6 +10448,21 @@ export interface components {
              * Format: date
              */
             on: string;
+        };
+        /**
+         * Understood
+         * @description A row as it is understood.
+         */
+        Understood: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Number */
+            number: number;
+            /** Value */
+            value: number;
         };
         /**
          * Unlock
@@ -14542,6 +14670,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComplaintOut"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_ratings_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                complaint_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description The request cannot be read */
@@ -24171,6 +24406,111 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heads"];
+                };
             };
             /** @description The request cannot be read */
             400: {

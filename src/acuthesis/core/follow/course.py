@@ -23,11 +23,11 @@ if TYPE_CHECKING:
 
 # The prior, in points of the 0-10 scale: a level anywhere on it; scatter of most people about one point, of some half,
 # of some two; drift from none at all to a point in a week. What work may change lies in no side's favour, mostly within
-# three points, and two thirds of it show within `STEP_DAYS`.
+# four points, and two thirds of it show within `STEP_DAYS`.
 LEVEL_MEAN, LEVEL_SD = 5.0, 6.0
 SCATTERS = {0.4: 1, 0.6: 2, 0.8: 3, 1.0: 4, 1.3: 4, 1.7: 3, 2.2: 2, 2.8: 1}
 DRIFTS = {0.0: 2, 0.15: 3, 0.3: 3, 0.5: 2, 0.8: 1, 1.2: 1}
-STEP_SD, STEP_DAYS = 3.0, 14.0
+STEP_SD, STEP_DAYS = 4.0, 14.0
 ROUNDING = 1 / 12  # variance that rounding to whole points adds
 NEGLIGIBLE = 1e-3  # of the weight: less changes no answer
 WEEK = 7.0
@@ -122,7 +122,7 @@ def change_of(course: Course, parts: Phases) -> Mixture:
     >>> told = [Rating(on=date(2026, 3, 1 + 3 * n), value=value) for n, value in enumerate([7, 8, 7, 5, 4, 4, 3, 4])]
     >>> parts = Phases(baseline=told[:3], now=told[5:])
     >>> change_of(Course(told, began=told[2].day), parts).estimate().rounded()
-    Estimate(middle=-3.4, low=-4.6, high=-1.8)
+    Estimate(middle=-3.5, low=-4.8, high=-1.9)
     """
     count, first, last = len(course.values), len(parts.baseline), len(parts.now)
     weights = np.zeros(count)

@@ -7,6 +7,7 @@ import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
 import { Scale, Trouble } from "../../shared/parts";
 import { clock, dateOf, newId } from "../../shared/words";
+import { BringIn } from "./BringIn";
 import css from "./FollowScreen.module.css";
 
 const MOMENTS: Record<Schema["RatingPoint"]["moment"], string> = {
@@ -32,6 +33,7 @@ export function Ratings({ complaint, personId }: { complaint: Schema["ComplaintC
           Save the chart as SVG
         </a>
       </p>
+      {writes && <BringIn complaint={complaint} personId={personId} />}
       <table>
         <thead>
           <tr>
