@@ -180,7 +180,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
 
 def test_what_if_is_asked_and_taken(at_work, score):
     page = at_work.page
-    opens(at_work, "Soren")
+    opens(at_work, "Idris")
     expect(page.get_by_role("toolbar")).to_be_visible()
     before = score.blocks()
     minutes = page.get_by_label("Minutes of the session")
@@ -203,7 +203,8 @@ def test_what_if_is_asked_and_taken(at_work, score):
     page.get_by_role("button", name="Take it").click()
     expect(page.get_by_label("School")).to_have_value("foot_hand_reflex")
     expect(page.get_by_role("toolbar").locator("[data-kind='area']").first).to_be_visible()
-    sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Soren')}/score.pdf")
+    score.settles()  # what is taken is saved
+    sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Idris')}/score.pdf")
     assert sheet.body().startswith(b"%PDF")
     page.get_by_role("button", name="Wishes").click()
     leaning = "seated, leaning forward on cushions"

@@ -168,7 +168,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("link", name="Rate after").click()
     scale = page.get_by_role("radiogroup", name="Tension headache, 0 to 10")
     scale.get_by_role("radio", name="4", exact=True).click()
-    page.get_by_role("link", name="Follow").click()
+    page.get_by_role("link", name="Follow", exact=True).click()
     early = page.get_by_role("status").filter(has_text="Too early to say. A fair trial takes 3 visits (so far 1)")
     expect(early).to_be_visible()
     expect(page.get_by_text("whether it does at all cannot be told yet")).to_be_visible()

@@ -26,7 +26,7 @@ VIEWS = {
     "measures": ("Tamsin", "/measures", "Measure next", True),
     "find": ("Tamsin", "/find?id=SP6", "Ways to the place", True),
     "compose": ("Bram", "/compose", "Left out", True),
-    "follow": ("Idris", "/follow", "Sore places", False),
+    "follow": ("Noor", "/follow", "Sore places", False),
     "follow-up": (None, "/follow-up", "How people did", False),
     "take-away": ("Tamsin", "/take-away", "The record", False),
 }

@@ -84,7 +84,7 @@ def load_demo(db: Db, now: datetime) -> bool:
 
 def _bring_to_today(db: Db, now: datetime) -> None:
     midnight = datetime.combine(now.date(), time(), now.tzinfo)
-    not_held = (VisitRow.treatment == "not_begun") & (VisitRow.attendance == "expected")
+    not_held = (VisitRow.treatment == "not_begun") & (VisitRow.attendance == "expected") & VisitRow.closed_at.is_(None)
     late = select(VisitRow).where(VisitRow.starts_at < midnight, not_held).order_by(VisitRow.starts_at.desc())
     moved = set()
     for visit in db.scalars(late):

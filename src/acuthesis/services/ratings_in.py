@@ -41,7 +41,7 @@ class Refused(BaseModel):
 
 
 class Preview(BaseModel):
-    """What would be kept, or (`kept`) was: ratings that are new, those that are here already, and rows that cannot be."""
+    """What would be kept, or (`kept`) was: ratings that are new, those here already, and rows that cannot be."""
 
     new: int
     already: int

@@ -8427,7 +8427,7 @@ export interface components {
         };
         /**
          * Preview
-         * @description What would be kept, or (`kept`) was: ratings that are new, those that are here already, and rows that cannot be.
+         * @description What would be kept, or (`kept`) was: ratings that are new, those here already, and rows that cannot be.
          */
         Preview: {
             /** Already */

@@ -107,7 +107,7 @@ export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
         <div
           ref={plot}
           className={css.plot}
-          role="img"
+          role="group"
           aria-label={`Ratings of ${complaint.name} and what else happened`}
         >
           {width > 0 && (
