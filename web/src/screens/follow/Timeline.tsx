@@ -40,7 +40,7 @@ export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
   const [wanted, setSpan] = useState<Span | null>(null);
   const span = held(wanted ?? all, all);
   const { ref, width } = useElementSize();
-  const plot = useRef<HTMLDivElement>(null);
+  const plot = useRef<HTMLElement>(null);
   const lanes = lanesOf(course, complaint);
   const at = (x: number) => {
     const box = plot.current?.getBoundingClientRect();
@@ -104,12 +104,7 @@ export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
         </div>
       </div>
       <div ref={ref}>
-        <div
-          ref={plot}
-          className={css.plot}
-          role="group"
-          aria-label={`Ratings of ${complaint.name} and what else happened`}
-        >
+        <figure ref={plot} className={css.plot} aria-label={`Ratings of ${complaint.name} and what else happened`}>
           {width > 0 && (
             <ComposedChart
               width={width}
@@ -161,7 +156,7 @@ export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
               <Lanes lanes={lanes} span={span} chosen={chosenVisit} onVisit={onVisit} />
             </ComposedChart>
           )}
-        </div>
+        </figure>
       </div>
     </section>
   );
