@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from pydantic import BaseModel
 
-from acuthesis.core.follow.course import LEVEL_MEAN, LEVEL_SD, NEGLIGIBLE, ROUNDING, STEP_DAYS, STEP_SD, WEEK
+from acuthesis.core.follow.course import LEVEL_MEAN, LEVEL_SD, NEGLIGIBLE, ROUNDING, STEP_DAYS, WEEK
 from acuthesis.core.follow.estimate import Estimate, Mixture, weighted_estimate
 from acuthesis.core.follow.ratings import Rating, Series
 
@@ -25,6 +25,8 @@ if TYPE_CHECKING:
 
 SCATTERS = (0.5, 0.8, 1.2, 1.8)
 DRIFTS = (0.0, 0.3, 0.8)
+# Less than in course.py: part of what changes in the first weeks is told by what sessions ease.
+STEP_SD = 3.0
 HALF_LIVES = (0.15, 0.25, 0.4, 0.65, 1.0, 1.6, 2.5, 4.0, 6.5, 10.0, 16.0, 26.0, 42.0)  # days
 EASES_MEAN, EASES_SD, OWN_SD = 1.0, 2.0, 0.6  # points: what a session eases before anything is known
 FEWEST_PAIRS = 3  # sessions rated before and after
