@@ -24,7 +24,17 @@ import { Stone } from "./Stone";
 import { useSkin } from "./skin";
 import { Targets, TargetTracker } from "./Targets";
 import type { Triple } from "./view";
-import { cuts, FIELD_OF_VIEW, lookAlong, lookAt, lookAtAll, lookAtGroup, markSize, wholeBody } from "./view";
+import {
+  cuts,
+  FIELD_OF_VIEW,
+  lookAlong,
+  lookAt,
+  lookAtAll,
+  lookAtGroup,
+  markSize,
+  wholeBody,
+  wholeBodyFrom,
+} from "./view";
 
 type Place = Schema["PlaceOnBody"];
 export type Ring = { position_cm: Triple; normal: Triple; text: string; first: number; last: number };
@@ -140,7 +150,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     }
     if (segment) return lookAlong(segment.path_cm, segment.normal);
     if (pose !== STANDING && pose !== "palm_up") return lookAtAll(geometry, level);
-    if (props.rings) return lookAtGroup(props.rings, figure.height_cm);
+    if (props.rings) return wholeBodyFrom(figure.height_cm, mostlyBehind(props.rings));
     return props.places ? lookAtGroup(oneSide(props.places), figure.height_cm) : wholeBody(figure.height_cm);
   }, [located, near, segment, focus, figure.height_cm, props.places, props.rings, pose, geometry]);
   useKeys({ v: () => setTurn((count) => count + 1) });
@@ -251,8 +261,11 @@ const oneSide = (places: Place[]) => {
   return left.length > 0 ? left : places;
 };
 
+/** Whether most of the sore places lie on the back of the standing figure. */
+const mostlyBehind = (rings: Ring[]) => rings.filter((one) => one.normal[2] < -0.3).length * 2 > rings.length;
+
 const ringLabels = (rings: Ring[] | undefined): Label[] =>
-  (rings ?? []).map(({ position_cm: at, normal, text, first, last }) => ({ text, at, normal, ring: [first, last] }));
+  (rings ?? []).map(({ position_cm: at, text, first, last }) => ({ text, at, ring: [first, last] }));
 
 function labelsFor(
   located: Schema["Located"] | undefined,

@@ -38,6 +38,13 @@ export function wholeBody(height: number): Look {
   };
 }
 
+/** The whole body, from the front or from behind. */
+export function wholeBodyFrom(height: number, behind: boolean): Look {
+  const whole = wholeBody(height);
+  if (behind) whole.position.z = 2 * whole.target.z - whole.position.z;
+  return whole;
+}
+
 /** Everything, however it lies: from the front, or from above where the body lies. */
 export function lookAtAll(geometry: THREE.BufferGeometry, level: boolean): Look {
   geometry.computeBoundingSphere();
@@ -57,9 +64,7 @@ export function lookAtGroup(places: { position_cm: Triple; normal: Triple }[], h
   const size = box.getSize(new THREE.Vector3());
   const widest = Math.max(size.x, size.y, size.z);
   if (widest > SPREAD_CM || away.length() < 0.2 * places.length) {
-    const whole = wholeBody(height);
-    if (away.z < 0) whole.position.z = 2 * whole.target.z - whole.position.z;
-    return whole;
+    return wholeBodyFrom(height, away.z < 0);
   }
   const target = box.getCenter(new THREE.Vector3());
   away.normalize();
