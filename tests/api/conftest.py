@@ -6,13 +6,16 @@ from datetime import UTC, datetime
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import func, select
 
 from acuthesis.api.app import create_app
 from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.store import access
 from acuthesis.store.database import transaction
+from acuthesis.store.model import VisitRow
 
+LOADED_VISITS: dict[str, int] = {}  # how many visits the demo gave each person, before tests booked more
 OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
 
 
@@ -21,6 +24,8 @@ def world(database):
     """The demo world, and beside it an empty practice with a practitioner of its own."""
     with transaction() as db:
         load_demo(db, datetime.now(UTC))
+        counted = db.execute(select(VisitRow.person_id, func.count()).group_by(VisitRow.person_id))
+        LOADED_VISITS.update({str(person_id): count for person_id, count in counted})
         practice = access.add_practice(db, "Elsewhere")
         access.add_practitioner(db, practice.id, "Visitor", OTHER_EMAIL, OTHER_PASSWORD)
     return database

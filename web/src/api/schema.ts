@@ -3704,9 +3704,8 @@ export interface components {
         /**
          * CarryOver
          * @description `eases`: points within a session, from the pairs before and after (`pairs`); `half_life_days`: how long until
-         *     half of it is gone, where that can be told; `apart_days`: after how many days less than a point of it is left.
-         *     `sentence` says
-         *     what can be said, `why_not` what is missing.
+         *     half of it is gone, where that can be told; `apart_days`: after how many days less than a point of it is left (an
+         *     interval that holds 80 of 100). `sentence` says what can be said, `why_not` what is missing.
          */
         CarryOver: {
             apart_days: components["schemas"]["Estimate"] | null;

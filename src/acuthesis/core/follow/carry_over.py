@@ -40,9 +40,9 @@ KEEPS = 1.0  # points of ease that must be left for a gain to be still there
 
 class CarryOver(BaseModel):
     """`eases`: points within a session, from the pairs before and after (`pairs`); `half_life_days`: how long until
-    half of it is gone, where that can be told; `apart_days`: after how many days less than a point of it is left.
-    `sentence` says
-    what can be said, `why_not` what is missing."""
+    half of it is gone, where that can be told; `apart_days`: after how many days less than a point of it is left (an
+    interval that holds 80 of 100). `sentence` says what can be said, `why_not` what is missing.
+    """
 
     pairs: int
     eases: Estimate | None
@@ -184,7 +184,9 @@ class _Fit:
         filter_["obs_cov"] = np.array([[scatter**2 + ROUNDING]])
 
     def apart(self) -> Estimate | None:
-        """After how many days less than a point is left, none where a session eases less than that to begin with."""
+        """After how many days less than a point is left, with the interval that holds 80 of 100; none where a session
+        eases less than that to begin with.
+        """
         lasts, weights = [], []
         for place, weight, mean, sd in self.cells:
             for step in (-1.3, -0.5, 0.0, 0.5, 1.3):  # the middles of five equal parts of a bell curve, nearly
