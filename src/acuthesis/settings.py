@@ -19,6 +19,7 @@ class Settings(BaseSettings):
     session_hours: int = 14
     # Behind a proxy that speaks https: cookies are then sent over https alone, and browsers told to stay with it.
     https: bool = False
+    works: bool = True  # whether this process also does the jobs that wait; one that does is enough
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")  # names under which the application may be asked
 
 

@@ -257,7 +257,7 @@ def sign_out(here: Anybody, request: Request, response: Response) -> None:
 @router.get("/me")
 def me(here: Anybody) -> Me:
     """Who is signed in."""
-    return me_of(here.practice, here.practitioner, here.opened.csrf)
+    return me_of(here.practice, here.practitioner, here.browser.csrf)
 
 
 @router.patch("/me")

@@ -12,7 +12,7 @@ from acuthesis.api.access import Anybody, Password, confirm_password, cookie_nam
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.services import feeds, staff
+from acuthesis.services import staff
 from acuthesis.services.clock import now
 from acuthesis.services.signing_in import (
     WRONG_CODE,
@@ -24,7 +24,7 @@ from acuthesis.services.signing_in import (
     offered_secret,
 )
 from acuthesis.settings import settings
-from acuthesis.store import access
+from acuthesis.store import access, links
 from acuthesis.store.people import NotFound
 
 router = APIRouter(route_class=StrictRoute, tags=["account"])
@@ -96,7 +96,7 @@ def change_password(wanted: NewPassword, here: Anybody, request: Request) -> Non
     confirm_password(here, wanted.password, request, "password asked for")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     row.password_hash = access.PASSWORDS.hash(wanted.new_password)
-    access.end_sessions(here.db, row.id, but=here.opened.id)
+    access.end_sessions(here.db, row.id, but=here.browser.id)
     here.audit(None, "password changed")
 
 
@@ -105,7 +105,7 @@ def list_sessions(here: Anybody) -> list[OpenSession]:
     """The browsers one is signed in with, the one used last first."""
     return [
         OpenSession(
-            id=row.id, device=row.device, since=row.created_at, seen_at=row.seen_at, here=row.id == here.opened.id
+            id=row.id, device=row.device, since=row.created_at, seen_at=row.seen_at, here=row.id == here.browser.id
         )
         for row in access.sessions_of(here.db, here.practitioner.id, now())
     ]
@@ -122,7 +122,7 @@ def end_session(session_id: uuid.UUID, here: Anybody) -> None:
 @router.post("/me/sessions/end-others", status_code=204)
 def end_other_sessions(here: Anybody) -> None:
     """Sign every other browser out."""
-    access.end_sessions(here.db, here.practitioner.id, but=here.opened.id)
+    access.end_sessions(here.db, here.practitioner.id, but=here.browser.id)
     here.audit(None, "other sessions ended")
 
 
@@ -170,7 +170,7 @@ def make_calendar(here: Anybody) -> Feed:
     """A private feed of one's appointments; an earlier one ends."""
     here.require("book")
     token = f"{here.practice_id.hex}.{secrets.token_urlsafe(24)}"
-    here.practitioner.calendar_hash = feeds.token_hash(token)
+    here.practitioner.calendar_hash = links.token_hash(token)
     here.audit(None, "calendar feed made")
     return Feed(token=token)
 

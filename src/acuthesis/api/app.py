@@ -20,12 +20,15 @@ from acuthesis.api import (
     booking,
     complaints,
     compose,
+    diary,
     errors,
     figures,
     find,
     findings,
     follow,
+    home,
     knowledge,
+    papers,
     people,
     person_file,
     practice,
@@ -40,6 +43,7 @@ from acuthesis.api.access import Database, same_origin
 from acuthesis.api.door import StrictRoute, at_the_door
 from acuthesis.api.limits import BodyLimit
 from acuthesis.core.follow.analysis import get_ready
+from acuthesis.services import jobs
 from acuthesis.settings import settings
 
 ROUTERS = (
@@ -63,6 +67,9 @@ ROUTERS = (
     protocols,
     treat,
     take_away,
+    home,
+    diary,
+    papers,
     audit,
 )
 
@@ -75,7 +82,10 @@ def _operation_id(route: APIRoute) -> str:
 async def _ready(_: FastAPI) -> AsyncIterator[None]:
     """While it serves. The libraries of following take seconds to import: they come in while the first page is read."""
     Thread(target=get_ready, daemon=True).start()
+    working = jobs.Working() if settings().works else None
     yield
+    if working is not None:
+        working.stop()
 
 
 def create_app() -> FastAPI:
@@ -117,9 +127,11 @@ def create_app() -> FastAPI:
             hashed = path.startswith("assets/")
             cache = "public, max-age=31536000, immutable" if hashed else "no-cache"
             return FileResponse(wanted, headers={"Cache-Control": cache})
-        if not (root / "index.html").exists():
+        # A person's diary is a page of its own, so that a phone need not load the practice's side.
+        page = root / ("diary.html" if path == "diary" else "index.html")
+        if not page.exists():
             raise HTTPException(404, "The front end is not built; ./acuthesis demo builds it.")
-        return FileResponse(root / "index.html", headers={"Cache-Control": "no-cache"})
+        return FileResponse(page, headers={"Cache-Control": "no-cache"})
 
     return app
 

@@ -49,6 +49,11 @@ def _host(request: Request) -> str:
     return named[: named.find("]") + 1] if named.startswith("[") else named.partition(":")[0]
 
 
+def own_address(request: Request) -> str:
+    """How the browser that asks reaches us: scheme and host, without a slash at the end."""
+    return f"{'https' if settings().https else 'http'}://{request.headers['host']}"
+
+
 class StrictRoute(APIRoute):
     """A route whose JSON holds numbers that are numbers: NaN and the infinities are in no standard, and in no body."""
 

@@ -20,6 +20,7 @@ STATUS = {
     "forbidden": 403,
     "must_enrol": 403,
     "link_spent": 404,
+    "diary_ended": 401,
 }
 
 

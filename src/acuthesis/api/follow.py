@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
+from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.follow.decide import Proposal, Step
 from acuthesis.exchange.course_csv import Columns, DayOrder
@@ -171,17 +172,13 @@ def bring_ratings_in(complaint_id: uuid.UUID, listed: ListIn, here: SignedIn) ->
     return bring_in(here, complaint_id, listed.text, columns, listed.keep)
 
 
-def _file(content: str, kind: str, name: str) -> Response:
-    return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/complaints/{complaint_id}/course.svg", response_class=Response, responses=SVG)
 def course_figure(complaint_id: uuid.UUID, here: SignedIn) -> Response:
     """The figure of a complaint's course."""
-    return _file(course_as_svg(here, complaint_id), "image/svg+xml", "course.svg")
+    return file(course_as_svg(here, complaint_id), "image/svg+xml", "course.svg", saved=True)
 
 
 @router.get("/complaints/{complaint_id}/course.csv", response_class=Response, responses=CSV)
 def course_table(complaint_id: uuid.UUID, here: SignedIn) -> Response:
     """The ratings of a complaint and its acts as a table."""
-    return _file(course_as_csv(here, complaint_id), "text/csv; charset=utf-8", "course.csv")
+    return file(course_as_csv(here, complaint_id), "text/csv; charset=utf-8", "course.csv", saved=True)

@@ -1,4 +1,4 @@
-"""What leaves the application: the visit and the home sheet as PDF, and a person's whole record as JSON, out and in."""
+"""What leaves the application: the visit and plates as PDF, and a person's whole record as JSON, out and in."""
 
 import uuid
 from typing import Annotated
@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Response
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
+from acuthesis.api.files import file
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.groups import GROUPS, group_of
@@ -14,20 +15,21 @@ from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.atlas.plates import FACINGS, PARTS, drawn, pages
 from acuthesis.core.body.figure import Side
-from acuthesis.core.compose.home import TIMES_A_DAY, home_set
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.touching import sides_of
-from acuthesis.exchange.pdf import Aside, Drawn, Rated, Row, VisitPaper, home_pdf, plates_pdf, score_pdf, visit_pdf
+from acuthesis.exchange.drawn import Drawn
+from acuthesis.exchange.pdf import Aside, Rated, Row, VisitPaper, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
-from acuthesis.services.bodies import body_of, screening_on_body
+from acuthesis.services.bodies import body_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.services.locating import located_for
 from acuthesis.services.outcomes import outcomes_of
 from acuthesis.services.people import PersonOut, person_out
-from acuthesis.services.records import export_person, import_person
+from acuthesis.services.record_in import import_person
+from acuthesis.services.record_out import export_person
 from acuthesis.services.treating import disputed_of
 from acuthesis.store import access, visits
 from acuthesis.store.model import VisitRow
@@ -36,12 +38,10 @@ router = APIRouter(route_class=StrictRoute, tags=["take away"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
 
 
-def _drawn(here: Here, known: Known, id: str, side: Side, at_home: bool) -> Drawn:
+def _drawn(here: Here, known: Known, id: str, side: Side) -> Drawn:
     found, target, ready = located_for(here, known, id, side)
-    # At home the person presses with their own hand: the practitioner's width is no help there. Plates of a write-up
-    # are small, and bars of finger widths on them could not be read.
-    alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers] if at_home else []
-    found = found.model_copy(update={"fingers": alone})
+    # Plates of a write-up are small, and bars of finger widths on them could not be read.
+    found = found.model_copy(update={"fingers": []})
     return Drawn(found, ready.plate(found, part_of(target)))
 
 
@@ -62,12 +62,6 @@ def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
             )
         )
     return rated
-
-
-def _pdf(content: bytes, name: str) -> Response:
-    return Response(
-        content, media_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'}
-    )
 
 
 @router.get("/visits/{visit_id}/visit.pdf", response_class=Response, responses=PDF)
@@ -96,8 +90,8 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     )
     pressed = [stop for stop in paper.score.stops if stop.kind in PRESSED and not stop.muted]
     _ready_to_draw(here, known)
-    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0], at_home=False) for stop in pressed]
-    return _pdf(visit_pdf(paper, drawn), "visit")
+    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0]) for stop in pressed]
+    return file(visit_pdf(paper, drawn), "application/pdf", "visit.pdf")
 
 
 def _ready_to_draw(here: Here, known: Known) -> None:
@@ -120,19 +114,8 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     here.audit(known.id, "score printed")
     here.release()
     starts_at = here.local(row.starts_at)
-    return _pdf(score_pdf(known.row.given_name, here.practice.name, starts_at, score, where, limits), "score")
-
-
-@router.get("/people/{person_id}/home.pdf", response_class=Response, responses=PDF)
-def home_sheet(person_id: uuid.UUID, here: SignedIn) -> Response:
-    """The home sheet: a few points the person reaches alone, drawn on their own figure."""
-    known = here.person(person_id)
-    screening = screening_on_body(here, known.id)
-    points = home_set([row.kind for row in known.open_complaints], screening, here.knowledge)
-    here.audit(known.id, "home sheet printed")
-    _ready_to_draw(here, known)
-    drawn = [(point, _drawn(here, known, point.id, "left", at_home=True)) for point in points]
-    return _pdf(home_pdf(known.row.given_name, here.practice.name, here.today, drawn, TIMES_A_DAY), "home")
+    content = score_pdf(known.row.given_name, here.practice.name, starts_at, score, where, limits)
+    return file(content, "application/pdf", "score.pdf")
 
 
 def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | None) -> tuple[str, list[Entry]]:
@@ -196,7 +179,8 @@ def read_plates(
     if page is not None:
         return Response(drawings[0].svg, media_type="image/svg+xml")
     rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
-    return _pdf(plates_pdf(title, known.row.given_name, here.practice.name, here.today, drawings, rows), "plates")
+    content = plates_pdf(title, known.row.given_name, here.practice.name, here.today, drawings, rows)
+    return file(content, "application/pdf", "plates.pdf")
 
 
 def _where(entry: Entry) -> str:

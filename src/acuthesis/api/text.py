@@ -22,6 +22,7 @@ def _sensible(value: date) -> date:
     return value
 
 
+keepable = AfterValidator(_keepable)
 Line = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True), AfterValidator(_keepable)]
 LineOrNone = Annotated[str, StringConstraints(max_length=120, strip_whitespace=True), AfterValidator(_keepable)]
 Paragraph = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_keepable)]

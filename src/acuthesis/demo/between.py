@@ -5,11 +5,15 @@ import uuid
 from datetime import date, datetime, timedelta
 from math import exp
 
+from acuthesis.core.compose.home import home_plan
+from acuthesis.core.follow.diary import Asks
+from acuthesis.core.safety.screening import Screening
 from acuthesis.demo.world import Player, Trouble
 from acuthesis.stand_ins.hands import event_id
-from acuthesis.store.model import EpisodeRow, LogRow
+from acuthesis.store.model import DiaryRow, EpisodeRow, HomePlanRow, LogRow
 
 TRIGGERS = ("strobe scene", "strobe scene", "strobe scene", "double day", "short night")
+HOURS_A_DAY = {1: ("21:00",), 2: ("08:00", "20:00")}
 HELPED = ("dark room", "dark room", "sleep", "")
 
 
@@ -121,3 +125,57 @@ def log(
                 hours = player.nights[0] + share * (player.nights[1] - player.nights[0]) + chance.gauss(0, 0.5)
                 entry("sleep", day, complaint_id=complaint_ids[0], amount=round(min(max(hours, 2), 10) * 2) / 2)
     return found
+
+
+def taken_home(
+    player: Player,
+    complaint_ids: list[uuid.UUID],
+    kinds: list[str],
+    screening: Screening,
+    by: uuid.UUID,
+    first: datetime,
+    now: datetime,
+    of: dict[str, uuid.UUID],
+) -> list[HomePlanRow | DiaryRow]:
+    """The plan for home and the diary, where they have one. Nobody holds the diary's key: it is on no device."""
+    chance = random.Random(f"{player.given}, home")
+    given: list[HomePlanRow | DiaryRow] = []
+    if player.home is not None:
+        plan = home_plan(kinds, screening, player.home).model_copy(update={"others": ()})
+        given.append(
+            HomePlanRow(
+                id=event_id(chance),
+                plan=plan.model_dump(mode="json"),
+                hours=list(HOURS_A_DAY[plan.times_a_day]),
+                first_day=first.date(),
+                until=now.date() + timedelta(days=14),
+                made_by=by,
+                made_at=first,
+                **of,
+            )
+        )
+    if player.diary:
+        asks = Asks(
+            complaints=tuple(complaint_ids),
+            acts=True,
+            episodes=tuple(complaint_ids[:1]) if player.episodes else (),
+            sleep=player.nights is not None,
+            medicine=bool(player.medicine),
+            hours=("20:00",),
+        )
+        given.append(
+            DiaryRow(
+                id=event_id(chance),
+                code_hash=chance.randbytes(32),
+                code_until=first + timedelta(days=7),
+                key_hash=chance.randbytes(32),
+                asks=asks.model_dump(mode="json"),
+                until=now.date() + timedelta(days=28),
+                made_by=by,
+                made_at=first,
+                opened_at=first + timedelta(minutes=5),
+                heard_at=now - timedelta(hours=14),
+                **of,
+            )
+        )
+    return given

@@ -11,7 +11,7 @@ from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.demo.between import Felt, episodes, log
+from acuthesis.demo.between import Felt, episodes, log, taken_home
 from acuthesis.demo.world import (
     EMAIL,
     EMERGENCY,
@@ -164,6 +164,9 @@ class _Grower:
         ids = [complaint.id for complaint in self.complaints]
         self.db.add_all(episodes(self.player, ids[0], first, self.now, self.home))
         self.db.add_all(log(self.player, ids, first, self.now.date(), self.home))
+        kinds = [complaint.kind for complaint in self.complaints]
+        given = (self.practitioner.id, first, self.now, self.home)
+        self.db.add_all(taken_home(self.player, ids, kinds, self._screening(), *given))
 
     def _file(self, began: datetime) -> None:
         """Story, consents, and the letter that waits for an answer."""
@@ -178,7 +181,8 @@ class _Grower:
                 **self.home,
             )
         )
-        for about in ("treatment", "records") if self.player.sessions else ():
+        agreed = ("treatment", "records", *(("letters",) if self.player.letters else ()))
+        for about in agreed if self.player.sessions else ():
             self.db.add(
                 ConsentRow(
                     id=event_id(self.more),

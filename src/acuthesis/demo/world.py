@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.body.catalogue import read_yaml
+from acuthesis.core.compose.home import HomeWish
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
 
 PRACTICE = "The prop van"
@@ -103,6 +104,9 @@ class Player(BaseModel):
     nights: tuple[float, float] | None = None  # hours slept at first and now
     home_minutes: float | None = None  # pressed at home on a day
     home_places: list[str] = []
+    home: HomeWish | None = None  # the plan they were given after the first session
+    diary: bool = False  # they keep one on their phone
+    letters: bool = False  # they agreed to letters
     letter: str = ""  # about what their doctor was written to, without an answer yet
 
 

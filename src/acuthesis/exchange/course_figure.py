@@ -8,6 +8,7 @@ from datetime import datetime
 from acuthesis.core.follow.course import BandPoint
 
 INCHES = (7.2, 2.9)
+LEAST_DAYS = 2.0
 MARKS = {
     "before": ("o", "black", "before a session"),
     "after": ("o", "white", "after it"),
@@ -66,6 +67,10 @@ def course_svg(figure: CourseFigure) -> str:
             axes.axvline(_number(session), ymax=0.035, color="black", linewidth=1.2)
         for noted_at, words in figure.notes:
             axes.annotate(words, (_number(noted_at), 10.2), fontsize=7.5, rotation=20, annotation_clip=False)
+        first, last = axes.get_xlim()
+        if last - first < LEAST_DAYS:  # of one day alone the axis would count seconds
+            middle = (first + last) / 2
+            axes.set_xlim(middle - LEAST_DAYS / 2, middle + LEAST_DAYS / 2)
         axes.set_ylim(-0.3, 10.3)
         axes.set_yticks(range(0, 11, 2))
         axes.set_ylabel(f"{figure.name}, 0 to 10")
@@ -73,7 +78,7 @@ def course_svg(figure: CourseFigure) -> str:
         axes.xaxis.set_major_locator(locator)
         axes.xaxis.set_major_formatter(ConciseDateFormatter(locator))  # type: ignore[no-untyped-call]
         axes.spines[["top", "right"]].set_visible(False)
-        axes.legend(loc="upper right", fontsize=7.5, frameon=False, ncols=4, bbox_to_anchor=(1, 1.14))
+        drawn.legend(loc="outside lower left", fontsize=7.5, frameon=False, ncols=4)
         told = io.StringIO()
         drawn.savefig(told, format="svg", metadata={"Date": None, "Creator": "Acuthesis"})
     return told.getvalue()

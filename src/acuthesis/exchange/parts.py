@@ -10,6 +10,7 @@ from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.body.regions import MOST_PAINTED
 from acuthesis.core.compose.asked import MOST_ACTS, Answers
+from acuthesis.core.compose.home import HomePlan
 from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.decide import Proposal, Step
 from acuthesis.core.safety.clearance import Clearance
@@ -278,6 +279,45 @@ class DecisionPart(Part):
     decided_at: AwareDatetime
     came_of: str = Field("", max_length=4000)
     came_of_at: AwareDatetime | None = None
+
+
+class HomePlanPart(Part):
+    """A plan for home that was given; `hours` of the day ("08:00") from `first_day` to `until`."""
+
+    id: uuid.UUID
+    plan: HomePlan
+    hours: list[str] = Field(min_length=1, max_length=6)
+    first_day: date
+    until: date
+    made_by: uuid.UUID
+    made_at: AwareDatetime
+
+
+class HomeFlagPart(Part):
+    """A red flag that was reported from home (`question` of the screening), and what came of it."""
+
+    id: uuid.UUID
+    question: str = Field(max_length=60)
+    said_at: AwareDatetime
+    heard_at: AwareDatetime
+    looked_at: AwareDatetime | None = None
+    looked_by: uuid.UUID | None = None
+    words: str = Field("", max_length=4000)
+
+
+class PaperPart(Part):
+    """A letter or summary that was made here: its text with marks, and plain. The PDF does not go with a record."""
+
+    id: uuid.UUID
+    kind: Literal["doctor", "midwife", "summary"]
+    asked: dict[str, Any] = Field(max_length=20)
+    body: str = Field(max_length=12_000)
+    consent_id: uuid.UUID | None = Field(None, description="the consent to it, of `consents`")
+    text: str = Field(max_length=60_000)
+    plain: str = Field(max_length=80_000)
+    asked_by: uuid.UUID
+    asked_at: AwareDatetime
+    made_at: AwareDatetime
 
 
 class MeasurePart(Part):

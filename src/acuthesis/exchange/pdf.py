@@ -1,36 +1,21 @@
-"""Paper: the visit for the record and the home sheet for the person, as PDF from HTML."""
+"""Paper: the visit for the record, the score for the table, plates, as PDF from HTML."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 from datetime import date, datetime
 
 from markupsafe import Markup
 
-from acuthesis.core.atlas.fingers import SPAN_WORDS
-from acuthesis.core.atlas.locate import Located
 from acuthesis.core.atlas.plates import Plate
 from acuthesis.core.compose.dose import in_words
-from acuthesis.core.compose.home import HomePoint
 from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.session import Session
 from acuthesis.core.words import POSITION_WORDS
+from acuthesis.exchange.drawn import Drawn, named
 from acuthesis.exchange.render import render
 from acuthesis.exchange.score_svg import score_svg
-
-
-@dataclass(frozen=True)
-class Drawn:
-    """A located point with its drawing."""
-
-    located: Located
-    svg: str
-
-
-def _named(drawings: Iterable[str]) -> dict[str, str]:
-    """Drawings by the names that templates show them under."""
-    return {f"drawing-{rank}": svg for rank, svg in enumerate(drawings)}
 
 
 @dataclass(frozen=True)
@@ -77,7 +62,7 @@ def visit_pdf(paper: VisitPaper, drawn: Sequence[Drawn]) -> bytes:
         **{field.name: getattr(paper, field.name) for field in fields(paper)},
         score_svg=Markup(score_svg(paper.score, paper.treatment.records)),
         drawn=drawn,
-        drawings=_named(one.svg for one in drawn),
+        drawings=named(one.svg for one in drawn),
         in_words=in_words,
         levels={level.level: level for level in pressure_table().levels},
     )
@@ -130,21 +115,6 @@ def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[
         practice=practice,
         on=on,
         plates=drawings,
-        drawings=_named(one.svg for one in drawings),
+        drawings=named(one.svg for one in drawings),
         rows=rows,
-    )
-
-
-def home_pdf(person: str, practice: str, on: date, points: list[tuple[HomePoint, Drawn]], times_a_day: int) -> bytes:
-    """The sheet that goes home with the person."""
-    return render(
-        "home.html",
-        person=person,
-        practice=practice,
-        on=on,
-        points=points,
-        drawings=_named(one.svg for _, one in points),
-        times_a_day=times_a_day,
-        spans=SPAN_WORDS,
-        levels={level.level: level for level in pressure_table().levels},
     )

@@ -12,7 +12,7 @@ from acuthesis.core.compose.knowledge import complaint_kind
 from acuthesis.core.compose.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score import check_score
 from acuthesis.core.errors import CoreError, OutOfRange
-from acuthesis.core.safety.screening import check_threshold, parse_screening
+from acuthesis.core.safety.screening import check_threshold, parse_screening, questions
 from acuthesis.core.treat.session import fold
 from acuthesis.exchange.parts import (
     MOST_ANSWERS,
@@ -29,9 +29,12 @@ from acuthesis.exchange.parts import (
     DraftPart,
     EpisodePart,
     FindingPart,
+    HomeFlagPart,
+    HomePlanPart,
     LetterPart,
     LogPart,
     MeasurePart,
+    PaperPart,
     Part,
     PersonPart,
     PlannedPart,
@@ -70,6 +73,9 @@ class PersonRecord(Part):
     episodes: list[EpisodePart] = Field([], max_length=MOST_ROWS)
     log: list[LogPart] = Field([], max_length=MOST_ROWS)
     decisions: list[DecisionPart] = Field([], max_length=MOST_ROWS)
+    home_plans: list[HomePlanPart] = Field([], max_length=MOST_ROWS)
+    home_flags: list[HomeFlagPart] = Field([], max_length=MOST_ROWS)
+    papers: list[PaperPart] = Field([], max_length=MOST_ROWS)
     measures: list[MeasurePart] = Field([], max_length=MOST_ROWS)
     visits: list[VisitPart] = Field([], max_length=MOST_ROWS)
     ratings: list[RatingPart] = Field([], max_length=MOST_ROWS)
@@ -131,6 +137,18 @@ class PersonRecord(Part):
                 raise ValueError(f"log.{rank}: sleep has hours, 24 at most")
             if entry.kind in ("medicine", "event") and not entry.words:
                 raise ValueError(f"log.{rank}: says no words")
+        for plan in self.home_plans:
+            if plan.until < plan.first_day:
+                raise ValueError(f"home_plans: {plan.id} ends before it begins")
+        for flag in self.home_flags:
+            if flag.question not in questions() or (flag.looked_at is None) != (flag.looked_by is None):
+                raise ValueError(f"home_flags: {flag.id} is of no question, or says only half of who looked after it")
+            if flag.looked_at is not None and not flag.words:
+                raise ValueError(f"home_flags: {flag.id} says nothing of what came of it")
+        agreed = {row.id for row in self.consents}
+        for paper in self.papers:
+            if paper.consent_id not in {*agreed, None} or (paper.kind != "summary" and paper.consent_id is None):
+                raise ValueError(f"papers: {paper.id} mentions a consent that is not in the record")
         acts = {act.id: row.id for row in self.complaints for act in row.acts}
         for row in self.act_ratings:
             if row.visit_id not in {*own_visits, None} or (row.moment == "home") != (row.visit_id is None):
@@ -174,6 +192,9 @@ class PersonRecord(Part):
             *(one.changed_by for row in self.episodes for one in row.earlier),
             *(row.recorded_by for row in (*self.ratings, *self.act_ratings, *self.log)),
             *(row.decided_by for row in self.decisions),
+            *(row.made_by for row in self.home_plans),
+            *(row.looked_by for row in self.home_flags),
+            *(row.asked_by for row in self.papers),
             *(row.closed_by for row in self.visits),
             *(one.added_by for row in self.visits for one in row.addenda),
         ]
@@ -208,6 +229,9 @@ def check_dates(record: PersonRecord, now: datetime) -> None:
         "episodes": [row.started_at for row in record.episodes],
         "log": [row.recorded_at for row in record.log],
         "decisions": [row.decided_at for row in record.decisions],
+        "home_plans": [row.made_at for row in record.home_plans],
+        "home_flags": [row.heard_at for row in record.home_flags],
+        "papers": [row.made_at for row in record.papers],
         "planned": [row.planned_at for row in record.planned],
         "addenda": [one.added_at for visit in record.visits for one in visit.addenda],
         "closed": [visit.closed_at for visit in record.visits if visit.closed_at is not None],

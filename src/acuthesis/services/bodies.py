@@ -8,7 +8,7 @@ from threading import Lock
 
 from acuthesis.core.atlas.locate import Located
 from acuthesis.core.atlas.placed import Placed, place_all, place_one
-from acuthesis.core.atlas.plate import plate
+from acuthesis.core.atlas.plate import plate, plate_at_home
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
@@ -68,12 +68,15 @@ class ReadyBody:
                 self._posed[pose] = posed(self.body.figure, pose)
             return self._posed[pose]
 
-    def plate(self, found: Located, part: str) -> str:
-        """The drawing (SVG) of a point or area that was located on this body: by rays, so it is kept once drawn."""
-        key = hashlib.sha256(f"{part} {found.model_dump_json()}".encode()).hexdigest()
+    def plate(self, found: Located, part: str, at_home: bool = False) -> str:
+        """The drawing (SVG) of a point or area that was located on this body: by rays, so it is kept once drawn.
+
+        `at_home`: as the person is shown it.
+        """
+        key = hashlib.sha256(f"{part} {at_home} {found.model_dump_json()}".encode()).hexdigest()
         with self.lock:
             if key not in self._plates:
-                self._plates[key] = plate(found, part, self.body)
+                self._plates[key] = (plate_at_home if at_home else plate)(found, part, self.body)
                 while len(self._plates) > PLATES_KEPT:
                     self._plates.popitem(last=False)
             self._plates.move_to_end(key)

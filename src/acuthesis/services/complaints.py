@@ -103,7 +103,7 @@ def take_up(
         confirm(here, row, confirmed)
     raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
     if raised:
-        _raise_flags(here, person, raised)
+        raise_flags(here, person, raised)
     here.db.flush()
     here.forget(person.id)
     return row
@@ -295,11 +295,14 @@ def _keep_answers(here: Here, row: ComplaintRow, answers: Answers) -> None:
     here.audit(row.person_id, "complaint asked about")
 
 
-def _raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
-    """A red flag is an answer of the screening, wherever it was asked: the newest answers with these added."""
+def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
+    """A red flag is an answer of the screening, wherever it was asked: the newest answers with these added.
+
+    What stops the work stops it at once, also a treatment that is under way.
+    """
     newest = here.person(person.id).answered
     answers = {**(newest.answers if newest else {}), **dict.fromkeys(flags, True)}
-    people.add_screening(here.db, person, answers, here.practitioner.id, now())
+    people.add_screening(here.db, person, answers, here.signed_in, now())
     here.audit(person.id, "red flag raised")
     person_changed(here, person.id)
 

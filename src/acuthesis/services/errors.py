@@ -37,3 +37,9 @@ class LinkSpent(CoreError):
     """A one-time link that was used, has expired, was withdrawn, or never was."""
 
     code = "link_spent"
+
+
+class DiaryEnded(CoreError):
+    """A diary that has ended, or a link to one that was used, has expired, or never was."""
+
+    code = "diary_ended"

@@ -1,6 +1,5 @@
 """Calendars: the private feed of a practitioner, and one appointment as a file for the person."""
 
-import hashlib
 import uuid
 from datetime import timedelta
 
@@ -19,11 +18,6 @@ LOOKING_BACK = timedelta(days=60)
 GONE = "There is no calendar at this address."
 
 
-def token_hash(token: str) -> bytes:
-    """What is kept of a feed's token."""
-    return hashlib.sha256(token.encode()).digest()
-
-
 def feed(token: str) -> bytes:
     """A practitioner's appointments from two months ago on. Names are initials unless they want them whole.
 
@@ -34,7 +28,7 @@ def feed(token: str) -> bytes:
         raise NotFound(GONE, where="token")
     with transaction() as db:
         see_practice(db, practice_id)
-        row = db.scalar(select(PractitionerRow).where(PractitionerRow.calendar_hash == token_hash(token)))
+        row = db.scalar(select(PractitionerRow).where(PractitionerRow.calendar_hash == links.token_hash(token)))
         if row is None:
             raise NotFound(GONE, where="token")
         practice = db.get_one(PracticeRow, practice_id)

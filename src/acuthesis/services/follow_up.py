@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from acuthesis.core.follow.outcome import METHOD
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.services.outcomes import outcomes_of
+from acuthesis.services.outcomes import outcomes_of, soon_judged
 from acuthesis.store import follow_up as store
 from acuthesis.store import people
 from acuthesis.store.follow_up import OfPerson
@@ -67,6 +67,7 @@ def follow_up(here: Here) -> FollowUp:
     ids = store.waiting(here.db, METHOD, AT_ONCE)
     if ids:
         outcomes_of(here, [people.complaint(here.db, id) for id in ids])
+        soon_judged(here)  # the rest
     kinds = store.by_kind(here.db, METHOD, now() - STOPPED_AFTER, now())
     name = here.knowledge.name_of
     return FollowUp(

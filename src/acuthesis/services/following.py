@@ -211,7 +211,7 @@ class _Complaints:
             carry_over=analysis.carry_over,
             episodes=episodes,
             needed=analysis.needed,
-            cautions=cautions(series, outcome, len(self.outcomes), better, events),
+            cautions=cautions(series, outcome, len(self.outcomes), better, events, analysis.carry_over),
             places=list(self.places),
             red_flags=[one.text for one in self.known.verdict.reasons if one.severity in ("emergency", "refer")],
             new_pattern=self._new_pattern(row),

@@ -12,7 +12,7 @@ from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.errors import UnknownId
 from acuthesis.services.clock import now
-from acuthesis.services.errors import MustEnrol
+from acuthesis.services.errors import MustEnrol, SignedOut
 from acuthesis.services.known import Known, known_of
 from acuthesis.services.roles import Power, Role, require
 from acuthesis.store import access, atlas, compose, people
@@ -23,14 +23,31 @@ from acuthesis.store.model import AuditRow, AuthSessionRow, PracticeRow, Practit
 class Here:
     """Who asks, in which practice, in which transaction.
 
+    Nobody may be signed in (`opened` None): a person writes from home, or a job works. `practitioner` is then whose
+    hands and levels count, and the audit names nobody.
+
     What is read of the practice or of a person is kept for the length of the request: nobody changes it meanwhile but
     the request itself, which then says `forget`.
     """
 
-    def __init__(self, db: Db, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow) -> None:
+    def __init__(
+        self, db: Db, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow | None = None
+    ) -> None:
         self.db, self.practitioner, self.practice, self.opened = db, practitioner, practice, opened
         self._persons: dict[uuid.UUID, Known] = {}
         self._read: set[tuple[uuid.UUID | None, str]] = set()
+
+    @property
+    def browser(self) -> AuthSessionRow:
+        """The browser that is signed in with. Raises: SignedOut where nobody is."""
+        if self.opened is None:
+            raise SignedOut("Nobody is signed in.")
+        return self.opened
+
+    @property
+    def signed_in(self) -> uuid.UUID | None:
+        """Whoever is signed in: who is named for what is written. None from home, and for a job."""
+        return self.practitioner.id if self.opened else None
 
     @property
     def role(self) -> Role:
@@ -159,7 +176,10 @@ class Here:
         """Note who did what with whose record."""
         self.db.add(
             AuditRow(
-                practice_id=self.practice_id, practitioner_id=self.practitioner.id, person_id=person_id, action=action
+                practice_id=self.practice_id,
+                practitioner_id=self.signed_in,
+                person_id=person_id,
+                action=action,
             )
         )
 

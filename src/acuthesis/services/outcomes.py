@@ -10,13 +10,16 @@ from typing import Any
 from acuthesis.core.follow.analysis import Analysis, analyse
 from acuthesis.core.follow.outcome import METHOD, Outcome, judge
 from acuthesis.core.follow.ratings import Rating, Series
+from acuthesis.services import jobs
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
+from acuthesis.store import access, follow_up, people
 from acuthesis.store import follow as store
-from acuthesis.store import people
-from acuthesis.store.model import ActRatingRow, ComplaintRow
+from acuthesis.store.database import transaction
+from acuthesis.store.model import ActRatingRow, ComplaintRow, PracticeRow
 from acuthesis.store.people import RatingRead
 
+AT_ONCE = 8  # complaints in one transaction
 # What a reader is told of who said a rating: the person, wherever they were, or somebody else.
 RATERS = {"person": "the person", "from_home": "the person", "carer": "a carer", "practitioner": "the practitioner"}
 
@@ -37,6 +40,25 @@ def outcomes_of(here: Here, complaints: Sequence[ComplaintRow]) -> dict[uuid.UUI
     missing = [row for row in complaints if row.id not in kept]
     found = {id: Outcome.model_validate(row.told) for id, row in kept.items()}
     return {**found, **_judged(here, missing)} if missing else found
+
+
+def soon_judged(here: Here) -> None:
+    """Have what the ratings of this practice say judged anew in a while, with whatever else comes in until then."""
+    jobs.ask(here.db, judge_waiting, once=f"judge {here.practice_id}", soon=True, practice_id=str(here.practice_id))
+
+
+@jobs.job()
+def judge_waiting(practice_id: str) -> None:
+    """Judge every complaint of a practice whose ratings have changed, some at a time: nobody waits for the rest."""
+    practice = uuid.UUID(practice_id)
+    while True:
+        with transaction(practice) as db:
+            ids = follow_up.waiting(db, METHOD, AT_ONCE)
+            if not ids:
+                return
+            # Nobody is signed in, and nothing here depends on whose hands they are.
+            here = Here(db, access.practitioners(db)[0], db.get_one(PracticeRow, practice))
+            outcomes_of(here, [people.complaint(db, id) for id in ids])
 
 
 def analysis_of(here: Here, complaint: ComplaintRow) -> Analysis:

@@ -10,6 +10,7 @@ from acuthesis.core.errors import CoreError
 from acuthesis.exchange.course_csv import Columns, ReadRow, read_rows, read_table
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
+from acuthesis.services.outcomes import soon_judged
 from acuthesis.store import people
 from acuthesis.store.model import ComplaintRow, RatingRow
 
@@ -74,6 +75,7 @@ def bring_in(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns, k
         here.db.add_all(_row(here, complaint, id, one) for id, one in new.items())
         here.audit(complaint.person_id, f"{len(new)} ratings brought in")
         here.db.flush()
+        soon_judged(here)
     return Preview(
         new=len(new),
         already=len(told) - len(new),

@@ -11,6 +11,7 @@ from sqlalchemy import case, delete, func, select, text
 
 from acuthesis.core.errors import CoreError
 from acuthesis.store.database import Db, see_practice
+from acuthesis.store.links import token_hash
 from acuthesis.store.model import AuthSessionRow, PracticeRow, PractitionerRow, SignInAttemptRow
 from acuthesis.store.people import NotFound
 
@@ -159,10 +160,6 @@ def practitioners(db: Db) -> list[PractitionerRow]:
     return list(db.scalars(select(PractitionerRow).order_by(PractitionerRow.name, PractitionerRow.id)))
 
 
-def _token_hash(token: str) -> bytes:
-    return hashlib.sha256(token.encode()).digest()
-
-
 def open_session(db: Db, practitioner: PractitionerRow, now: datetime, hours: int, device: str = "") -> SignedIn:
     """Sign a practitioner in; the practice's old sessions are swept out on the way.
 
@@ -173,7 +170,7 @@ def open_session(db: Db, practitioner: PractitionerRow, now: datetime, hours: in
     csrf = secrets.token_urlsafe(24)
     db.add(
         AuthSessionRow(
-            token_hash=_token_hash(token),
+            token_hash=token_hash(token),
             practice_id=practitioner.practice_id,
             practitioner_id=practitioner.id,
             device=device,
@@ -199,7 +196,7 @@ def find_session(db: Db, token: str, now: datetime) -> tuple[AuthSessionRow, Pra
         select(AuthSessionRow, PractitionerRow, PracticeRow)
         .join(PractitionerRow, PractitionerRow.id == AuthSessionRow.practitioner_id)
         .join(PracticeRow, PracticeRow.id == AuthSessionRow.practice_id)
-        .where(AuthSessionRow.token_hash == _token_hash(token), AuthSessionRow.expires_at > now)
+        .where(AuthSessionRow.token_hash == token_hash(token), AuthSessionRow.expires_at > now)
     ).one_or_none()
     if found is None:
         return None
@@ -230,4 +227,4 @@ def end_sessions(
 
 def close_session(db: Db, token: str) -> None:
     """Sign a browser out."""
-    db.execute(delete(AuthSessionRow).where(AuthSessionRow.token_hash == _token_hash(token)))
+    db.execute(delete(AuthSessionRow).where(AuthSessionRow.token_hash == token_hash(token)))

@@ -14,7 +14,8 @@ from acuthesis.store.people import NotFound
 HOLDS = {"set_up": timedelta(days=7), "invitation": timedelta(days=7), "reset": timedelta(days=1)}
 
 
-def _hash(token: str) -> bytes:
+def token_hash(token: str) -> bytes:
+    """What is kept of a token that is random."""
     return hashlib.sha256(token.encode()).digest()
 
 
@@ -33,7 +34,7 @@ def make(db: Db, practice_id: uuid.UUID, kind: str, now: datetime, **more: objec
     see_practice(db, practice_id)
     db.add(
         OneTimeLinkRow(
-            token_hash=_hash(token), id=uuid.uuid4(), practice_id=practice_id, kind=kind, expires_at=until, **more
+            token_hash=token_hash(token), id=uuid.uuid4(), practice_id=practice_id, kind=kind, expires_at=until, **more
         )
     )
     db.flush()
@@ -47,7 +48,9 @@ def look(db: Db, token: str, now: datetime) -> OneTimeLinkRow | None:
         return None
     see_practice(db, practice_id)
     row = OneTimeLinkRow
-    return db.scalar(select(row).where(row.token_hash == _hash(token), row.used_at.is_(None), row.expires_at > now))
+    return db.scalar(
+        select(row).where(row.token_hash == token_hash(token), row.used_at.is_(None), row.expires_at > now)
+    )
 
 
 def spend(db: Db, token: str, now: datetime) -> OneTimeLinkRow | None:
@@ -55,7 +58,7 @@ def spend(db: Db, token: str, now: datetime) -> OneTimeLinkRow | None:
     row = OneTimeLinkRow
     if look(db, token, now) is None:
         return None
-    holds = (row.token_hash == _hash(token)) & row.used_at.is_(None) & (row.expires_at > now)
+    holds = (row.token_hash == token_hash(token)) & row.used_at.is_(None) & (row.expires_at > now)
     return db.scalar(update(row).where(holds).values(used_at=now).returning(row))
 
 

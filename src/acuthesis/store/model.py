@@ -4,7 +4,9 @@ practices apart (row-level security); what is recorded of a treatment is only ev
 from acuthesis.store.tables.base import NAMING, Base
 from acuthesis.store.tables.follow import DecisionRow, LogRow, OutcomeRow
 from acuthesis.store.tables.guards import GUARDED, NEVER_DELETED, ONLY_ADDED
+from acuthesis.store.tables.home import DiaryRow, HomeFlagRow, HomePlanRow
 from acuthesis.store.tables.own import AtlasTextRow, LayerRow, OwnEntryRow, ProtocolRow
+from acuthesis.store.tables.papers import LetterTemplateRow, PaperRow
 from acuthesis.store.tables.person import (
     ActRatingRow,
     ClearanceRow,
@@ -59,16 +61,21 @@ __all__ = [
     "ConfirmationRow",
     "ConsentRow",
     "DecisionRow",
+    "DiaryRow",
     "DraftRow",
     "EpisodeRow",
     "FindingRow",
+    "HomeFlagRow",
+    "HomePlanRow",
     "LayerRow",
     "LetterRow",
+    "LetterTemplateRow",
     "LogRow",
     "MeasureRow",
     "OneTimeLinkRow",
     "OutcomeRow",
     "OwnEntryRow",
+    "PaperRow",
     "PersonRow",
     "PlaceRow",
     "PlannedVisitRow",

@@ -26,6 +26,7 @@ FRAMES: dict[str, tuple[float, float, float]] = {
 }
 
 ROUND_PARTS = ("foot", "hand", "head", "ear")  # looked at straight, from above or below too
+AT_HOME_SHARE = 0.75  # of the frame of its part: what a small picture still shows
 LANDMARK_SHARE = 0.8  # of the frame of its part: a landmark is looked at a little nearer than a point
 STRAIGHT_IN = 0.25  # pressure that goes so straight into the picture shows as no arrow
 LETTER_WIDTH = 0.55  # of the size of the type, on average
@@ -69,6 +70,25 @@ def landmark_plate(name: str, side: Side, body: FittedBody) -> str:
         f'stroke-width="{arm / 4:.3f}"/><circle cx="{middle:.2f}" cy="{middle:.2f}" r="{arm / 3:.2f}" fill="{INK}"/>'
     )
     return document(body_paths(body.figure, view), cross, view, f"{mark.name}, {side}")
+
+
+def plate_at_home(located: Located, part: str, body: FittedBody) -> str:
+    """The same place as the person is shown it, who measures nothing: nearer, draped, without names, a large mark.
+
+    Parameters and result as of `plate`.
+    """
+    seen = view_of(located, part)
+    width = FRAMES[frame_name(located, part)][0] * AT_HOME_SHARE
+    view = View(np.array(located.position_cm), seen.look, width, seen.stand_off_cm, seen.depth_cm)
+    x, y = _flat(view, located.position_cm)
+    dot = width / 32
+    mark = (
+        f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{dot * 2.2:.2f}" fill="none" stroke="{INK}" '
+        f'stroke-width="{dot / 3:.3f}"/><circle cx="{x:.2f}" cy="{y:.2f}" r="{dot:.2f}" fill="{INK}"/>'
+    )
+    shown = _outline(located, view) if located.outline_cm else mark
+    title = f"{located.name}, {located.side}"
+    return document(body_paths(body.figure, view, draped=True), shown + _arrow(located, view), view, title)
 
 
 def plate(located: Located, part: str, body: FittedBody) -> str:

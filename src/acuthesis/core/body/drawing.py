@@ -12,6 +12,7 @@ import shapely
 from contourpy import contour_generator
 from numpy.typing import NDArray
 
+from acuthesis.core.body.cloth import cloth_depths
 from acuthesis.core.body.figure import Figure, Vector, unit
 
 PIXELS = 220
@@ -22,7 +23,8 @@ RELIEF = ((0.5, 1.0), (0.66, 0.7), (0.78, 0.5), (0.88, 0.35))
 FAR_CM = 60.0
 FEWEST_POINTS = 6  # shorter contours are specks
 OFF_SHARE = 1 / 900  # of the width: how far a drawn line may run beside the contour, a fifth of a mm on a page
-INK, STONE, SHADE, DEEP_SHADE = "#1c1d1f", "#f1f1ee", "#d9d9d4", "#aeaca4"
+INK, STONE, SHADE, DEEP_SHADE, CLOTH = "#1c1d1f", "#f1f1ee", "#d9d9d4", "#aeaca4", "#fbfbfa"
+HEM_STEPS = 10.0  # a centimetre to either side of the hem, which is all that its line is made of
 UP = np.array([0.0, 1.0, 0.0])
 
 
@@ -61,11 +63,14 @@ class View:
 
 @dataclass(frozen=True)
 class _Raster:
-    """What the rays met: mask, depth (cm) and light (0 to 1), each (PIXELS, PIXELS), row 0 at the top."""
+    """What the rays met: mask, depth (cm), light (0 to 1) and how deep in the cloth (steps, above 0 where it covers),
+    each (PIXELS, PIXELS), row 0 at the top.
+    """
 
     mask: NDArray[np.bool_]
     depth: Vector
     light: Vector
+    cloth: Vector
 
 
 def _look_at(figure: Figure, view: View) -> _Raster:
@@ -75,7 +80,8 @@ def _look_at(figure: Figure, view: View) -> _Raster:
     origins = plane + x.reshape(-1, 1) * view.right + y.reshape(-1, 1) * view.up
     places, triangles = figure.rays.meet(origins, np.broadcast_to(view.look, origins.shape))
     hit = triangles >= 0
-    corners = figure.skin[figure.asset.triangles[triangles]]
+    vertices = figure.asset.triangles[triangles]
+    corners = figure.skin[vertices]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     lamp = unit(-view.look + 0.7 * view.up - 0.5 * view.right)
@@ -83,7 +89,21 @@ def _look_at(figure: Figure, view: View) -> _Raster:
     depth = np.where(hit, np.nan_to_num(places - view.centre) @ view.look, FAR_CM)
     hit &= depth < view.depth_cm
     depth[~hit] = FAR_CM
-    return _Raster(hit.reshape(shape), depth.reshape(shape), np.where(hit, normals @ lamp, 1.0).reshape(shape))
+    light = np.where(hit, normals @ lamp, 1.0)
+    cloth = np.where(hit, _cloth_at(places, corners, cloth_depths(figure.asset).max(axis=0)[vertices]), -1.0)
+    return _Raster(hit.reshape(shape), depth.reshape(shape), light.reshape(shape), cloth.reshape(shape))
+
+
+def _cloth_at(places: Vector, corners: Vector, depths: Vector) -> Vector:
+    """How deep in the cloth places (n, 3) lie, between the corners (n, 3, 3) of their triangles with depths (n, 3)."""
+    one, two = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    away = np.nan_to_num(places) - corners[:, 0]
+    normal = np.cross(one, two)
+    twice = np.maximum((normal**2).sum(axis=1), 1e-12)
+    second = (np.cross(away, two) * normal).sum(axis=1) / twice
+    third = (np.cross(one, away) * normal).sum(axis=1) / twice
+    shares = np.stack([1 - second - third, second, third], axis=1)
+    return np.asarray((shares * depths).sum(axis=1))
 
 
 def _smooth(field: Vector, times: int = 2) -> Vector:
@@ -123,8 +143,16 @@ def _rounded(points: Vector, closed: bool, times: int = 4) -> Vector:
     return points
 
 
-def body_paths(figure: Figure, view: View, tones: tuple[tuple[float, float], ...] = TONES, shade: str = SHADE) -> str:
-    """SVG elements of the body itself, in centimetres of the view; `tones` as (light below, opacity of the shade)."""
+def body_paths(
+    figure: Figure,
+    view: View,
+    tones: tuple[tuple[float, float], ...] = TONES,
+    shade: str = SHADE,
+    draped: bool = False,
+) -> str:
+    """SVG elements of the body itself, in centimetres of the view; `tones` as (light below, opacity of the shade);
+    `draped` lays the plain cloth over chest and hips.
+    """
     raster = _look_at(figure, view)
     width = view.width_cm
     step = width * STEP_SHARE
@@ -143,10 +171,18 @@ def body_paths(figure: Figure, view: View, tones: tuple[tuple[float, float], ...
     return (
         f'<path d="{_path(mask, 0.5, width, closed=True)}" fill="{STONE}" fill-rule="evenodd"/>{shades}'
         f'<path d="{_path(inner, step, width, closed=False)}" fill="none" stroke="{INK}" '
-        f'stroke-width="{line * 0.6:.3f}"/>'
+        f'stroke-width="{line * 0.6:.3f}"/>{_cloth(raster, width) if draped else ""}'
         f'<path d="{_path(mask, 0.5, width, closed=False)}" fill="none" stroke="{INK}" stroke-width="{line:.3f}" '
         'stroke-linejoin="round"/>'
     )
+
+
+def _cloth(raster: _Raster, width_cm: float) -> str:
+    """The cloth that is seen: plain, so that the lines of the body below it do not show, with its hem."""
+    covered = _smooth(np.clip(np.where(raster.mask, raster.cloth, -HEM_STEPS), -HEM_STEPS, HEM_STEPS))
+    path = _path(covered + HEM_STEPS, HEM_STEPS, width_cm, closed=True)
+    line = width_cm / 520
+    return f'<path d="{path}" fill="{CLOTH}" fill-rule="evenodd" stroke="{INK}" stroke-width="{line:.3f}"/>'
 
 
 def document(body: str, marks: str, view: View, title: str) -> str:

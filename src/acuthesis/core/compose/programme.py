@@ -80,10 +80,7 @@ def programme(request: ProgrammeRequest, screening: Screening, knowledge: Knowle
     judged = visits[min(FAIR_TRIAL, len(visits)) - 1].day
     return Programme(
         visits=tuple(visits),
-        # Where no session is allowed, nothing is pressed at home either.
-        home=tuple(home_sets([one.id for one in request.first.complaints], screening, known))
-        if visits[0].score.decision == "ok"
-        else (),
+        home=tuple(home_sets([one.id for one in request.first.complaints], screening, known)),
         judge_on_day=judged,
         words=(
             f"Judge on day {judged}, after {min(FAIR_TRIAL, len(visits))} visits and home pressing in between. "

@@ -10,12 +10,14 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel
 
+from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.follow.ratings import Series, phases
 
 FEW = 8  # ratings
 FALSE_ALARM = 0.025  # chance that one complaint without any change is called better
 SEASON_DAYS = 100  # from here the time of year is another one
+LASTING_DAYS = 2.0  # half of what a session eases lasts as long: ratings between sessions are then eased ones
 FLOOR = 2.0  # a level from which it can hardly fall
 
 CautionId = Literal[
@@ -27,6 +29,7 @@ CautionId = Literal[
     "rater_changed",
     "asked_elsewhere",
     "near_none",
+    "still_working",
 ]
 
 
@@ -47,11 +50,18 @@ class LifeEvent(BaseModel):
     other_care: bool = False
 
 
-def cautions(series: Series, found: Outcome, looked_at: int, better: int, events: Sequence[LifeEvent]) -> list[Caution]:
+def cautions(
+    series: Series,
+    found: Outcome,
+    looked_at: int,
+    better: int,
+    events: Sequence[LifeEvent],
+    carried: CarryOver | None = None,
+) -> list[Caution]:
     """What a reader of an outcome should bear in mind.
 
     Parameters: looked_at, how many complaints of this person are followed; better, how many of them are called better;
-    events, what else happened.
+    events, what else happened; carried, what sessions ease and how long that lasts, where it was worked out.
     """
     course = series.course
     if not course or found.points is None:
@@ -112,7 +122,21 @@ def cautions(series: Series, found: Outcome, looked_at: int, better: int, events
         )
     if found.start is not None and found.start <= FLOOR:
         made.append(Caution(id="near_none", words="It began near none: there was little that could have become less."))
-    return made
+    lasting = still_working(found, carried) if carried else None
+    return [*made, lasting] if lasting else made
+
+
+def still_working(found: Outcome, carried: CarryOver) -> Caution | None:
+    """Where sessions ease for days, ratings between them fall for as long as they go on, whatever the level does by
+    itself; None where that is not so, or nothing is called better."""
+    eases, half = carried.eases, carried.half_life_days
+    if found.trend != "better" or eases is None or half is None or eases.low <= 0 or half.middle < LASTING_DAYS:
+        return None
+    return Caution(
+        id="still_working",
+        words=f"Part of this may be the sessions still at work: each eases by about {eases.middle:.1f} points, half of "
+        f"which is left after {in_days(half.middle)}. Whether it holds without them shows after a longer gap.",
+    )
 
 
 def _began_at_worst(series: Series, found: Outcome) -> bool:

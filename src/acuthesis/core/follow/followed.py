@@ -18,6 +18,7 @@ def followed(series: Series) -> Followed:
     """Follow one series; nothing else is known of the person."""
     outcome = judge(series)
     analysis = analyse(series, outcome)
-    warned = cautions(series, outcome, looked_at=1, better=int(outcome.trend == "better"), events=[])
+    is_better = int(outcome.trend == "better")
+    warned = cautions(series, outcome, looked_at=1, better=is_better, events=[], carried=analysis.carry_over)
     facts = Facts(outcome=outcome, carry_over=analysis.carry_over, needed=analysis.needed, cautions=warned)
     return Followed(**outcome.model_dump(), analysis=analysis, proposal=decide(facts))

@@ -74,6 +74,9 @@ class Question(BaseModel):
     severity: Literal["emergency", "refer", "context"]
     source: Literal["first_aid", "tradition", "manual"]
     say: str = ""
+    # The same to somebody who reads it at home, alone, where the words for the room do not fit.
+    ask_at_home: str = ""
+    at_home: str = ""
     low: int = 0  # of a number, or of weeks
     high: int = 0
     unit: str = "weeks"

@@ -311,6 +311,7 @@ class ConsentRow(OfPerson, Base):
         return (
             person_key(),
             practitioner_key("recorded_by"),
+            UniqueConstraint("id", "person_id"),
             CheckConstraint("how IN ('in_writing', 'spoken', 'by_guardian')", name="how"),
         )
 

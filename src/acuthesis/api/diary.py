@@ -1,0 +1,85 @@
+"""The diary as a person's own device reaches it: no account; a key that this one device made and nobody else has.
+
+It can add, and see what is asked. Nothing that was told comes back.
+"""
+
+from collections.abc import Iterator
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Header, Request, Response
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+
+from acuthesis.api.door import StrictRoute, own_address
+from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
+from acuthesis.services import diary, told_from_home
+from acuthesis.services.diary import DiaryShown
+from acuthesis.services.errors import DiaryEnded
+from acuthesis.services.here import Here
+from acuthesis.services.told_from_home import WhatBecame
+from acuthesis.store.model import DiaryRow
+
+router = APIRouter(route_class=StrictRoute, tags=["diary"])
+SVG: dict[int | str, dict[str, object]] = {200: {"content": {"image/svg+xml": {}}}}
+ICS: dict[int | str, dict[str, object]] = {200: {"content": {"text/calendar": {}}}}
+Secret = Annotated[str, StringConstraints(min_length=50, max_length=120, pattern=r"^[0-9a-f]{32}\.[A-Za-z0-9_-]+$")]
+
+
+class _In(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class OpenWith(_In):
+    """The code of a link, and the key that this device made for itself."""
+
+    code: Secret
+    key: Secret
+
+
+class ToldFromHome(_In):
+    """What was told, oldest first; `sent_at`: now, by the device's clock."""
+
+    sent_at: AwareDatetime
+    told: Annotated[list[Told], Field(min_length=1, max_length=MOST_AT_ONCE)]
+
+
+def at_home(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, DiaryRow]]:
+    """The diary of the key in `Authorization: Bearer`. Raises: DiaryEnded."""
+    kind, _, key = authorization.partition(" ")
+    if kind.lower() != "bearer":
+        raise DiaryEnded(diary.GONE)
+    with diary.at_home(key.strip()) as found:
+        yield found
+
+
+AtHome = Annotated[tuple[Here, DiaryRow], Depends(at_home, scope="function")]
+
+
+@router.post("/diary/open", status_code=204)
+def open_own_diary(wanted: OpenWith) -> None:
+    """Open a diary on this device. The code works once."""
+    diary.open_with(wanted.code, wanted.key)
+
+
+@router.get("/diary")
+def read_diary(at_home: AtHome) -> DiaryShown:
+    """What is asked, what is pressed, and whom to call."""
+    return diary.shown(*at_home)
+
+
+@router.post("/diary/told")
+def tell_diary(sent: ToldFromHome, at_home: AtHome) -> list[WhatBecame]:
+    """Tell something; each is kept, or says why not."""
+    return told_from_home.tell(*at_home, sent.sent_at, sent.told)
+
+
+@router.get("/diary/places/{id}.svg", response_class=Response, responses=SVG)
+def diary_drawing(id: str, at_home: AtHome) -> Response:
+    """The drawing of a place of the plan, on the person's own figure."""
+    return Response(diary.drawing(*at_home, id), media_type="image/svg+xml")
+
+
+@router.get("/diary/reminders.ics", response_class=Response, responses=ICS)
+def diary_reminders(request: Request, at_home: AtHome) -> Response:
+    """Reminders for the person's own calendar."""
+    content = diary.reminders(*at_home, own_address(request) + "/diary")
+    return Response(content, media_type="text/calendar")

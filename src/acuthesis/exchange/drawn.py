@@ -1,0 +1,19 @@
+"""Places with their drawings, as papers take them."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from acuthesis.core.atlas.locate import Located
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A located point or area with its drawing (SVG)."""
+
+    located: Located
+    svg: str
+
+
+def named(drawings: Iterable[str]) -> dict[str, str]:
+    """Drawings by the names that templates show them under: `drawing-0`, `drawing-1` and so on."""
+    return {f"drawing-{rank}": svg for rank, svg in enumerate(drawings)}
