@@ -25,7 +25,7 @@ import { endSession } from "./treatment/leave";
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
 type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };
 /** Which shelf of the catalogue is open. */
-const SHELVES = ["complaints", "schools", "doses", "techniques"] as const;
+const SHELVES = ["complaints", "schools", "doses", "techniques", "letters"] as const;
 type CatalogueSearch = { shelf?: (typeof SHELVES)[number] };
 /** What the audit is narrowed to: a person's id, a practitioner's id, a day. */
 type AuditSearch = { person?: string; who?: string; day?: string };
@@ -195,6 +195,11 @@ const takeAway = createRoute({
   path: "/take-away",
   component: lazyRouteComponent(() => import("./screens/take-away/TakeAwayScreen"), "TakeAwayScreen"),
 });
+const atHome = createRoute({
+  getParentRoute: () => person,
+  path: "/at-home",
+  component: lazyRouteComponent(() => import("./screens/at-home/AtHomeScreen"), "AtHomeScreen"),
+});
 const file = createRoute({
   getParentRoute: () => person,
   path: "/file",
@@ -231,7 +236,7 @@ const tree = root.addChildren([
     safety,
     audit,
     catalogue,
-    person.addChildren([overview, story, complaints, measures, find, compose, follow, takeAway, file]),
+    person.addChildren([overview, story, complaints, measures, find, compose, follow, atHome, takeAway, file]),
   ]),
 ]);
 

@@ -1,4 +1,4 @@
-/** What composing works with: complaints, schools, doses, techniques; the practice's own changes are marked. */
+/** What composing works with: complaints, schools, doses, techniques; and the words of letters; the practice's own changes are marked. */
 import { TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
@@ -8,6 +8,7 @@ import { Trouble, Waiting } from "../../shared/parts";
 import css from "./CatalogueScreen.module.css";
 import { Complaints } from "./Complaints";
 import { Doses, Techniques } from "./Doses";
+import { LetterWords } from "./LetterWords";
 import { Schools } from "./Schools";
 import { useLayer } from "./useLayer";
 
@@ -16,6 +17,7 @@ export const SHELVES = {
   schools: "Schools",
   doses: "Doses",
   techniques: "Techniques",
+  letters: "Letters",
 } as const;
 export type Shelf = keyof typeof SHELVES;
 const HINTS: Record<Shelf, string> = {
@@ -23,6 +25,7 @@ const HINTS: Record<Shelf, string> = {
   schools: "ear, quiet, level",
   doses: "circles, 45 s",
   techniques: "calf, stretch",
+  letters: "doctor",
 };
 
 export function CatalogueScreen() {
@@ -58,6 +61,7 @@ export function CatalogueScreen() {
       {shelf === "schools" && <Schools pages={book.schools} doses={book.doses} layer={layer} match={match} />}
       {shelf === "doses" && <Doses pages={book.doses} layer={layer} match={match} />}
       {shelf === "techniques" && <Techniques rows={book.techniques} match={match} />}
+      {shelf === "letters" && <LetterWords match={match} />}
       <p className={css.hint}>
         Traditional use, as it is taught; evidence is said where there is some. What this practice changed is marked
         “ours” and can be taken back. Safety rules can be added, never loosened.

@@ -18,6 +18,7 @@ import { WaitingEntries } from "../../treatment/WaitingEntries";
 import { Appointments } from "./Appointments";
 import css from "./DayScreen.module.css";
 import { DueList } from "./DueList";
+import { HomeFlags } from "./HomeFlags";
 import { NewPerson } from "./NewPerson";
 
 type DayVisit = Schema["DayVisit"];
@@ -84,6 +85,7 @@ export function DayScreen() {
         </div>
       </div>
       <WaitingEntries />
+      {reads && <HomeFlags />}
       {reads ? (
         <Visits day={day} isToday={day === today} />
       ) : (

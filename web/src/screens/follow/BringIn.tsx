@@ -32,7 +32,7 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
         day: day ?? told.heads[0] ?? "",
         value: value ?? told.heads[1] ?? "",
         time: time ?? null,
-        order: "year_first",
+        order: wish?.order ?? "year_first", // the same list, put right, is written as before
       });
     },
   });

@@ -17,6 +17,11 @@ const KINDS: { value: Kind; label: string }[] = [
   { value: "practice", label: "Pressed at home" },
   { value: "sleep", label: "Sleep" },
 ];
+const SAYS: { value: Entry["said_by"]; label: string }[] = [
+  { value: "person", label: "the person" },
+  { value: "carer", label: "a carer" },
+  { value: "practitioner", label: "seen here" },
+];
 const SHOWN = 6;
 const WHO: Record<Entry["said_by"], string> = {
   person: "",
@@ -102,6 +107,7 @@ function NewEntry({
   const [amount, setAmount] = useState<number | null>(null);
   const [words, setWords] = useState("");
   const [other, setOther] = useState(false);
+  const [who, setWho] = useState<Entry["said_by"]>("person");
   const queries = useQueryClient();
   const add = useMutation({
     mutationFn: () =>
@@ -115,7 +121,7 @@ function NewEntry({
             amount: kind === "event" ? null : amount,
             words,
             pressed: [],
-            said_by: "person",
+            said_by: who,
             other_care: kind === "event" && other,
             complaint_id: kind === "practice" || kind === "sleep" ? (complaint?.id ?? null) : null,
           },
@@ -160,6 +166,13 @@ function NewEntry({
           onChange={(value) => setAmount(value === "" ? null : Number(value))}
         />
       )}
+      <Select
+        label="Said by"
+        data={SAYS}
+        value={who}
+        allowDeselect={false}
+        onChange={(value) => setWho((value ?? who) as Entry["said_by"])}
+      />
       {kind === "event" && (
         <Checkbox
           label="Another treatment or a new medicine"

@@ -22,6 +22,7 @@ const STATIONS = [
   ["find", "Find"],
   ["compose", "Compose"],
   ["follow", "Follow"],
+  ["at-home", "At home"],
   ["take-away", "Documents"],
   ["file", "File"],
 ] as const;

@@ -1,10 +1,11 @@
-/** Take away: the visit and the home sheet on paper, the whole record as a file. */
+/** Documents: letters and summaries, the visit and the home sheet on paper, the whole record as a file. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { api, take } from "../../api/client";
 import { personQuery, todayQuery, treatmentQuery } from "../../api/queries";
 import { Trouble, Waiting } from "../../shared/parts";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
+import { Papers } from "./Papers";
 import css from "./TakeAwayScreen.module.css";
 
 /** What happened at the visit and could not be applied, before it is printed. */
@@ -35,15 +36,25 @@ export function TakeAwayScreen() {
   if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
   const name = person.data.given_name;
   return (
+    <div className={css.page}>
+      <Papers personId={personId} />
+      <Ready personId={personId} name={name} visitId={today.data?.visit_id} />
+    </div>
+  );
+}
+
+/** What is ready as it is: the visit, the sheet for home, the record. */
+function Ready({ personId, name, visitId }: { personId: string; name: string; visitId: string | undefined }) {
+  return (
     <ul className={css.list}>
-      {today.data && <NotApplied visitId={today.data.visit_id} />}
+      {visitId && <NotApplied visitId={visitId} />}
       <li>
         <div>
           <h2>The visit</h2>
           <p>Ratings, the score with what was felt, what was left out and why, a drawing of every place.</p>
         </div>
-        {today.data ? (
-          <a href={`/api/visits/${today.data.visit_id}/visit.pdf`} target="_blank" rel="noreferrer">
+        {visitId ? (
+          <a href={`/api/visits/${visitId}/visit.pdf`} target="_blank" rel="noreferrer">
             Open as PDF
           </a>
         ) : (
@@ -53,7 +64,10 @@ export function TakeAwayScreen() {
       <li>
         <div>
           <h2>For home</h2>
-          <p>A few places {name} reaches alone, drawn on their own figure, with the distance in their own fingers.</p>
+          <p>
+            Up to five places {name} reaches alone, drawn on their own figure, on one page; chosen and given under At
+            home.
+          </p>
         </div>
         <a href={`/api/people/${personId}/home.pdf`} target="_blank" rel="noreferrer">
           Open as PDF

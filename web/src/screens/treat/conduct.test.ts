@@ -3,11 +3,11 @@
 import { getHotkeyHandler } from "@mantine/hooks";
 import { describe, expect, test } from "vitest";
 import type { Schema } from "../../api/client";
+import { phase } from "../../score/pace";
 import { bindings } from "../../shared/keys";
 import { type Event, NOTHING_YET, preview, type Score, type Session } from "../../treatment/fold";
 import { following, order, preceding } from "./course";
 import { type Action, keysNow } from "./keys";
-import { phase } from "./Pace";
 
 const CODES: Record<string, string> = { " ": "Space" };
 const codeOf = (key: string) => CODES[key] ?? (/^[a-z]$/i.test(key) ? `Key${key.toUpperCase()}` : key);

@@ -1,7 +1,7 @@
 /** What is heard of a stop: its start, the change of side, the last five seconds, its end; each once. */
 import { useEffect, useRef } from "react";
 import type { Schema } from "../../api/client";
-import { sound } from "./sound";
+import { sound } from "../../shared/sound";
 
 export function useSounds(stop: Schema["Stop"] | undefined, elapsed: number, running: boolean) {
   const last = useRef({ key: "", at: 0 });

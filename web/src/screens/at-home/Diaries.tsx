@@ -1,0 +1,186 @@
+/** The diary: what it asks for, the way in that is shown once, and what came of those that were opened. */
+import { Button, Checkbox, Switch, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { diariesQuery } from "../../api/between";
+import { api, type Schema, take } from "../../api/client";
+import { useMay } from "../../api/practice";
+import { complaintsQuery, personQuery, refresh } from "../../api/queries";
+import { daysOn } from "../../shared/days";
+import desk from "../../shared/desk.module.css";
+import { OneTime } from "../../shared/OneTime";
+import { Trouble, Waiting } from "../../shared/parts";
+import { dateOf, isoDay, newId } from "../../shared/words";
+import css from "./AtHomeScreen.module.css";
+
+type Diary = Schema["DiaryOut"];
+const USUAL_DAYS = 42;
+const ON_THIS_MACHINE = /^https?:\/\/(127\.|localhost|\[::1\])/;
+const stateWords: Record<Diary["state"], string> = {
+  waiting: "not opened yet",
+  open: "open",
+  ended: "ended",
+};
+
+export function Diaries({ personId }: { personId: string }) {
+  const diaries = useQuery(diariesQuery(personId));
+  const person = useQuery(personQuery(personId));
+  const writes = useMay("write_health");
+  const name = person.data?.given_name ?? "They";
+  return (
+    <section className={desk.section} aria-label="Diary">
+      <h2>Diary</h2>
+      <p className={desk.note}>
+        {name} opens it on a phone, without an account, and tells in seconds how it is. It works without a network.
+        Nobody watches it: what is told stands on the time line, and a red flag marks the day.
+      </p>
+      {diaries.isPending && <Waiting for="Loading the diary" />}
+      {diaries.isError && <Trouble error={diaries.error} />}
+      {diaries.data?.map((one) => (
+        <One key={one.id} diary={one} personId={personId} />
+      ))}
+      {writes && <Open personId={personId} name={name} />}
+    </section>
+  );
+}
+
+function One({ diary, personId }: { diary: Diary; personId: string }) {
+  const writes = useMay("write_health");
+  const queries = useQueryClient();
+  const end = useMutation({
+    mutationFn: () => take(api.POST("/api/diaries/{diary_id}/end", { params: { path: { diary_id: diary.id } } })),
+    onSuccess: () => refresh(queries, diariesQuery(personId).queryKey),
+  });
+  return (
+    <div className={desk.head} data-ended={diary.state === "ended" || undefined}>
+      <p>
+        <b>{stateWords[diary.state]}</b>, made {dateOf(diary.made_at)} by {diary.made_by}
+        {diary.state !== "ended" && `, until ${dateOf(diary.until)}`}
+        <span className={desk.note}>
+          {diary.heard_at
+            ? ` · last written in ${dateOf(diary.heard_at)}`
+            : diary.opened_at
+              ? " · nothing written yet"
+              : ""}
+        </span>
+      </p>
+      {writes && diary.state !== "ended" && (
+        <Button size="compact-sm" variant="default" loading={end.isPending} onClick={() => end.mutate()}>
+          End now
+        </Button>
+      )}
+      {end.isError && <Trouble error={end.error} />}
+    </div>
+  );
+}
+
+function Open({ personId, name }: { personId: string; name: string }) {
+  const complaints = useQuery(complaintsQuery(personId));
+  const open = complaints.data?.filter((one) => !one.closed_on) ?? [];
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [asks, setAsks] = useState({ acts: true, sleep: false, medicine: false });
+  const [hour, setHour] = useState("20:00");
+  const [until, setUntil] = useState(daysOn(isoDay(new Date()), USUAL_DAYS));
+  const queries = useQueryClient();
+  const make = useMutation({
+    mutationFn: () => {
+      const wanted = open.filter((one) => !left.has(one.id)).map((one) => one.id);
+      const body = {
+        id: newId(),
+        until,
+        asks: { ...asks, complaints: wanted, episodes: wanted, hours: hour ? [hour] : [] },
+      };
+      return take(api.POST("/api/people/{person_id}/diaries", { params: { path: { person_id: personId } }, body }));
+    },
+    onSuccess: () => refresh(queries, diariesQuery(personId).queryKey),
+  });
+  if (make.data) return <WayIn link={make.data} name={name} onDone={() => make.reset()} />;
+  return (
+    <form
+      className={desk.form}
+      aria-label="Open a diary"
+      onSubmit={(event) => {
+        event.preventDefault();
+        make.mutate();
+      }}
+    >
+      <fieldset className={css.asks}>
+        <legend>It asks for</legend>
+        {open.map((one) => (
+          <Checkbox
+            key={one.id}
+            label={one.name}
+            checked={!left.has(one.id)}
+            onChange={() => {
+              const now = new Set(left);
+              if (!now.delete(one.id)) now.add(one.id);
+              setLeft(now);
+            }}
+          />
+        ))}
+        {open.length === 0 && <p className={desk.note}>No open complaint. Notes and what was pressed can be told.</p>}
+      </fieldset>
+      <div className={css.switches}>
+        <Switch
+          label="Activities affected"
+          checked={asks.acts}
+          onChange={(event) => setAsks({ ...asks, acts: event.currentTarget.checked })}
+        />
+        <Switch
+          label="Hours of sleep"
+          checked={asks.sleep}
+          onChange={(event) => setAsks({ ...asks, sleep: event.currentTarget.checked })}
+        />
+        <Switch
+          label="Medicines"
+          checked={asks.medicine}
+          onChange={(event) => setAsks({ ...asks, medicine: event.currentTarget.checked })}
+        />
+      </div>
+      <div className={desk.row}>
+        <TextInput
+          type="time"
+          label="Reminder at"
+          value={hour}
+          onChange={(event) => setHour(event.currentTarget.value)}
+        />
+        <TextInput type="date" label="Until" value={until} onChange={(event) => setUntil(event.currentTarget.value)} />
+        <Button type="submit" variant="default" loading={make.isPending} style={{ flex: "none" }}>
+          Open a diary
+        </Button>
+      </div>
+      {make.isError && <Trouble error={make.error} />}
+    </form>
+  );
+}
+
+function WayIn({ link, name, onDone }: { link: Schema["NewDiaryLink"]; name: string; onDone: () => void }) {
+  return (
+    <div className={css.wayIn}>
+      <div
+        className={css.qr}
+        role="img"
+        aria-label="The link as a square code"
+        // biome-ignore lint/security/noDangerouslySetInnerHtml: the server drew it from the address below
+        dangerouslySetInnerHTML={{ __html: link.qr }}
+      />
+      <div className={desk.form}>
+        <OneTime
+          says={`${name} photographs the square, or opens this address on their phone. It works once, within seven days, and is shown only now.`}
+          address={link.address}
+        />
+        {ON_THIS_MACHINE.test(link.address) && (
+          <p className={desk.note}>
+            This address is this machine's own: a phone does not reach it. Serve the practice under a name and over
+            https first (see the guide to running it).
+          </p>
+        )}
+        <div className={desk.buttons}>
+          <Button variant="default" onClick={onDone}>
+            Done
+          </Button>
+        </div>
+      </div>
+    </div>
+  );
+}
