@@ -149,5 +149,15 @@ def newcomer(ode):
     return Newcomer(ode)
 
 
+@pytest.fixture
+def home(newcomer):
+    """Somebody with two complaints, asked and measured."""
+    newcomer.screen()
+    newcomer.measure(height_cm=171)
+    newcomer.shoulder = newcomer.complain("shoulder_pain", acts=["hanging up the lights"])
+    newcomer.head = newcomer.complain("tension_headache")
+    return newcomer
+
+
 def event(kind, **values):
     return {"id": str(uuid.uuid4()), "at": datetime.now(UTC).isoformat(), "kind": kind, **values}

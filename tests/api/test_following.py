@@ -5,6 +5,7 @@ import io
 import uuid
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 from sqlalchemy import select
@@ -208,7 +209,10 @@ def test_the_follow_up_says_who_needs_a_word_and_counts_all_who_began(newcomer):
         told = client.get("/api/follow-up").json()
     assert any(row["person_id"] == worse.id and "Worse by" in row["words"] for row in told["worse"])
     back = {row["person_id"]: row["words"] for row in told["not_back"]}
-    assert "last session 60 days ago" in back[gone.id] and worse.id not in back
+    zone = ZoneInfo(client.get("/api/me").json()["time_zone"])  # whose clock may have been put back in between
+    then = (datetime.now(UTC) - timedelta(days=60)).astimezone(zone).date()
+    days = (datetime.now(zone).date() - then).days
+    assert f"last session {days} days ago" in back[gone.id] and worse.id not in back
     [row] = [one for one in told["kinds"] if one["kind"] == kind]
     assert (row["began"], row["worse"], row["stopped"], row["small"]) == (2, 1, 1, True)
     assert row["began"] == sum(row[one] for one in (*TRENDS, "no_rating"))

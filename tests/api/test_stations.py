@@ -14,6 +14,7 @@ from acuthesis.api import take_away
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.demo.world import PLAYERS
+from acuthesis.services import home
 from acuthesis.services.bodies import KEPT, Shelf
 from acuthesis.settings import settings
 from acuthesis.store.database import engine
@@ -323,7 +324,7 @@ def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
     for module, name in (
         (compose_api, "compose"),
         (take_away, "visit_pdf"),
-        (take_away, "home_pdf"),
+        (home, "home_pdf"),
         (take_away, "score_pdf"),
     ):
         watched(module, name)

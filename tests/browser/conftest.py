@@ -152,12 +152,14 @@ class Practitioner:
         expect(self.page.locator("[data-testid=body][data-still]").first).to_be_visible()
         self.settles()
 
-    def pictures(self, name: str) -> None:
-        self.settles()
+    def pictures(self, name: str, page: Page | None = None) -> None:
+        """Takes a picture of the page, or of another."""
+        if page is None:
+            self.settles()
         kept = KEEP_SHOTS and f"screenshots/{name}.png" in (ROOT / "README.md").read_text()
         folder = SHOTS if kept else ROOT / ".acuthesis" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
-        self.page.screenshot(path=folder / f"{name}.png")
+        (page or self.page).screenshot(path=folder / f"{name}.png")
 
     def closes(self) -> None:
         assert self.errors == [], self.errors

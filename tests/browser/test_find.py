@@ -81,7 +81,7 @@ def test_bare_skin_tells_what_is_here_and_a_channel_is_walked(at_work):
     expect(here).to_have_count(0)
     page.get_by_label("Look through").select_option("KI")
     page.keyboard.press("Escape")
-    page.locator("body").click(position={"x": 700, "y": 20})
+    page.locator("body").click(position={"x": 820, "y": 20})
     page.keyboard.press("ArrowDown")
     expect(page).to_have_url(re.compile("id=KI1"))
     page.keyboard.press("ArrowDown")

@@ -86,8 +86,6 @@ def test_a_list_from_elsewhere_is_looked_at_before_it_is_kept(at_work, tmp_path)
     kept.write_text("date,pain\n3/8/2026,6\n5/8/2026,8\n")
     page.locator("input[type=file]").set_input_files([])
     page.locator("input[type=file]").set_input_files(kept)
-    page.get_by_label("Days are written").first.click()
-    page.get_by_role("option", name="31/3/2026").click()
     page.get_by_role("button", name="Save 2 ratings").click()
     expect(page.get_by_text("2 ratings saved.")).to_be_visible()
     rated = [row["value"] for row in at_work.asks(f"/api/people/{person}/record")["ratings"]]

@@ -28,6 +28,8 @@ VIEWS = {
     "compose": ("Bram", "/compose", "Left out", True),
     "follow": ("Noor", "/follow", "Sore places", False),
     "follow-up": (None, "/follow-up", "How people did", False),
+    "at-home": ("Noor", "/at-home", "Give this plan", False),
+    "letter-words": (None, "/catalogue?shelf=letters", "Letter to a midwife", False),
     "take-away": ("Tamsin", "/take-away", "The record", False),
 }
 
@@ -83,7 +85,7 @@ def test_view_is_accessible_and_fits(at_work, view):
 def test_dim_comes_by_itself_for_who_cannot_bear_light(at_work):
     page = at_work.page
     idris = at_work.visits()["Idris"]["person_id"]
-    at_work.goes(f"/people/{idris}/find?id=GB20")
+    at_work.goes(f"/people/{idris}/find?id=ear_TF4")
     expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "dark")
     at_work.sees_the_body()
     at_work.pictures("find-dim")

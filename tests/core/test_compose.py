@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.catalogue import entry, part_of
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.brief import read_brief
 from acuthesis.core.compose.candidates import sieved
 from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.home import home_set, home_sets
+from acuthesis.core.compose.home import HomeWish, home_plan
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.layer import shipped
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
@@ -353,22 +353,44 @@ def test_a_programme_alternates_begins_gently_and_says_when_to_judge():
     assert {stop.id for stop in pressed(gentle) if stop.phase == "main"} & set(levels), "the main points come back"
 
 
-@given(st.lists(st.sampled_from(KINDS), min_size=1, max_size=3), context_answers())
-def test_home_sets_are_reachable_light_and_allowed(kinds, answers):
+@given(
+    st.lists(st.sampled_from(KINDS), min_size=1, max_size=3, unique=True),
+    context_answers(),
+    st.sampled_from(["seated", "supine", "left_side", "right_side"]),
+    st.booleans(),
+)
+def test_home_plans_are_reachable_light_and_allowed(kinds, answers, position, feet):
     screening = parse_screening(answers)
-    sets = home_sets(kinds, screening)
-    assert len(home_set(kinds, screening)) <= 4
+    if position in positions_out(screening):
+        with pytest.raises(NotAllowed):
+            home_plan(kinds, screening, HomeWish(position=position))
+        return
+    plan = home_plan(kinds, screening, HomeWish(position=position, reaches_feet=feet))
+    assert len(plan.places) <= 5
+    sets = plan.sets
+    assert len(sets) == (0 if not plan.places else 1 if len(plan.places) < 4 else 2)
+    if len(sets) == 2:
+        assert sets[0].points[0] == sets[1].points[0], "what matters most is pressed every day"
     for one in sets:
-        assert len(one.points) <= 4
+        assert len(one.points) <= 3
         assert len({point.id for point in one.points}) == len(one.points)
         for point in one.points:
             target = entry(point.id)
             assert target.reach.alone
+            assert position in target.reach.positions
+            if position != "seated" or not feet:
+                assert part_of(target) not in ("lower_leg", "foot")
             assert point.level <= 2
-            for side in ("left", "right") if target.paired else ("midline",):
+            for side in target.sides if point.side == "both" else (point.side,):
                 assert limits_for(target, side, screening).refused is None
     if len(sets) == 2:
         assert sets[0].points != sets[1].points
+
+
+def test_at_home_the_arm_that_must_not_be_pressed_is_spared():
+    screening = parse_screening({"lymph_nodes_removed": "left"})
+    plan = home_plan(["poor_sleep"], screening, HomeWish(position="supine", places=("HT7", "PC6", "yintang")))
+    assert [(one.id, one.side) for one in plan.places] == [("HT7", "right"), ("PC6", "right"), ("yintang", "midline")]
 
 
 def test_the_shipped_knowledge_is_whole():

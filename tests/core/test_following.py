@@ -15,13 +15,15 @@ from statsmodels.stats.tests.results.results_rates import res_pexact_cond
 from acuthesis.core.follow import carry_over as carrying
 from acuthesis.core.follow import cautions as warning
 from acuthesis.core.follow import decide as deciding
-from acuthesis.core.follow.carry_over import carry_over
+from acuthesis.core.follow.carry_over import CarryOver, carry_over
+from acuthesis.core.follow.cautions import still_working
 from acuthesis.core.follow.course import local_level, set_spreads
 from acuthesis.core.follow.decide import Facts, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, rate_ratio
+from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.needed import needed
-from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, judge
+from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, Outcome, judge
 from acuthesis.core.follow.overlap import overlap
 from acuthesis.core.follow.pressed import questions
 from acuthesis.core.follow.ratings import HeldSession, Phases, Rating, Series, phases
@@ -333,3 +335,20 @@ def test_cautions_come_by_themselves():
     assert {"many_complaints", "other_began", "season", "rater_changed", "asked_elsewhere"} <= set(told)
     assert "7%" in told["many_complaints"] and "physiotherapy" in told["other_began"]
     assert warning.cautions(Series(), judge(Series()), 1, 0, []) == []
+
+
+def test_an_ease_that_lasts_is_not_taken_for_a_level():
+    better = Outcome(trend="better", visits=6, days=60, ratings=20, baseline=4, sentence="")
+    lasting = CarryOver(
+        pairs=5,
+        eases=Estimate(middle=2.4, low=1.0, high=3.8),
+        half_life_days=Estimate(middle=4.0, low=2.0, high=8.0),
+        apart_days=None,
+        sentence="",
+    )
+    told = still_working(better, lasting)
+    assert told is not None and "2.4 points" in told.words and "4 days" in told.words
+    unsure = lasting.model_copy(update={"eases": Estimate(middle=0.8, low=-0.1, high=1.6)})
+    short = lasting.model_copy(update={"half_life_days": Estimate(middle=0.6, low=0.3, high=1.0)})
+    assert still_working(better, unsure) is still_working(better, short) is None
+    assert still_working(better.model_copy(update={"trend": "no_change"}), lasting) is None

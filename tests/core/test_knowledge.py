@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import DATA, Hold
-from acuthesis.core.compose.home import home_set
+from acuthesis.core.compose.home import HomeWish, home_plan
 from acuthesis.core.compose.knowledge import Use
 from acuthesis.core.compose.layer import ComplaintChange, Knowledge, Layer, OwnComplaint, SchoolChange, layered, shipped
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
@@ -251,7 +251,7 @@ def test_a_practice_adds_a_complaint_with_points_of_its_own():
     assert [row.name for row in score.coverage] == ["Rod arm"]
     assert score.coverage[0].local and score.coverage[0].far and score.coverage[0].calm
     assert any("Rod arm: stop and refer at a numb hand." in note for note in score.notes)
-    assert home_set(["own_rod_arm"], Screening(), known)[0].id == "LI11"
+    assert home_plan(["own_rod_arm"], Screening(), HomeWish(), known).places[0].id == "LI11"
     # On a body where it lies on a refused place, it is left out with that reason, and no signature lifts it.
     why = Reason(rule="own_near", severity="refuse", text="0.4 cm from LI18. Throat.")
     here = Screening(refused_here={"own_rod_knot": why})
@@ -302,9 +302,11 @@ def test_a_weight_out_of_range_is_refused_and_not_bent(weight):
 
 
 def test_a_home_set_that_was_emptied_stays_empty():
-    assert home_set(["shoulder_pain"], Screening(), layered(Layer(complaints={"shoulder_pain": ComplaintChange()})))
-    emptied = layered(Layer(complaints={"shoulder_pain": ComplaintChange(home=())}))
-    assert home_set(["shoulder_pain"], Screening(), emptied) == []
-    assert home_set(["shoulder_pain", "poor_sleep"], Screening(), emptied) == home_set(
-        ["poor_sleep"], Screening(), emptied
-    )
+    def home(kinds, change):
+        known = layered(Layer(complaints={"shoulder_pain": change}))
+        return home_plan(kinds, Screening(), HomeWish(), known).places
+
+    emptied = ComplaintChange(home=())
+    assert home(["shoulder_pain"], ComplaintChange())
+    assert home(["shoulder_pain"], emptied) == ()
+    assert home(["shoulder_pain", "poor_sleep"], emptied) == home(["poor_sleep"], emptied)

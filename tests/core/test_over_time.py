@@ -161,7 +161,7 @@ def test_a_programme_is_made_of_scores_that_could_stand_alone(kind, school, answ
 
 def test_the_home_set_of_two_complaints_serves_both_and_spares_weak_hands():
     sets = home_sets(["finger_stiffness", "poor_sleep"], Screening())
-    assert [one.days for one in sets] == ["on odd days", "on even days"]
+    assert [one.days for one in sets] == ["every second day, from the first", "on the days between"]
     said = " ".join(point.why for one in sets for point in one.points)
     assert "Stiff fingers" in said and "Poor sleep" in said
     assert any("rounded handle" in point.press_with for one in sets for point in one.points)

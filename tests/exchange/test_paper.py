@@ -2,28 +2,33 @@
 
 import random
 import re
+import uuid
 import zlib
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
+import vobject
 from weasyprint import HTML
 from weasyprint.urls import FatalURLFetchingError
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.plate import plate
+from acuthesis.core.atlas.plate import plate, plate_at_home
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import Hold
-from acuthesis.core.compose.home import home_set
+from acuthesis.core.compose.home import HomeWish, home_plan
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.session import fold
 from acuthesis.core.words import short_id
-from acuthesis.exchange.pdf import Drawn, home_pdf, score_pdf
+from acuthesis.exchange.drawn import Drawn
+from acuthesis.exchange.home_calendar import home_calendar
+from acuthesis.exchange.home_paper import HomePaper, home_pdf
+from acuthesis.exchange.pdf import score_pdf
 from acuthesis.exchange.render import SHIPPED, _fetcher, shipped
 from acuthesis.exchange.score_svg import score_svg
 from acuthesis.settings import settings
@@ -98,20 +103,49 @@ def test_an_area_is_outlined_and_has_no_ring(body):
     assert "stroke-dasharray" not in svg
 
 
-def test_a_home_sheet_is_made_even_where_nothing_may_be_pressed(body):
-    points = home_set(["poor_sleep"], parse_screening({"pregnancy_weeks": 20}))
-    assert "SP6" not in {point.id for point in points}
-    drawn = []
-    for point in points:
-        entry = catalogue.entry(point.id)
+@pytest.mark.parametrize(
+    ("kinds", "answers", "wish"),
+    [
+        (["shoulder_pain", "tension_headache"], {}, {"times_a_day": 4}),
+        (["finger_stiffness", "poor_sleep"], {"blood_thinner": True}, {}),
+        (["low_back_ache", "tired_legs"], {"pregnancy_weeks": 30}, {"position": "left_side", "reaches_feet": False}),
+        (["poor_sleep"], {"red_flags": ["chest_pain"]}, {}),
+    ],
+)
+def test_a_home_sheet_is_one_page_also_in_large_print(body, kinds, answers, wish):
+    plan = home_plan(kinds, parse_screening(answers), HomeWish(**wish))
+    assert bool(plan.places) is ("red_flags" not in answers)
+    drawn = {}
+    for place in plan.places:
+        entry = catalogue.entry(place.id)
         found = locate(entry, "left", body)
-        part = catalogue.part_of(entry)
-        drawn.append((point, Drawn(found, plate(found, part, body))))
-    full = home_pdf("Wren", "The prop van", date(2026, 11, 25), drawn, 2)
-    empty = home_pdf("Wren", "The prop van", date(2026, 11, 25), [], 2)
-    assert full.startswith(b"%PDF")
-    assert empty.startswith(b"%PDF")
-    assert len(full) > len(empty)
+        drawn[place.id] = Drawn(found, plate_at_home(found, catalogue.part_of(entry), body))
+    day = date(2026, 11, 25)
+    paper = HomePaper("Wren", "The prop van", day, day, plan, ["08:00"], "Emergency services: 999.", day)
+    assert [pages(home_pdf(paper, drawn, large)) for large in (False, True)] == [1, 1]
+
+
+def test_sets_take_turns_across_the_ends_of_months():
+    plan = home_plan(["shoulder_pain", "tension_headache"], Screening(), HomeWish())
+    first = date(2026, 12, 30)
+    turns = [plan.set_on(first + timedelta(days=day), first).name for day in range(4)]
+    assert turns == ["A", "B", "A", "B"]
+    calendar = vobject.readOne(
+        home_calendar(
+            uuid.uuid4(),
+            "Van",
+            plan,
+            ["08:00", "20:00"],
+            first,
+            first + timedelta(days=9),
+            datetime(2026, 12, 29, tzinfo=UTC),
+        ).decode()
+    )
+    days = {event.summary.value: set() for event in calendar.vevent_list}
+    for event in calendar.vevent_list:
+        days[event.summary.value] |= {one.date() for one in event.getrruleset()}
+    assert days["Press set A"] == {first + timedelta(days=day) for day in range(0, 10, 2)}
+    assert days["Press set B"] == {first + timedelta(days=day) for day in range(1, 10, 2)}
 
 
 def pages(pdf: bytes) -> int:

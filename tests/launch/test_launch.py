@@ -185,6 +185,17 @@ def test_a_dump_outlives_the_database(server_of_its_own):
     assert as_superuser("SELECT count(*) FROM pg_database WHERE datname LIKE 'acuthesis\\_%'") == [(0,)]
 
 
+def test_a_port_that_looks_free_and_is_taken_is_passed_over(server_of_its_own, monkeypatch):
+    """Two servers that start at once see the same port free: the slower one takes another."""
+    first = free_port()
+    monkeypatch.setattr(postgres, "FIRST_PORT", first)
+    with socket.socket() as quicker:
+        quicker.bind(("127.0.0.1", first))  # and does not listen yet: whoever knocks finds nobody
+        assert postgres.port_is_free(first)
+        assert homes.practice().cluster.start().port == first + 1
+    assert homes.practice().cluster.running().port == first + 1
+
+
 def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     """Each into an empty database, then to the newest schema; what was recorded is there, and a broken file is not."""
     ready()

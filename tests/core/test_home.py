@@ -1,0 +1,124 @@
+"""The plan for home: whose turn it is, what is still allowed, and that ways in centimetres are so on the body."""
+
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from acuthesis.core.atlas.catalogue import entries, entry, part_of
+from acuthesis.core.atlas.locate import locate
+from acuthesis.core.body.fit import fit
+from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.compose.dose import FORMS, in_form
+from acuthesis.core.compose.home import HomeWish, home_plan, still_allowed
+from acuthesis.core.compose.home_words import PARTS, in_centimetres, said_at_home
+from acuthesis.core.errors import NotAllowed, UnknownId
+from acuthesis.core.follow.diary import warnings_at_home
+from acuthesis.core.safety.limits import limits_for
+from acuthesis.core.safety.screening import Screening, parse_screening, questions
+
+from .test_compose import KINDS
+from .test_safety import context_answers
+
+BUILDS = [
+    BodyFacts(sex="female", height_cm=168, weight_kg=64),
+    BodyFacts(sex="male", height_cm=193, weight_kg=112),
+    BodyFacts(sex="female", height_cm=149, weight_kg=47, age=81),
+]
+# Between two places over round skin and straight through; and words count whole parts.
+OFF_CM, OFF_SHARE = 0.6, 0.08
+TOLD = [one for one in entries() if one.kind == "point" and PARTS.match(one.methods[0].name)]
+
+
+@pytest.fixture(scope="module", params=BUILDS, ids=lambda facts: f"{facts.sex}-{facts.height_cm:g}")
+def built(request, asset):
+    return fit(asset, request.param)
+
+
+def test_ways_in_centimetres_are_the_ways_on_this_body(built):
+    """Told from either end of the measured stretch, or from a landmark that is felt for on the way."""
+    counted = 0
+    for target in TOLD:
+        found = locate(target, "left", built)
+        if found.segment is None or found.level_cun is None:
+            continue
+        words = in_centimetres(target.methods[0].name, found.segment.cun_cm)
+        number, _, rest = words.partition(" cm ")
+        told = float(number)
+        assert target.methods[0].name.endswith(rest)
+        ends = [found.level_cun * found.segment.cun_cm, (found.segment.cun - found.level_cun) * found.segment.cun_cm]
+        felt = [float(np.linalg.norm(np.subtract(found.position_cm, place))) for place in found.landmarks.values()]
+        off = min(abs(told - way) for way in (*ends, *felt))
+        assert off < OFF_CM + OFF_SHARE * told, f"{target.id}: {words}, measured {ends}, {felt}"
+        counted += 1
+    assert counted > 60
+
+
+@given(st.sampled_from(FORMS), st.floats(5, 120))
+def test_every_dose_is_an_instruction(form, seconds):
+    told = said_at_home(in_form(form, seconds))
+    assert told[0].isupper() and not told.endswith(".")
+    assert any(letter.isdigit() for letter in told)
+
+
+@given(st.integers(0, 400), st.integers(0, 400))
+def test_turns_alternate_whatever_the_calendar_does(start, after):
+    plan = home_plan(["shoulder_pain", "tension_headache"], Screening(), HomeWish())
+    first = date(2026, 1, 1) + timedelta(days=start)
+    day = first + timedelta(days=after)
+    today, tomorrow = plan.set_on(day, first), plan.set_on(day + timedelta(days=1), first)
+    assert {today.name, tomorrow.name} == {"A", "B"}
+    assert today.name == ("A" if after % 2 == 0 else "B")
+
+
+@given(st.lists(st.sampled_from(KINDS), min_size=1, max_size=2, unique=True), context_answers())
+def test_what_was_given_never_outlives_what_is_refused(kinds, answers):
+    """Given to somebody of whom nothing was known, looked at once everything is."""
+    given_before = home_plan(kinds, Screening(), HomeWish())
+    screening = parse_screening(answers)
+    left = still_allowed(given_before, screening)
+    before = {one.id for one in given_before.places}
+    for place in left.places:
+        assert place.id in before
+        sides = entry(place.id).sides if place.side == "both" else (place.side,)
+        for side in sides:
+            limits = limits_for(entry(place.id), side, screening)
+            assert limits.refused is None
+            assert place.level <= limits.ceiling
+    assert still_allowed(left, screening) == left, "looked at again, it stays"
+
+
+def test_a_place_is_chosen_only_where_it_may_be_pressed():
+    chosen = HomeWish(places=("LI4", "HT7"))
+    plan = home_plan(["poor_sleep"], Screening(), chosen)
+    assert [one.id for one in plan.places] == ["LI4", "HT7"]
+    assert plan.places[0].why == "Chosen for Poor sleep."
+    with pytest.raises(NotAllowed, match="refused"):
+        home_plan(["poor_sleep"], parse_screening({"pregnancy_weeks": 9}), chosen)
+    with pytest.raises(NotAllowed, match="out of this person's reach"):
+        home_plan(["poor_sleep"], Screening(), HomeWish(position="supine", places=("KI1",)))
+    with pytest.raises(UnknownId, match="XX9"):
+        home_plan(["poor_sleep"], Screening(), HomeWish(places=("XX9",)))
+    with pytest.raises(NotAllowed, match="on the back"):
+        home_plan(["poor_sleep"], parse_screening({"pregnancy_weeks": 30}), HomeWish(position="supine"))
+
+
+def test_late_in_pregnancy_feet_are_out_of_reach_unless_they_say_otherwise():
+    late = parse_screening({"pregnancy_weeks": 31})
+    usual = home_plan(["heel_pain"], late, HomeWish())
+    assert not usual.reaches_feet
+    assert not {part_of(entry(one.id)) for one in usual.places} & {"foot", "lower_leg"}
+    supple = home_plan(["heel_pain"], late, HomeWish(reaches_feet=True))
+    assert {part_of(entry(one.id)) for one in supple.places} & {"foot", "lower_leg"}
+
+
+def test_every_emergency_is_asked_at_home_in_words_for_somebody_alone():
+    told = {one.id: one for one in warnings_at_home([])}
+    emergencies = {id for id, question in questions().items() if question.severity == "emergency"}
+    assert set(told) == emergencies
+    for one in told.values():
+        assert one.emergency and one.say
+        assert " their " not in one.ask and " they " not in one.say, f"{one.id} is said of somebody else"
+        assert " we " not in one.say.lower(), f"{one.id} speaks of somebody who is not there"
