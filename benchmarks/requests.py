@@ -96,15 +96,19 @@ class Drawing:
                 )
             case "date":
                 return date.fromordinal(self.chance.randint(700_000, 742_000)).isoformat()
+            case "time":
+                return f"{self.chance.randint(0, 23):02d}:{self.chance.randint(0, 59):02d}"
             case "date-time":
                 return datetime.fromtimestamp(self.chance.randint(0, 2_000_000_000), UTC).isoformat()
-        return self._word(self.chance.randint(schema.get("minLength", 0), min(schema.get("maxLength", 12), 12)))
+        least = schema.get("minLength", 0)
+        return self._word(self.chance.randint(least, max(min(schema.get("maxLength", 12), 12), least)))
 
     def _word(self, length):
         return "".join(self.chance.choice(string.ascii_lowercase + " é脊_.") for _ in range(length))
 
     def _integer(self, schema, name, depth):
-        return self.chance.randint(int(schema.get("minimum", -3)), int(schema.get("maximum", 300)))
+        low = int(schema.get("minimum", -3))
+        return self.chance.randint(low, max(int(schema.get("maximum", 300)), low))
 
     def _number(self, schema, name, depth):
         return round(self.chance.uniform(schema.get("minimum", -10), schema.get("maximum", 300)), 2)

@@ -23,6 +23,7 @@ from launch.steps import LOGS, CannotGoOn, run, step, write_private
 
 FIRST_PORT = 28329  # below the ports that the system gives to outgoing connections
 PORTS_TRIED = 40
+TAKEN = "Address already in use"  # as the server logs it
 
 
 @dataclass(frozen=True)
@@ -146,15 +147,18 @@ class Cluster:
         server = server or self._create()
         if is_running(server):
             return server
-        ports = [server.port, *range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)]
-        port = next((port for port in ports if port_is_free(port)), None)
-        if port is None:
-            raise CannotGoOn(f"no port is free between {FIRST_PORT} and {FIRST_PORT + PORTS_TRIED} for the database.")
-        server = Server(server.data, port, server.passwords)
+        for port in dict.fromkeys([server.port, *range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)]):
+            # Looked free, and taken when it came to it: another server was quicker. The next one is tried.
+            if port_is_free(port) and self._started(Server(server.data, port, server.passwords)):
+                return Server(server.data, port, server.passwords)
+        raise CannotGoOn(f"no port is free between {FIRST_PORT} and {FIRST_PORT + PORTS_TRIED} for the database.")
+
+    def _started(self, server: Server) -> bool:
+        """Start it on its port. Returns false where the port is taken. Raises: CannotGoOn where it does not start."""
         self._save(server)
-        with step(f"database server on port {port}"):
+        with step(f"database server on port {server.port}"):
             log = server.data / "server.log"
-            options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
+            options = f"-p {server.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
             command = [str(_programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
             done = subprocess.run(
                 _as_server_user([*command, "-o", options]),
@@ -168,9 +172,11 @@ class Cluster:
                 LOGS.mkdir(parents=True, exist_ok=True)
                 said = log.read_text(errors="replace") if log.exists() else done.stderr
                 (LOGS / "postgres.log").write_text(said)
+                if TAKEN in said.rpartition("starting PostgreSQL")[2]:
+                    return False
                 last = [line for line in said.splitlines() if line.strip()][-1:] or ["no reason given"]
                 raise CannotGoOn(f"the database does not start: {last[0]} (all of it: .acuthesis/logs/postgres.log).")
-        return server
+        return True
 
     def stop(self) -> bool:
         """Stop the server if it runs. Returns whether it did."""
