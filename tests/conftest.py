@@ -4,6 +4,8 @@ import os
 import socket
 import uuid
 from collections.abc import Iterator
+from datetime import UTC, date, datetime
+from zoneinfo import ZoneInfo
 
 import pytest
 from sqlalchemy import create_engine, make_url, text
@@ -23,6 +25,23 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+
+# Zones without summer time, by hours ahead of UTC, from -11.
+ZONES = (
+    *("Pacific/Pago_Pago", "Pacific/Honolulu", "Pacific/Gambier", "Pacific/Pitcairn", "America/Phoenix"),
+    *("America/Regina", "America/Panama", "America/Puerto_Rico", "America/Cayenne", "America/Noronha"),
+    *("Atlantic/Cape_Verde", "Africa/Abidjan", "Africa/Lagos", "Africa/Johannesburg", "Africa/Nairobi", "Asia/Dubai"),
+    *("Asia/Karachi", "Asia/Dhaka", "Asia/Bangkok", "Asia/Singapore", "Asia/Tokyo", "Australia/Brisbane"),
+    *("Pacific/Guadalcanal", "Pacific/Majuro"),
+)
+# The practice of the tests lies where it is noon as they begin: whatever the hour here, its day does not end under
+# them, and "today" stays the day that the demo world was loaded on.
+ZONE = ZONES[23 - datetime.now(UTC).hour]
+
+
+def today() -> date:
+    """The day by the clock of the tests' practice."""
+    return datetime.now(ZoneInfo(ZONE)).date()
 
 
 def _ports() -> Iterator[int]:

@@ -14,6 +14,7 @@ from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 from acuthesis.store.model import VisitRow
+from tests.conftest import ZONE
 
 LOADED_VISITS: dict[str, int] = {}  # how many visits the demo gave each person, before tests booked more
 OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
@@ -23,10 +24,10 @@ OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
 def world(database):
     """The demo world, and beside it an empty practice with a practitioner of its own."""
     with transaction() as db:
-        load_demo(db, datetime.now(UTC))
+        load_demo(db, datetime.now(UTC), ZONE)
         counted = db.execute(select(VisitRow.person_id, func.count()).group_by(VisitRow.person_id))
         LOADED_VISITS.update({str(person_id): count for person_id, count in counted})
-        practice = access.add_practice(db, "Elsewhere")
+        practice = access.add_practice(db, "Elsewhere", ZONE)
         access.add_practitioner(db, practice.id, "Visitor", OTHER_EMAIL, OTHER_PASSWORD)
     return database
 

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.said import heard, phrases
 from acuthesis.core.follow.told import episodes_told
+from tests.conftest import today
 
 from .conftest import Newcomer
 from .test_stations import problem
@@ -104,13 +105,13 @@ def test_a_doctors_look_is_required_kept_and_grows_old(ode, clock):
     person.screen()
     wish = {"kind": "palpitations_checked"}
     problem(ode.post(f"/api/people/{person.id}/complaints", json=wish), 422, "A doctor has examined the heart")
-    long_ago = {"by": "Dr of the harbour", "seen_on": str(date.today() - timedelta(days=400))}
+    long_ago = {"by": "Dr of the harbour", "seen_on": str(today() - timedelta(days=400))}
     complaint = person.complain("palpitations_checked", confirmed=long_ago)
     problem(person.compose(complaint), 422, "Ask whether it still holds")
-    seen = {"answers": {}, "confirmed": {"by": "the same", "seen_on": str(date.today())}}
+    seen = {"answers": {}, "confirmed": {"by": "the same", "seen_on": str(today())}}
     assert not ode.post(f"/api/complaints/{complaint}/answers", json=seen).json()["confirmed"]["stale"]
     assert person.compose(complaint).status_code == 200
-    ahead = {"by": "x", "seen_on": str(date.today() + timedelta(days=3))}
+    ahead = {"by": "x", "seen_on": str(today() + timedelta(days=3))}
     problem(ode.post(f"/api/complaints/{complaint}/answers", json={**seen, "confirmed": ahead}), 422, "still to come")
 
 

@@ -12,13 +12,14 @@ from sqlalchemy import text
 
 from acuthesis.demo.world import EMAIL
 from acuthesis.store.database import transaction
+from tests.conftest import today
 
 from .conftest import Newcomer, at_the_door, practice_of
 from .test_stations import problem
 
 
 def give(person, **more):
-    day = datetime.now(UTC).date()
+    day = today()
     body = {
         "id": str(uuid.uuid4()),
         "wish": {"position": "seated"},
@@ -77,7 +78,7 @@ def asks(person, **more):
 
 
 def made(person, **more):
-    body = {"id": str(uuid.uuid4()), "until": str(datetime.now(UTC).date() + timedelta(days=20)), **more}
+    body = {"id": str(uuid.uuid4()), "until": str(today() + timedelta(days=20)), **more}
     body.setdefault("asks", asks(person))
     return person.client.post(f"/api/people/{person.id}/diaries", json=body)
 

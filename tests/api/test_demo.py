@@ -12,6 +12,7 @@ from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import PLAYERS
 from acuthesis.store.database import transaction
 from acuthesis.store.model import VisitRow
+from tests.conftest import ZONE
 
 from .conftest import LOADED_VISITS
 
@@ -38,7 +39,7 @@ def test_the_company_is_complete_and_nobody_else(cast):
 def test_loading_twice_changes_nothing(world, ode):
     before = ode.get("/api/people").json()
     with transaction() as db:
-        assert load_demo(db, datetime.now(UTC)) is False
+        assert load_demo(db, datetime.now(UTC), ZONE) is False
     assert ode.get("/api/people").json() == before
 
 
@@ -46,7 +47,7 @@ def test_the_next_day_brings_those_who_were_not_treated(world, ode):
     ours = {player.given for player in PLAYERS}
     today = {visit["given_name"]: visit for visit in ode.get("/api/day").json() if visit["given_name"] in ours}
     with transaction() as db:
-        load_demo(db, datetime.now(UTC) + timedelta(days=1))
+        load_demo(db, datetime.now(UTC) + timedelta(days=1), ZONE)
         moved = {row.id: row.starts_at for row in db.scalars(select(VisitRow))}
         for name, visit in today.items():
             begun, now = datetime.fromisoformat(visit["starts_at"]), moved[UUID(visit["visit_id"])]

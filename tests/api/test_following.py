@@ -13,6 +13,7 @@ from sqlalchemy import select
 from acuthesis.demo.world import EMAIL
 from acuthesis.store.database import transaction
 from acuthesis.store.model import ComplaintRow, OutcomeRow, RatingRow, VisitRow
+from tests.conftest import ZONE, today
 
 from .conftest import Newcomer, practice_of
 from .test_stations import problem
@@ -82,11 +83,10 @@ def test_an_outcome_is_never_older_than_the_ratings(newcomer):
 
 def test_the_log_keeps_what_was_said_and_refuses_what_cannot_be(newcomer):
     client, at = newcomer.client, f"/api/people/{newcomer.id}/log"
-    today = datetime.now(UTC).date()
-    entry = add(client, at, kind="medicine", on_day=str(today), words="tablets", amount=3, said_by="carer").json()
+    entry = add(client, at, kind="medicine", on_day=str(today()), words="tablets", amount=3, said_by="carer").json()
     again = {
         "id": str(uuid.uuid4()),
-        "entry": {"kind": "medicine", "on_day": str(today), "words": "tablets", "amount": 2},
+        "entry": {"kind": "medicine", "on_day": str(today()), "words": "tablets", "amount": 2},
     }
     assert client.post(f"/api/log/{entry['id']}/corrections", json=again).json()["corrects"]
     problem(add(client, f"/api/log/{entry['id']}/corrections", entry=None), 409, "corrected already")
@@ -94,12 +94,12 @@ def test_the_log_keeps_what_was_said_and_refuses_what_cannot_be(newcomer):
     kept = newcomer.get("/record").json()["log"]
     assert [(one["amount"], one["said_by"]) for one in kept] == [(3, "carer"), (2, "person")]
     for body, says in (
-        ({"kind": "sleep", "on_day": str(today), "amount": 25}, "0 to 24"),
-        ({"kind": "event", "on_day": str(today)}, "Say what happened"),
-        ({"kind": "event", "on_day": str(today + timedelta(days=3)), "words": "a trip"}, "still to come"),
-        ({"kind": "practice", "on_day": str(today), "pressed": ["SP99"]}, "SP99"),
+        ({"kind": "sleep", "on_day": str(today()), "amount": 25}, "0 to 24"),
+        ({"kind": "event", "on_day": str(today())}, "Say what happened"),
+        ({"kind": "event", "on_day": str(today() + timedelta(days=3)), "words": "a trip"}, "still to come"),
+        ({"kind": "practice", "on_day": str(today()), "pressed": ["SP99"]}, "SP99"),
         (
-            {"kind": "medicine", "on_day": str(today), "until": str(today - timedelta(days=1)), "words": "x"},
+            {"kind": "medicine", "on_day": str(today()), "until": str(today() - timedelta(days=1)), "words": "x"},
             "ends after",
         ),
     ):
@@ -170,7 +170,8 @@ def test_a_list_that_was_kept_elsewhere_comes_in_whole_or_not_at_all(newcomer):
     assert [(one["value"], one["moment"], one["said_by"]) for one in ratings] == [
         (value, "home", "from_home") for value in (7, 6, 5)
     ]
-    assert ratings[0]["at"] == "2026-03-01T08:30:00Z"
+    morning = datetime(2026, 3, 1, 8, 30, tzinfo=ZoneInfo(ZONE))
+    assert datetime.fromisoformat(ratings[0]["at"]) == morning, "by the practice's clock"
     again = client.post(at, json={**wish, "keep": True}).json()
     assert (again["new"], again["already"]) == (0, 3)
     problem(client.post(at, json={**wish, "day": "When"}), 422, "no column 'When'")

@@ -1,7 +1,7 @@
 """What decides with the answers: a doctor's word, measured thresholds, breathing, a hand's levels, own complaints."""
 
 import uuid
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 
 import pytest
 from sqlalchemy import text
@@ -10,6 +10,7 @@ from acuthesis.core.atlas.catalogue import entry
 from acuthesis.demo.world import EMAIL
 from acuthesis.store import access
 from acuthesis.store.database import transaction
+from tests.conftest import today
 
 from .conftest import Newcomer, practice_of, signed_in
 from .test_composing import layer
@@ -17,7 +18,7 @@ from .test_find import SHIN
 from .test_record import in_order, renewed
 from .test_stations import problem
 
-TODAY = datetime.now(UTC).date()
+TODAY = today()
 
 
 def word(**change):

@@ -24,7 +24,7 @@ from acuthesis.store.model import (
     PersonRow,
     PractitionerRow,
 )
-from tests.conftest import OWNER_URL
+from tests.conftest import OWNER_URL, today
 
 from .conftest import OTHER_EMAIL, OTHER_PASSWORD, Newcomer, event, practice_of
 from .test_stations import problem
@@ -100,7 +100,7 @@ def _ids(client, visit):
     entry = made(f"/api/people/{person}/log", {"kind": "event", "on_day": "2026-01-05", "words": "a fall"})
     proposed = client.get(f"/api/people/{person}/course").json()["complaints"][0]["proposal"]
     decision = made(f"/api/complaints/{complaint}/decisions", {"step": "go_on", "proposed": proposed})
-    day = {"until": str(datetime.now(UTC).date() + timedelta(days=9))}
+    day = {"until": str(today() + timedelta(days=9))}
     asks = {"complaints": [complaint]}
     diary = made(f"/api/people/{person}/diaries", {**day, "asks": asks})["diary"]["id"]
     client.post(f"/api/people/{person}/consents", json={"about": "letters", "given": True, "how": "spoken"})

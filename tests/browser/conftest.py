@@ -19,7 +19,7 @@ from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
 from acuthesis.store.database import transaction
-from tests.conftest import free_port
+from tests.conftest import ZONE, free_port
 
 expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
 
@@ -78,7 +78,7 @@ class Server:
 @pytest.fixture(scope="session")
 def server(database):
     with transaction() as db:
-        load_demo(db, datetime.now(UTC))
+        load_demo(db, datetime.now(UTC), ZONE)
     running = Server()
     running.start()
     yield running

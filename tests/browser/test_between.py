@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.conftest import today
+
 from .test_look import assert_nothing_serious
 
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True, "bypass_csp": True}
@@ -122,8 +124,7 @@ def test_a_red_flag_is_answered_at_once_and_marks_the_day(at_work, phone):
     page, person = at_work.page, at_work.takes_in("Sorrel")
     complaint = at_work.asks(f"/api/people/{person.id}/complaints")[0]["id"]
     asks = {"complaints": [complaint]}
-    today = at_work.asks("/api/day")[0]["starts_at"][:10]
-    body = {"id": page.evaluate("() => crypto.randomUUID()"), "until": today, "asks": asks}
+    body = {"id": page.evaluate("() => crypto.randomUUID()"), "until": str(today()), "asks": asks}
     address = at_work.does("POST", f"/people/{person.id}/diaries", body)["address"]
     phone.opens(address)
     hers = phone.page

@@ -2,7 +2,7 @@
 
 import re
 import uuid
-from datetime import date, timedelta
+from datetime import timedelta
 
 import pyotp
 import pytest
@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from acuthesis.services.clock import now
 from acuthesis.store import links
 from acuthesis.store.database import transaction
+from tests.conftest import today
 
 from .conftest import Practitioner
 
@@ -144,9 +145,9 @@ def test_days_go_back_and_forth_and_what_is_due_can_be_booked(practitioner):
     page = practitioner.page
     practitioner.signs_in()
     page.keyboard.press("ArrowRight")
-    expect(page).to_have_url(re.compile(f"on={date.today() + timedelta(days=1)}"))
+    expect(page).to_have_url(re.compile(f"on={today() + timedelta(days=1)}"))
     page.keyboard.press("t")
-    expect(page.get_by_label("Day", exact=True)).to_have_value(str(date.today()))
+    expect(page.get_by_label("Day", exact=True)).to_have_value(str(today()))
     due = page.get_by_role("region", name="Due")
     expect(due.get_by_text("No answer yet from their doctor")).to_be_visible()
     row = due.get_by_role("listitem").filter(has_text="Idris")

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import expect
 
 from acuthesis.demo.world import PASSWORD
+from tests.conftest import ZONE
 
 from .conftest import DESK, Practitioner
 
@@ -223,11 +224,12 @@ def test_times_are_the_practices_wherever_the_browser_is(chromium, server, signe
     far.goes("/")
     line = far.page.get_by_role("listitem").filter(has_text="Bram")
     expect(line).to_contain_text("09:45")
-    london = far.page.evaluate(
-        "() => new Date().toLocaleDateString('en-GB', "
-        "{ timeZone: 'Europe/London', weekday: 'long', day: 'numeric', month: 'long' })"
+    there = far.page.evaluate(
+        "zone => new Date().toLocaleDateString('en-GB', "
+        "{ timeZone: zone, weekday: 'long', day: 'numeric', month: 'long' })",
+        ZONE,
     )
-    expect(far.page.get_by_role("heading", level=1)).to_have_text(london)
+    expect(far.page.get_by_role("heading", level=1)).to_have_text(there)
     far.closes()
 
 

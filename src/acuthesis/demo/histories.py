@@ -52,19 +52,19 @@ ROUND = 10
 AN_HOUR = 1 / 24
 
 
-def load_demo(db: Db, now: datetime) -> bool:
-    """Load the demo world around `now`, by the clock of its practice. Returns whether it was loaded.
+def load_demo(db: Db, now: datetime, zone: str = TIME_ZONE) -> bool:
+    """Load the demo world around `now`, by the clock of its practice in `zone`. Returns whether it was loaded.
 
     Where it is there already nothing is touched but the visits that nobody has held yet: they move to today, so that
     the day is never empty.
     """
-    now = now.astimezone(ZoneInfo(TIME_ZONE))
+    now = now.astimezone(ZoneInfo(zone))
     present = access.account(db, EMAIL)
     if present is not None:
         see_practice(db, present.practice_id)
         _bring_to_today(db, now)
         return False
-    practice = access.add_practice(db, PRACTICE, TIME_ZONE)
+    practice = access.add_practice(db, PRACTICE, zone)
     practice.local_rules, practice.emergency = LOCAL_RULES, EMERGENCY
     practice.hours = hours_to_keep(HOURS)
     practitioner = access.add_practitioner(db, practice.id, PRACTITIONER, EMAIL, PASSWORD)

@@ -8,6 +8,7 @@ import asyncio
 import logging
 import uuid
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from functools import lru_cache
 from threading import Event, Thread
@@ -159,7 +160,7 @@ async def _take_up(app: App) -> None:
 
 
 def work_off() -> None:
-    """Do what waits now, here, and come back."""
+    """Do what waits now and come back. In a thread of its own: whoever calls may be in an event loop already."""
 
     async def now() -> None:
         app = _working()
@@ -169,4 +170,5 @@ def work_off() -> None:
                 wait=False, install_signal_handlers=False, listen_notify=False, delete_jobs="successful"
             )
 
-    asyncio.run(now())
+    with ThreadPoolExecutor(1) as thread:
+        thread.submit(asyncio.run, now()).result()
