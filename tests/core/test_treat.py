@@ -3,6 +3,7 @@
 import random
 import uuid
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -10,26 +11,38 @@ from hypothesis import strategies as st
 
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score import Before, SoreWay
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import (
     EVENTS,
+    AsPlanned,
     Begin,
+    Breath,
+    Came,
+    Ceiling,
     ChangeTechnique,
     End,
     Later,
+    NewLimits,
+    Note,
     Pause,
+    PutTime,
     Reacted,
     Resume,
     SetLevel,
     Soreness,
     StartStop,
+    Undo,
     reactions,
 )
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.second import second_visit
+from acuthesis.core.treat.session import fold, fold_what_follows
+from acuthesis.core.treat.state import Session
 from acuthesis.core.treat.tenderness import sore_places, tenderness
 from acuthesis.stand_ins.hands import play
+from acuthesis.stand_ins.vectors import course, scores
 
 SCORE = compose(
     ComposeRequest(complaints=[ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")], minutes=25), Screening()
@@ -88,18 +101,124 @@ def test_a_clock_that_was_set_back_takes_nothing_away():
     assert sitting.state.records[GB21].active_s == 0
 
 
-def test_a_sore_spot_is_queued_and_left_when_it_does_not_ease():
+def test_a_sore_spot_gets_a_way_and_its_answer():
     sitting = at_gb21().does(Soreness, value=6)
-    assert "come back later" in sitting.state.advice.text
-    assert sitting.state.second_looks == [GB21]
-    sitting.does(Soreness, value=4)
-    assert sitting.state.advice.text == "It eases: 6 to 4."
+    state, level = sitting.state, SCORE.stops[KEYS.index(GB21)].level
+    assert state.advice.text == "Sore 6. One level lighter, held for half a minute."
+    assert (state.loop.way, state.loop.at_s, state.records[GB21].level) == ("ease", 5, level - 1)
+    assert state.second_looks == [GB21]
+    sitting.does(Soreness, value=4, after=35)
+    state = sitting.state
+    assert state.advice.text == "It eases: 6 to 4. Carry on as before."
+    assert (state.loop, state.records[GB21].level) == (None, level), "asked at the pressure of before, and so it stays"
+    assert (state.records[GB21].soreness[-1].level, state.records[GB21].rounds[0].after) == (level, 4)
     sitting.does(Soreness, value=6)
-    assert sitting.state.advice.follows == "leave"
-    assert sitting.state.records[GB21].left
+    assert sitting.state.advice.follows == "leave", "it grows at the same pressure"
     assert sitting.state.second_looks == []
     with pytest.raises(NotAllowed, match="left for today"):
         _ = sitting.does(StartStop, key=GB21).state
+
+
+def sore_at(stop_change, value, score_change=None, side=None):
+    """A sitting at GB21, changed, with one soreness said."""
+    stops = [stop.model_copy(update=stop_change) if stop.key == GB21 else stop for stop in SCORE.stops]
+    score = SCORE.model_copy(update={"stops": tuple(stops), **(score_change or {})})
+    return Sitting(score).does(StartStop, key=GB21).does(Soreness, value=value, side=side)
+
+
+HELPED = {"before": (Before(on=BEGAN.date(), side="right", first=7, last=3, way="rim"),)}
+
+
+@pytest.mark.parametrize(
+    ("stop", "score", "value", "way", "why"),
+    [
+        ({}, {}, 6, "ease", "usual"),
+        ({}, {}, 7, "ease", "very"),
+        ({}, {}, 5, "later", "mild"),
+        ({"kind": "area"}, {}, 6, "rim", "area"),
+        (HELPED, {}, 6, "rim", "helped"),
+        ({}, {"sore": SoreWay(then="rim", school="Foot reflexes")}, 6, "rim", "school"),
+        ({}, {"sore": SoreWay(then="leave", school="Foot reflexes")}, 6, "later", "school"),
+    ],
+)
+def test_the_way_goes_by_how_sore_what_helped_the_size_and_the_school(stop, score, value, way, why):
+    look = SCORE.stops[-1].model_copy(update={"kind": "second_look", "key": "look"})
+    stops = tuple(one.model_copy(update=stop if one.key == GB21 else {}) for one in SCORE.stops)
+    tried = sore_at(stop, value, {"stops": (*stops, look), **score}, side="right").state.records[GB21].rounds[-1]
+    assert (tried.proposed, tried.taken, tried.why) == (way, way, why)
+
+
+def test_trying_ends_after_two_rounds_and_once_firmer_where_a_school_does_so():
+    sitting = sore_at({"ceiling": 4}, 6, {"sore": SoreWay(firm=True, school="Foot reflexes")})
+    level = SCORE.stops[KEYS.index(GB21)].level
+    ways, levels = ["ease"], []
+    for _ in range(3):
+        sitting.does(Soreness, value=6, after=40)
+        state = sitting.state
+        ways.append(state.loop.way if state.loop else None)
+        levels.append(state.records[GB21].level)
+    assert (ways, levels) == (["ease", "rim", "firm", None], [level, level + 1, level])
+    assert state.advice.text.startswith("Twice is enough") and state.second_looks == [GB21]
+    plain = sore_at({}, 6).does(Soreness, value=6, after=40).does(Soreness, value=6, after=40)
+    assert plain.state.loop is None and [one.taken for one in plain.state.records[GB21].rounds] == ["ease", "rim"]
+    held = sore_at({"ceiling": level}, 6, {"sore": SoreWay(firm=True)})
+    held.does(Soreness, value=6, after=40).does(Soreness, value=6, after=40)
+    assert held.state.loop is None, "nothing firmer than the ceiling"
+
+
+def test_what_is_proposed_can_be_overruled_and_both_are_kept():
+    sitting = at_gb21().does(Soreness, value=6).does(ChangeTechnique, technique="rim", after=3)
+    tried, state = sitting.state.records[GB21].rounds, sitting.state
+    assert [(one.proposed, one.taken) for one in tried] == [("ease", "rim")]
+    assert (state.loop.way, state.loop.at_s) == ("rim", 8)
+    state = sitting.does(Later).state
+    assert state.loop is None and state.records[GB21].rounds[-1].taken == "later"
+    own = at_gb21().does(ChangeTechnique, technique="ease").does(Soreness, value=3, after=40).state.records[GB21]
+    assert [(one.proposed, one.taken, one.before, one.after) for one in own.rounds] == [(None, "ease", None, 3)]
+
+
+def test_nothing_is_forced_bracing_in_a_round_asks_at_a_lower_level():
+    level = SCORE.stops[KEYS.index(GB21)].level
+    sitting = at_gb21().does(Soreness, value=6).does(Reacted, reaction="bracing")
+    assert sitting.state.records[GB21].level == level - 2
+    assert sitting.does(Soreness, value=4).state.records[GB21].level == level - 1
+
+
+def test_the_other_side_is_told_beside_and_has_its_own_look():
+    sitting = at_gb21().does(Soreness, value=6, side="right").does(Soreness, value=7, side="left")
+    state = sitting.state
+    assert (state.loop.side, len(state.records[GB21].rounds)) == ("right", 1)
+    assert sitting.does(Soreness, value=3, side="right").state.records[GB21].rounds[0].after == 3
+
+
+def test_a_reaction_that_keeps_coming_makes_the_rest_lighter_once_and_one_key_takes_it_back():
+    sitting = Sitting()
+    pressed = [stop.key for stop in SCORE.stops if stop.kind == "point" and stop.level > 1]
+    for key in pressed[:3]:
+        sitting.does(StartStop, key=key).does(Reacted, reaction="bracing")
+    state = sitting.state
+    planned = {stop.key: stop.level for stop in SCORE.stops}
+    assert "Bracing at 3 stops: everything still to come is one level lighter." in state.advice.text
+    to_come = [key for key, one in state.records.items() if not one.started]
+    assert to_come and all(state.records[key].level == max(planned[key] - 1, 1) for key in to_come)
+    sitting.does(StartStop, key=pressed[3]).does(Reacted, reaction="bracing")
+    assert "stops:" not in sitting.state.advice.text, "said once"
+    state = sitting.does(AsPlanned).state
+    assert all(one.level == planned[key] for key, one in state.records.items() if not one.started)
+
+
+def test_second_looks_are_weighed_and_fitted():
+    sitting = Sitting()
+    pressed = [stop.key for stop in SCORE.stops if stop.kind == "point"][:3]
+    for key, value in zip(pressed, (5, 7, 6), strict=True):
+        sitting.does(StartStop, key=key).does(Soreness, value=value)
+    looks = second_visit(sitting.state, 100)
+    worth = {stop.key: 2 * len(stop.core_of) for stop in SCORE.stops}
+    wanted = sorted(zip(pressed, (5, 7, 6), strict=True), key=lambda one: -(one[1] + worth[one[0]]))
+    assert [one.key for one in looks] == [key for key, _ in wanted]
+    assert [one.fits for one in looks] == [True, True, False]
+    assert looks[0].way == "rim", "another way than before"
+    assert all(one.fits for one in second_visit(sitting.state, 120))
 
 
 def test_very_sore_twice_leaves_the_point_even_when_lighter():
@@ -152,6 +271,68 @@ def test_ease_lightens_and_rim_does_not():
     level = SCORE.stops[KEYS.index(GB21)].level
     assert at_gb21().does(ChangeTechnique, technique="ease").state.records[GB21].level == level - 1
     assert at_gb21().does(ChangeTechnique, technique="rim").state.records[GB21].level == level
+
+
+DRAWN = [course(scores()[seed % 4], random.Random(seed)) for seed in range(120)]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(DRAWN), st.integers(0, 30), st.integers(0, 30))
+def test_nothing_is_lost_by_taking_back(events, at, other):
+    """Whatever is said and taken back leaves what was."""
+    before, _ = fold_what_follows(events[: at % len(events) + 1])
+    said = events[other % len(events)].model_copy(update={"id": uuid.uuid4()})
+    after, disputed = fold_what_follows([said], before)
+    if disputed or isinstance(said, Begin | NewLimits | Undo):
+        return
+    back = fold([Undo(id=uuid.uuid4(), at=said.at, of=said.id)], after)
+    same = {"advice", "event_count", "past"}
+    assert back.model_dump(exclude=same) == before.model_dump(exclude=same)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(DRAWN))
+def test_over_drawn_sessions_times_add_up_and_ceilings_hold(events):
+    state = Session()
+    for event in events:
+        state, _ = fold_what_follows([event], state)
+        for record in state.records.values():
+            assert 1 <= record.level <= record.ceiling <= 5 and record.active_s >= 0
+            assert all(one.level <= record.ceiling for one in record.rounds[-1:] if state.loop)
+            assert all(one.taken != "firm" or state.score.sore.firm for one in record.rounds)
+        assert (state.running_since is not None) == (state.status == "running")
+        assert state.loop is None or state.loop.key == state.current
+        assert not any(state.records[key].left for key in state.second_looks)
+    moments = [event.at for event in events]
+    forward = sum(max((b - a).total_seconds(), 0) for a, b in pairwise(moments))
+    put = sum(event.active_s for event in events if isinstance(event, PutTime))
+    assert sum(one.active_s for one in state.records.values()) <= forward + put
+
+
+def test_the_last_may_be_taken_back_even_the_end_but_nothing_before_new_limits():
+    sitting = at_gb21().does(Soreness, value=9).does(End, reason="stopped")
+    state = sitting.does(Undo, of=sitting.events[-1].id).state
+    assert (state.status, state.current) == ("running", GB21)
+    assert state.advice.text == "Taken back: the end of the treatment (stopped)."
+    with pytest.raises(NotAllowed, match="only the last thing"):
+        _ = sitting.does(Undo, of=sitting.events[1].id).state
+    limited = at_gb21().does(NewLimits, ceilings={GB21: Ceiling(ceiling=1, reasons=("New.",))})
+    with pytest.raises(NotAllowed, match="only the last thing"):
+        _ = limited.does(Undo, of=limited.events[1].id).state
+
+
+def test_notes_times_breath_and_signs_are_kept_with_their_stop():
+    sitting = at_gb21().does(Note, text="warmer than last week").does(Breath, seconds=6.5).does(Came, sign="pulse")
+    sitting.does(End, reason="finished").does(Note, text="asks for evenings").does(PutTime, key=GB21, active_s=75)
+    state = sitting.state
+    assert [(one.key, one.text) for one in state.notes] == [
+        (GB21, "warmer than last week"),
+        (GB21, "asks for evenings"),
+    ]
+    assert (state.breath_s, state.records[GB21].signs, state.records[GB21].active_s) == (6.5, ["pulse"], 75)
+    assert state.status == "finished"
+    with pytest.raises(NotAllowed, match="after the treatment ended"):
+        _ = sitting.does(Soreness, value=3).state
 
 
 def test_later_comes_back_as_a_second_look():

@@ -6,9 +6,12 @@
 from typing import Any
 
 from acuthesis.core.atlas.catalogue import areas
+from acuthesis.core.compose.dose import SIGN_WORDS
 from acuthesis.core.compose.score import MOVE_S, PRESSED
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.treat.events import care, reactions
+from acuthesis.core.treat.second import CORE_WORTH, LOOK_SIDE_S
+from acuthesis.core.treat.session import MOST_PAST
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, SURFACE_PREFIX
 
@@ -26,6 +29,13 @@ def shared_facts() -> dict[str, Any]:
         "worse_by": known.worse_by,
         "sore_enough": known.sore_enough,
         "asleep_most": known.asleep_most,
+        "keeps_coming": known.keeps_coming,
+        "loop": known.loop.model_dump(),
+        "ways": known.ways,
+        "whys": known.whys,
+        "look": {"side_s": LOOK_SIDE_S, "core_worth": CORE_WORTH},
+        "most_past": MOST_PAST,
+        "sign_words": SIGN_WORDS,
         "wrong": tree().model_dump(),
         "usual_help": usual_help().model_dump(),
         "words": known.words.model_dump(),

@@ -11,7 +11,7 @@ from acuthesis.core.compose.dose import in_words
 from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
-from acuthesis.core.treat.session import Session
+from acuthesis.core.treat.state import Session
 from acuthesis.core.words import POSITION_WORDS
 from acuthesis.exchange.drawn import Drawn, named
 from acuthesis.exchange.render import render

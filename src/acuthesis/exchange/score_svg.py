@@ -5,7 +5,7 @@ from html import escape
 
 from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Pulse, Pumps, Rubs, Sets, Until, Walk
 from acuthesis.core.compose.score import PRESSED, Score, Stop
-from acuthesis.core.treat.session import StopRecord
+from acuthesis.core.treat.state import StopRecord
 
 LANES = ("right", "midline", "left")
 WIDTH, LANE_HEIGHT, LEFT, TOP = 1000.0, 92.0, 78.0, 26.0

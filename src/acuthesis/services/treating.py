@@ -12,7 +12,8 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits, Said, in_words
-from acuthesis.core.treat.session import Session, fold, fold_what_follows
+from acuthesis.core.treat.session import fold, fold_what_follows
+from acuthesis.core.treat.state import Session
 from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now

@@ -12,32 +12,43 @@ from typing import Any
 
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score import Before, Score, SoreWay
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.treat.events import (
     EVENT,
+    AsPlanned,
     Begin,
+    Breath,
+    Came,
     Ceiling,
     ChangeTechnique,
     End,
     Event,
     Later,
     NewLimits,
+    Note,
     Pause,
+    PutTime,
     Reacted,
     Resume,
     SetLevel,
     Soreness,
     StartStop,
+    Undo,
     Wrong,
     reactions,
 )
-from acuthesis.core.treat.session import Session, fold_what_follows
+from acuthesis.core.treat.second import second_visit
+from acuthesis.core.treat.session import fold_what_follows
+from acuthesis.core.treat.state import Session
 from acuthesis.core.treat.wrong import tree
 from acuthesis.stand_ins.hands import event_id
 
 SEED = 9
+# How often what is drawn.
+OFTEN = {"start": 24, "sore": 34, "more": 26, "react": 16, "level": 8, "ease": 8, "later": 6, "pause": 5, "resume": 5}
+OFTEN |= {"limits": 3, "wrong": 4, "end": 1, "begin": 1}
 LONGEST = 24  # events of one course
 BEGAN = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
@@ -50,7 +61,13 @@ def scores() -> list[Score]:
     expecting = parse_screening({"pregnancy_weeks": 30})
     plain = plain.model_copy(update={"help": help_for(expecting, "999", "The room over the yard")})
     muted = [stop.model_copy(update={"muted": rank % 3 == 1}) for rank, stop in enumerate(plain.stops)]
-    return [plain, thin, plain.model_copy(update={"stops": tuple(muted)})]
+    # A school that tries once firmer, on a person who was here before.
+    known = [
+        stop.model_copy(update={"before": (Before(on=BEGAN.date(), side=stop.side, first=7, last=3, way="rim"),)})
+        for stop in plain.stops
+    ]
+    own = {"sore": SoreWay(then="rim", school="Foot and hand reflexes", firm=True), "stops": tuple(known)}
+    return [plain, thin, plain.model_copy(update={"stops": tuple(muted)}), plain.model_copy(update=own)]
 
 
 def course(score: Score, chance: random.Random) -> list[Event]:
@@ -62,23 +79,21 @@ def course(score: Score, chance: random.Random) -> list[Event]:
         # Whole milliseconds, as a browser stamps; and a clock that is set back now and then.
         at += timedelta(milliseconds=chance.choice((0, 40, 900, 5_000, 31_250, -2_000)))
         stamp: dict[str, Any] = {"id": event_id(chance), "at": at}
-        events.append(_one(stamp, keys, score, chance))
+        events.append(_one(stamp, keys, score, events, chance))
         if chance.random() < 0.05:
             events.append(events[-1])  # sent twice
     return events
 
 
-def _one(stamp: dict[str, Any], keys: list[str], score: Score, chance: random.Random) -> Event:
-    side = chance.choice(("left", "right", None))
-    kind = chance.choices(
-        ("start", "sore", "react", "level", "ease", "later", "pause", "resume", "limits", "wrong", "end", "begin"),
-        (24, 30, 16, 10, 8, 6, 5, 5, 4, 4, 1, 1),
-    )[0]
+def _one(stamp: dict[str, Any], keys: list[str], score: Score, before: list[Event], chance: random.Random) -> Event:
+    side = chance.choice(("left", "right", None, None, None))
+    kind = chance.choices(tuple(OFTEN), tuple(OFTEN.values()))[0]
     match kind:
         case "start":
             return StartStop(**stamp, key=chance.choice(keys))
         case "sore":
-            return Soreness(**stamp, value=chance.choice((0, 2, 4, 5, 6, 7, 8, 8, 9, 10)), side=side)
+            value = chance.choice((0, 2, 4, 5, 5, 5, 6, 6, 6, 7, 7, 8, 9, 10))
+            return Soreness(**stamp, value=value, side=side, by=chance.choice(("hand", "hand", "person")))
         case "react":
             mild = [name for name in reactions() if _mild(name, chance)]
             return Reacted(**stamp, reaction=chance.choice(mild), words=chance.choice(("", "", "like a rope")))
@@ -96,7 +111,26 @@ def _one(stamp: dict[str, Any], keys: list[str], score: Score, chance: random.Ra
             return End(**stamp, reason=chance.choice(("finished", "stopped")))
         case "begin":
             return Begin(**stamp, score=score)
+        case "more":
+            return _more(stamp, keys, before, chance)
     return Later(**stamp) if kind == "later" else Pause(**stamp) if kind == "pause" else Resume(**stamp)
+
+
+def _more(stamp: dict[str, Any], keys: list[str], before: list[Event], chance: random.Random) -> Event:
+    """What is said beside the pressing: taking back (mostly the last that was said), notes, times, breath, signs."""
+    match chance.choice(("undo", "undo", "undo", "note", "time", "breath", "sign", "as_planned")):
+        case "undo":
+            told = before[-1 - chance.randint(0, 4) // 4 :] if len(before) > 1 else before
+            return Undo(**stamp, of=told[0].id if told else stamp["id"])
+        case "note":
+            return Note(**stamp, text=chance.choice(("warmer than last week", "asked about work")))
+        case "time":
+            return PutTime(**stamp, key=chance.choice(keys), active_s=chance.choice((0, 12.5, 60)))
+        case "breath":
+            return Breath(**stamp, seconds=chance.choice((4.5, 6, 8.25)))
+        case "sign":
+            return Came(**stamp, sign=chance.choice(("eases", "pulse", "letting_go", "warm")))
+    return AsPlanned(**stamp)
 
 
 def _mild(name: str, chance: random.Random) -> bool:
@@ -118,7 +152,8 @@ def _limits(stamp: dict[str, Any], keys: list[str], chance: random.Random) -> Ne
 def _told(session: Session) -> dict[str, Any]:
     """A state without its score, which never changes, and of its records only those that something happened to."""
     told = session.model_dump(mode="json", exclude={"score"})
-    untouched = {"started": 0, "soreness": [], "reactions": [], "techniques": [], "said": [], "left": False}
+    empty: tuple[str, ...] = ("soreness", "rounds", "reactions", "techniques", "signs", "said")
+    untouched = {"started": 0, "left": False, "active_s": 0, **{name: [] for name in empty}}
     told["records"] = {
         key: record
         for key, record in told["records"].items()
@@ -126,6 +161,7 @@ def _told(session: Session) -> dict[str, Any]:
         or record["ceiling"] != session.stops[key].ceiling
         or record["level"] != session.stops[key].level
     }
+    told["looks"] = [look.model_dump() for look in second_visit(session, 120)]
     return told
 
 

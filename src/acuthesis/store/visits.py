@@ -13,7 +13,8 @@ from sqlalchemy.orm import aliased, undefer
 
 from acuthesis.core.compose.score import Score
 from acuthesis.core.treat.events import EVENT, Event
-from acuthesis.core.treat.session import Session, fold
+from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.state import Session
 from acuthesis.core.treat.tenderness import Sore, sore_places
 from acuthesis.store.database import Db
 from acuthesis.store.model import AddendumRow, SettlementRow, TreatmentEventRow, VisitRow

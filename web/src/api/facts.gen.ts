@@ -14,6 +14,21 @@ export const facts = {
     "ear_SF45": "SF4,5",
     "ear_TG12i": "TG1,2i"
   },
+  "keeps_coming": 3,
+  "look": {
+    "core_worth": 2,
+    "side_s": 35
+  },
+  "loop": {
+    "ease_s": 30.0,
+    "eased_by": 2,
+    "firm_most": 6,
+    "firm_s": 5.0,
+    "hardly": 2,
+    "rim_s": 24.0,
+    "rounds": 2
+  },
+  "most_past": 8,
   "move_s": 5,
   "positions": {
     "leaning": "seated, leaning forward on cushions",
@@ -299,6 +314,12 @@ export const facts = {
       "then": "none"
     }
   },
+  "sign_words": {
+    "eases": "it eases",
+    "letting_go": "it lets go",
+    "pulse": "a pulse shows",
+    "warm": "it is warm"
+  },
   "sore_enough": 5,
   "surface_prefix": "^(ear|foot|hand|face|scalp|own)2?_",
   "too_sore": 7,
@@ -316,17 +337,37 @@ export const facts = {
     "pregnant": false,
     "where": ""
   },
+  "ways": {
+    "ease": "One level lighter, held for half a minute.",
+    "firm": "Once firmer, five seconds, no more.",
+    "later": "Carry on, and come back to it.",
+    "rim": "Circle the rim and work inward."
+  },
+  "whys": {
+    "again": "Not enough yet.",
+    "area": "An area: the rim first.",
+    "hand": "",
+    "helped": "It helped here before.",
+    "mild": "Not much.",
+    "school": "As {school} works.",
+    "usual": "",
+    "very": "Very sore."
+  },
   "words": {
+    "as_before": "Press as before, level {level}: how is it now?",
+    "as_planned": "Levels as planned again.",
     "asleep": "Asleep: level {level} at most until they are awake.",
-    "ease": "One level lighter, held for half a minute. Then ask again.",
+    "came": "It came: let go slowly.",
+    "carry_on": "It eases: {before} to {now}. Carry on as before.",
     "eases": "It eases: {before} to {now}.",
+    "enough": "Twice is enough for today: carry on, and look again at the end.",
     "grows": "It grows at the same pressure: leave this point for today.",
+    "keeps": "{reaction} at {stops} stops: everything still to come is one level lighter.",
     "lowered": "New answers: level {level} at most here. {reason}",
     "no_session": "New answers: stop here. {reason}",
     "refused": "New answers: leave this point for today. {reason}",
-    "rim": "Circle the rim of the sore spot and work inward. Then ask again.",
-    "sore": "Sore: lighten and hold (E), circle the rim (R), or come back later (L); then ask again.",
-    "very_sore": "Very sore: lighten one level and let it settle, then ask again.",
+    "sore": "Sore {now}. {why} {way}",
+    "undone": "Taken back: {what}.",
     "very_sore_twice": "Very sore twice: leave this point for today."
   },
   "worse_by": 2,

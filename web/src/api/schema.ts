@@ -3846,6 +3846,27 @@ export interface components {
             span?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers")[] | null;
         };
         /**
+         * AsPlanned
+         * @description What was made lighter for a reaction that kept coming goes back to its planned level.
+         */
+        AsPlanned: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "as_planned";
+        };
+        /**
          * Asked
          * @description One thing that is asked of a person: a question answered with anything but no (or with so much), or an age.
          */
@@ -4054,6 +4075,53 @@ export interface components {
             trigger: string;
         };
         /**
+         * Beat
+         * @description One movement: the word for it, its seconds, and how far the ring is open when it begins and ends (0 to 1).
+         */
+        Beat: {
+            /**
+             * Breath
+             * @default false
+             */
+            breath: boolean;
+            /**
+             * Closes
+             * @default 1
+             */
+            closes: number;
+            /**
+             * Opens
+             * @default 1
+             */
+            opens: number;
+            /** Seconds */
+            seconds: number;
+            /** Word */
+            word: string;
+        };
+        /**
+         * Before
+         * @description What was felt at a place at an earlier visit: soreness at first and at last (0 to 10), and what eased it.
+         */
+        Before: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "both" | "midline";
+            /** Way */
+            way?: ("ease" | "rim" | "firm") | null;
+        };
+        /**
          * Begin
          * @description The treatment begins with this score.
          */
@@ -4165,6 +4233,29 @@ export interface components {
             starts_at: string;
         };
         /**
+         * Breath
+         * @description How long this person's breath is, tapped along: everything that goes by the breath follows it from here on.
+         */
+        Breath: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "breath";
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Breaths
          * @description Held for so many of the person's breaths at a pace.
          */
@@ -4186,6 +4277,32 @@ export interface components {
              * @default false
              */
             together: boolean;
+        };
+        /**
+         * Came
+         * @description The sign that was waited for has come.
+         */
+        Came: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign";
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "eases" | "pulse" | "letting_go" | "warm";
         };
         /**
          * CameOf
@@ -4243,7 +4360,7 @@ export interface components {
         };
         /**
          * ChangeTechnique
-         * @description Another way of working the sore spot: lighten and hold, or circle the rim.
+         * @description A way of working the sore spot, chosen by whoever treats: instead of what the loop proposes, or without it.
          */
         ChangeTechnique: {
             /**
@@ -5132,6 +5249,28 @@ export interface components {
             words: string;
         };
         /**
+         * CourseStep
+         * @description A part of a stop's course on one side. `at_s`: seconds from hands on, below zero while it is looked for.
+         */
+        CourseStep: {
+            /** At S */
+            at_s: number;
+            /** Level */
+            level: number;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "find" | "enter" | "dose" | "release";
+            /** Seconds */
+            seconds: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "both" | "midline";
+        };
+        /**
          * Coverage
          * @description What a complaint gets; `missing` says why something is not there.
          */
@@ -5417,7 +5556,7 @@ export interface components {
          */
         DisputedPart: {
             /** Event */
-            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
+            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
             /** Reason */
             reason: string;
             settled?: components["schemas"]["SettledPart"] | null;
@@ -6115,7 +6254,7 @@ export interface components {
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
             /** Sent At */
             sent_at?: string | null;
         };
@@ -6142,7 +6281,7 @@ export interface components {
         };
         /**
          * Felt
-         * @description One soreness said at a stop, with the level it was said at.
+         * @description One soreness said at a stop, with the level it was said at, and by whom.
          */
         Felt: {
             /**
@@ -6150,6 +6289,12 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * By
+             * @default hand
+             * @enum {string}
+             */
+            by: "hand" | "person";
             /** Level */
             level: number;
             /** Side */
@@ -6876,6 +7021,21 @@ export interface components {
             other_id: string;
         };
         /**
+         * Jotted
+         * @description A note of whoever treats, at a stop (None before the first) and a time.
+         */
+        Jotted: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Key */
+            key: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * KeepProtocol
          * @description Which visit's score is kept, and what it is called.
          */
@@ -7155,6 +7315,26 @@ export interface components {
             sent_on: string;
         };
         /**
+         * Lighter
+         * @description The rest made lighter for a reaction that kept coming: the levels before, by stop, until it was taken back.
+         */
+        Lighter: {
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /**
+             * Reaction
+             * @enum {string}
+             */
+            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
+            /**
+             * Taken Back
+             * @default false
+             */
+            taken_back: boolean;
+        };
+        /**
          * Link
          * @description A one-time link: its token, shown once, and until when it holds. The page is /join, or /new-password.
          */
@@ -7397,6 +7577,25 @@ export interface components {
         Looked: {
             /** Words */
             words: string;
+        };
+        /**
+         * Loop
+         * @description A round that is going on at the current stop: since how many seconds of pressing, and for how many.
+         */
+        Loop: {
+            /** At S */
+            at_s: number;
+            /** Key */
+            key: string;
+            /** Seconds */
+            seconds: number;
+            /** Side */
+            side: ("left" | "right") | null;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "later" | "ease" | "rim" | "firm";
         };
         /**
          * Mark
@@ -8237,6 +8436,29 @@ export interface components {
             station: "screening" | "complaints" | "rate_before" | "measures" | "compose" | "treat" | "rate_after" | "take_away";
         };
         /**
+         * Note
+         * @description A line of whoever treats, at the stop and the time where it was written; after the end, too.
+         */
+        Note: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /** Text */
+            text: string;
+        };
+        /**
          * NoteSaid
          * @description A note on the time line.
          */
@@ -8724,6 +8946,27 @@ export interface components {
             name: string;
         };
         /**
+         * Past
+         * @description What one event changed, as it was before: by name what is said of the session, by stop what is said of it.
+         */
+        Past: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Records */
+            records: {
+                [key: string]: components["schemas"]["StopRecord"];
+            };
+            /** Session */
+            session: {
+                [key: string]: unknown;
+            };
+            /** What */
+            what: string;
+        };
+        /**
          * Patch
          * @description A painted patch: regions by their share of it, the largest first; its side; and both in words.
          */
@@ -9168,6 +9411,24 @@ export interface components {
             techniques: string[];
             /** Within */
             within?: ("importance" | "toes_to_heel" | "top_down" | "broad_to_deep" | "forehead_to_chin" | "chin_to_scalp") | null;
+        };
+        /**
+         * Phrase
+         * @description Beats that are done one after the other, so many times. `counts`: whether the times are worth saying.
+         */
+        Phrase: {
+            /** Beats */
+            beats: components["schemas"]["Beat"][];
+            /**
+             * Counts
+             * @default true
+             */
+            counts: boolean;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
         };
         /**
          * PlaceChange
@@ -9844,6 +10105,31 @@ export interface components {
             together: boolean;
         };
         /**
+         * PutTime
+         * @description How long a stop really was pressed, put right by hand; after the end, too.
+         */
+        PutTime: {
+            /** Active S */
+            active_s: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Key */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time";
+        };
+        /**
          * Question
          * @description One question of the screening.
          */
@@ -10118,6 +10404,12 @@ export interface components {
              */
             at: string;
             /**
+             * By
+             * @default hand
+             * @enum {string}
+             */
+            by: "hand" | "person";
+            /**
              * Id
              * Format: uuid
              */
@@ -10272,6 +10564,38 @@ export interface components {
              * @enum {string}
              */
             kind: "resume";
+        };
+        /**
+         * Round
+         * @description One try at a sore spot: the way that was proposed (None where the hand chose by itself) and why, the way that was
+         *     taken, the soreness before and after, and the level that it is pressed at when asked again.
+         */
+        Round: {
+            /** After */
+            after?: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: number | null;
+            /** Level */
+            level: number;
+            /** Proposed */
+            proposed: ("later" | "ease" | "rim" | "firm") | null;
+            /** Side */
+            side: ("left" | "right") | null;
+            /**
+             * Taken
+             * @enum {string}
+             */
+            taken: "later" | "ease" | "rim" | "firm";
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "very" | "helped" | "mild" | "area" | "school" | "usual" | "again" | "hand";
         };
         /**
          * Rubs
@@ -10582,6 +10906,14 @@ export interface components {
              */
             school: string;
             /**
+             * @default {
+             *       "firm": false,
+             *       "school": "",
+             *       "then": "ease"
+             *     }
+             */
+            sore: components["schemas"]["SoreWay"];
+            /**
              * Stops
              * @default []
              */
@@ -10726,7 +11058,7 @@ export interface components {
         };
         /**
          * Session
-         * @description State of a treatment after some events.
+         * @description State of a treatment after some events. `past`: what can be taken back, the latest last.
          */
         Session: {
             advice?: components["schemas"]["Advice"] | null;
@@ -10737,6 +11069,8 @@ export interface components {
             asleep: boolean;
             /** Began At */
             began_at?: string | null;
+            /** Breath S */
+            breath_s?: number | null;
             /** Current */
             current?: string | null;
             /** Ended At */
@@ -10746,6 +11080,18 @@ export interface components {
              * @default 0
              */
             event_count: number;
+            lighter?: components["schemas"]["Lighter"] | null;
+            loop?: components["schemas"]["Loop"] | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["Jotted"][];
+            /**
+             * Past
+             * @default []
+             */
+            past: components["schemas"]["Past"][];
             /**
              * Records
              * @default {}
@@ -10783,6 +11129,12 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * By
+             * @default hand
+             * @enum {string}
+             */
+            by: "hand" | "person";
             /**
              * Id
              * Format: uuid
@@ -11069,12 +11421,40 @@ export interface components {
          */
         SoreSpot: {
             /**
+             * Firm
+             * @default false
+             */
+            firm: boolean;
+            /**
              * Then
              * @enum {string}
              */
             then: "leave" | "ease" | "rim" | "short_firm_press";
             /** Words */
             words: string;
+        };
+        /**
+         * SoreWay
+         * @description What a sore spot gets in the school of the score, the school's name where that is its own way, and whether it may
+         *     be pressed once firmer for some seconds.
+         */
+        SoreWay: {
+            /**
+             * Firm
+             * @default false
+             */
+            firm: boolean;
+            /**
+             * School
+             * @default
+             */
+            school: string;
+            /**
+             * Then
+             * @default ease
+             * @enum {string}
+             */
+            then: "leave" | "ease" | "rim" | "short_firm_press";
         };
         /**
          * Soreness
@@ -11086,6 +11466,12 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * By
+             * @default hand
+             * @enum {string}
+             */
+            by: "hand" | "person";
             /**
              * Id
              * Format: uuid
@@ -11149,6 +11535,11 @@ export interface components {
          * @description A stop in its place in the score: when it starts, how long it takes, the ceiling and the force.
          */
         Stop: {
+            /**
+             * Before
+             * @default []
+             */
+            before: components["schemas"]["Before"][];
             /** Ceiling */
             ceiling: number;
             /** Ceiling Reasons */
@@ -11168,6 +11559,11 @@ export interface components {
              * @default []
              */
             core_of: string[];
+            /**
+             * Course
+             * @default []
+             */
+            course: components["schemas"]["CourseStep"][];
             /** Dose */
             dose: components["schemas"]["Hold"] | components["schemas"]["Pulse"] | components["schemas"]["Circles"] | components["schemas"]["Breaths"] | components["schemas"]["Glide"] | components["schemas"]["Walk"] | components["schemas"]["Sets"] | components["schemas"]["Pumps"] | components["schemas"]["Rubs"] | components["schemas"]["Until"] | components["schemas"]["Compound"];
             /**
@@ -11183,6 +11579,11 @@ export interface components {
              */
             entering: number[];
             /**
+             * Find S
+             * @default 0
+             */
+            find_s: number;
+            /**
              * First
              * @default right
              * @enum {string}
@@ -11190,6 +11591,16 @@ export interface components {
             first: "right" | "left";
             /** Force N */
             force_n: number;
+            /**
+             * Found
+             * @default
+             */
+            found: string;
+            /**
+             * Hand
+             * @default
+             */
+            hand: string;
             /** Id */
             id: string;
             /** Key */
@@ -11224,6 +11635,11 @@ export interface components {
              */
             position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
             /**
+             * Rhythm
+             * @default []
+             */
+            rhythm: components["schemas"]["Phrase"][];
+            /**
              * Settle
              * @default
              */
@@ -11240,6 +11656,11 @@ export interface components {
             stand: string;
             /** Start S */
             start_s: number;
+            /**
+             * Turn
+             * @default
+             */
+            turn: string;
             /**
              * Warnings
              * @default []
@@ -11302,7 +11723,7 @@ export interface components {
         };
         /**
          * StopRecord
-         * @description What happened at one stop: times, seconds of pressing, level, soreness in its order, reactions, techniques.
+         * @description What happened at one stop: times, seconds of pressing, level, soreness in its order, reactions, tries.
          */
         StopRecord: {
             /**
@@ -11332,10 +11753,20 @@ export interface components {
              */
             reactions: ("relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions")[];
             /**
+             * Rounds
+             * @default []
+             */
+            rounds: components["schemas"]["Round"][];
+            /**
              * Said
              * @default []
              */
             said: string[];
+            /**
+             * Signs
+             * @default []
+             */
+            signs: string[];
             /**
              * Soreness
              * @default []
@@ -11820,6 +12251,32 @@ export interface components {
             value: number;
         };
         /**
+         * Undo
+         * @description The last thing that was said is taken back; it stays in the log.
+         */
+        Undo: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undo";
+            /**
+             * Of
+             * Format: uuid
+             */
+            of: string;
+        };
+        /**
          * Unlock
          * @description The password once more, from a screen that was covered.
          */
@@ -12012,7 +12469,7 @@ export interface components {
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
             /** Held By */
             held_by?: string | null;
             /**

@@ -9,7 +9,8 @@ import { preview, type Sent } from "./fold";
 import { flush, listen, say as sayIt, type Treatment } from "./sender";
 
 const LOOK_MS = 8000; // how often a treatment that is under way is looked at for what changed elsewhere
-type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at"> : never;
+// Who says it is whoever holds this device, unless it is said otherwise.
+type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at" | "by"> : never;
 export type Said = WithoutStamp<Sent>;
 type Loaded = Omit<Snapshot, "visitId">;
 

@@ -17,7 +17,16 @@ from acuthesis.core.compose.laying import drafts_of, grounding_s
 from acuthesis.core.compose.order import Ordered, in_order
 from acuthesis.core.compose.reasons import asks_of, coverage_of, notes_of, too_little, what_was_left
 from acuthesis.core.compose.request import ComposeRequest, check_request
-from acuthesis.core.compose.score import Objective, Score, arrange, position_changes, tool_changes, total_s, walked_m
+from acuthesis.core.compose.score import (
+    Objective,
+    Score,
+    SoreWay,
+    arrange,
+    position_changes,
+    tool_changes,
+    total_s,
+    walked_m,
+)
 from acuthesis.core.compose.solve import Problem, Solution, solve
 from acuthesis.core.compose.weights import CoverKind
 from acuthesis.core.compose.wishes import Wishes, wishes_of
@@ -114,6 +123,12 @@ def _none(decision: Decision, reasons: Iterable[Reason], request: ComposeRequest
     )
 
 
+def _sore(brief: Brief) -> SoreWay:
+    spot = brief.school.sore_spot
+    usual = spot.then == "ease" and not spot.firm
+    return SoreWay(then=spot.then, school="" if usual else brief.school.name, firm=spot.firm)
+
+
 def _score(brief: Brief, found: Sieved, problem: Problem, solution: Solution, ordered: Ordered) -> Score:
     find = brief.knowledge.find
     stops = arrange(drafts_of(ordered, solution, brief), brief.screening, brief.school, find, alone=brief.alone)
@@ -123,6 +138,7 @@ def _score(brief: Brief, found: Sieved, problem: Problem, solution: Solution, or
         minutes=brief.request.minutes if brief.request.begun else brief.asked_s / 60,
         total_s=total_s(stops),
         school=brief.school.id,
+        sore=_sore(brief),
         alone=brief.alone,
         stops=stops,
         left_out=tuple(left_out),

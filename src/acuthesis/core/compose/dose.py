@@ -12,6 +12,12 @@ DATA = Path(__file__).parent / "data"
 Side = Literal["left", "right", "both", "midline"]
 Form = Literal["hold", "pulse", "circles", "breaths", "glide", "walk", "sets", "pumps", "rubs", "until", "compound"]
 Sign = Literal["eases", "pulse", "letting_go", "warm"]
+SIGN_WORDS: dict[Sign, str] = {
+    "eases": "it eases",
+    "pulse": "a pulse shows",
+    "letting_go": "it lets go",
+    "warm": "it is warm",
+}
 # Forms that slide over the skin: what may bruise is not worked with them (see `no_glide` in the rules).
 LONGEST_COMPOUND_S = 900
 SLIDING: frozenset[Form] = frozenset({"glide", "walk", "rubs"})
@@ -274,8 +280,7 @@ def in_words(dose: Dose) -> str:
         case Rubs():
             words = f"{dose.count} rubs up and down"
         case Until():
-            signs = {"eases": "it eases", "pulse": "a pulse shows", "letting_go": "it lets go", "warm": "it is warm"}
-            words = f"until {signs[dose.sign]}, {dose.cap_s:g} s at most"
+            words = f"until {SIGN_WORDS[dose.sign]}, {dose.cap_s:g} s at most"
         case Compound():
             words = ", then ".join(in_words(part) for part in dose.parts)
             if dose.rounds > 1:

@@ -73,6 +73,7 @@ class SoreSpot(_Part):
 
     then: Literal["leave", "ease", "rim", "short_firm_press"]
     words: str
+    firm: bool = False  # once firmer for five seconds, under the ceiling, where two rounds did not help
 
 
 class Load(_Part):

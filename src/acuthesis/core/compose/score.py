@@ -1,16 +1,18 @@
 """The score: a sequence of stops laid out in time, checked against the person's limits whenever it changes."""
 
 from collections.abc import Callable, Sequence
+from datetime import date
 from itertools import pairwise, takewhile
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, entry, part_of
 from acuthesis.core.atlas.model import Contact, Position
-from acuthesis.core.compose.dose import Dose, duration_s, in_words, slides, whole_s
+from acuthesis.core.compose.course import CourseStep, Phrase, course, hand_words, rhythm
+from acuthesis.core.compose.dose import Dose, Side, duration_s, in_words, slides, whole_s
 from acuthesis.core.compose.school import School
-from acuthesis.core.compose.settling import settled
+from acuthesis.core.compose.settling import CANNOT_WARN, settled, turning
 from acuthesis.core.compose.stance import Round, cheapest, rounds, stand_words, step_m
 from acuthesis.core.compose.technique import Technique, techniques
 from acuthesis.core.compose.weights import weights
@@ -41,6 +43,29 @@ MOMENTS: dict[str, str] = {
     "last_rating": "Rate again",
     "breathe": "Arrive and breathe",
 }
+
+
+EARS = ("ear", "ear_back")
+
+
+class Before(BaseModel):
+    """What was felt at a place at an earlier visit: soreness at first and at last (0 to 10), and what eased it."""
+
+    on: date
+    side: StopSide
+    first: int
+    last: int
+    way: Literal["ease", "rim", "firm"] | None = None
+
+
+class SoreWay(BaseModel):
+    """What a sore spot gets in the school of the score, the school's name where that is its own way, and whether it may
+    be pressed once firmer for some seconds.
+    """
+
+    then: Literal["leave", "ease", "rim", "short_firm_press"] = "ease"
+    school: str = ""
+    firm: bool = False
 
 
 class DraftStop(BaseModel):
@@ -83,12 +108,26 @@ class Stop(DraftStop):
     dose_words: str = ""
     stand: str = ""  # where the practitioner stands or sits for it
     settle: str = ""  # how the person is laid or seated, at the first stop in a position
+    turn: str = ""  # how the person is helped into a position that is not the one before
+    hand: str = ""  # what presses, and what the other hand does meanwhile
+    find_s: float = 0  # before the hands are on: letting go of the place before, turning, looking for this one
+    before: tuple[Before, ...] = ()  # what was felt here at the last visits, oldest first; from the beginning on
+    found: str = ""  # where it was found last time on this person, where that is not where it is looked for
     consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
+    rhythm: tuple[Phrase, ...] = ()  # the beats of the dose on one side
+    course: tuple[CourseStep, ...] = ()  # find, enter, dose, release, side after side
 
     @model_validator(mode="after")
     def _say(self) -> "Stop":
         self.dose_words = in_words(self.dose)
+        self.rhythm = rhythm(self.dose)
+        self.course = course(sides_of(self), self.level, duration_s(self.dose), self.find_s) if self.pressed else ()
         return self
+
+    @property
+    def pressed(self) -> bool:
+        """Whether hands press or stroke, so that it is entered and let go of."""
+        return self.kind in (*PRESSED, "stroke", "loosen", "stretch")
 
 
 class LeftOut(BaseModel):
@@ -149,11 +188,19 @@ class Score(BaseModel):
     coverage: tuple[Coverage, ...] = ()
     notes: tuple[str, ...] = ()
     asks: tuple[str, ...] = ()  # to be asked before hands go on
+    sore: SoreWay = SoreWay()
     help: Help | None = None  # what helps this person when something is wrong, from the beginning of the treatment on
     objective: Objective
 
 
 Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its own beside the shipped ones
+
+
+def sides_of(stop: DraftStop) -> tuple[Side, ...]:
+    """The sides of a stop as they are worked, one after the other; both at once are one."""
+    if stop.side != "both" or stop.dose.together:
+        return (stop.side,)
+    return ("left", "right") if stop.first == "left" else ("right", "left")
 
 
 def side_count(side: StopSide) -> int:
@@ -210,19 +257,24 @@ def arrange(
     clock = 0.0
     position: Position | None = None
     nobody = alone or (school is not None and school.alone)
+    numb = any(screening.answer(question) for question in CANNOT_WARN)
     ways = [None] * len(stops) if nobody else paths(stops, find)
     laid: list[Stop] = []
     for index, stop in enumerate(stops):
         limits = limits_of(stop, screening, find)
         if limits is not None:
             limits = under_school(limits, school)
-        turned = not stop.muted and stop.position != position
+        said: dict[str, Any] = {"stand": _stand(ways[index], stop)}
         if not stop.muted:
             _check(stop, limits, out, f"stops.{index}", find)
-            clock += _travel(position, stop)
+            if stop.position != position:
+                said["settle"] = settled(stop.position, _parts_of(stops[index:], find), alone=nobody)
+            if position not in (None, stop.position) and not nobody:
+                said["turn"] = turning(stop.position, numb=numb)
+            said["find_s"] = _travel(position, stop)
+            clock += said["find_s"]
             position = stop.position
-        settle = settled(stop.position, _parts_of(stops[index:], find), alone=nobody) if turned else ""
-        laid.append(_laid(stop, limits, clock, find, screening.pressure, _stand(ways[index], stop), settle))
+        laid.append(_laid(stop, limits, clock, find, screening.pressure, said, alone=nobody))
         if not stop.muted:
             clock += laid[-1].duration_s
     return tuple(laid)
@@ -332,15 +384,24 @@ def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
 
 
 def _laid(
-    stop: DraftStop, limits: Limits | None, start: float, find: Finder, table: PressureTable, stand: str, settle: str
+    stop: DraftStop,
+    limits: Limits | None,
+    start: float,
+    find: Finder,
+    table: PressureTable,
+    said: dict[str, Any],
+    *,
+    alone: bool,
 ) -> Stop:
     ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
     usual: Contact = "palm"
     words = ""
+    part: str | None = None
     warnings: list[str] = []
     if stop.kind in PRESSED:
         target = find(stop.id)
+        part = "ear" if target.kind == "area" and target.surface in EARS else part_of(target)
         name = target.names.english
         usual = target.contact if target.kind == "area" else target.press.contact
     elif (technique := technique_of(stop)) is not None:
@@ -367,8 +428,8 @@ def _laid(
         entering=entering(level) if stop.kind in PRESSED else (),
         warnings=tuple(warnings),
         words=words,
-        stand=stand,
-        settle=settle,
+        hand="" if part is None else hand_words(contact, part, together=dose.together, alone=alone),
+        **said,
     )
 
 

@@ -18,6 +18,29 @@ LYING: dict[Position, str] = {
 }
 
 
+# How a person is helped into a position.
+TURN: dict[Position, str] = {
+    "supine": "Help them onto their back, the cover held; head and knees are cushioned before hands go on.",
+    "prone": "Help them onto their front, away from you and back to the middle, the cover held; face and ankles first.",
+    "left_side": "Help them onto their left side, toward you, a hand on shoulder and hip; cushions before hands.",
+    "right_side": "Help them onto their right side, toward you, a hand on shoulder and hip; cushions before hands.",
+    "seated": "Help them up over the side, legs down first; a minute seated, and ask whether it turns.",
+    "leaning": "Help them up over the side and onto the stool; a minute seated, and ask whether it turns.",
+}
+# Questions of the screening: who says yes has skin that cannot warn.
+CANNOT_WARN = ("numb_feet", "numb_places", "old_stroke_side")
+LOOK_AT_SKIN = "Look at the skin of what is numb, where they lay and where you pressed."
+
+
+def turning(position: Position, *, numb: bool) -> str:
+    """How the person is helped into a position. `numb`: some of their skin cannot warn.
+
+    >>> turning("seated", numb=True).endswith("where you pressed.")
+    True
+    """
+    return f"{TURN[position]} {LOOK_AT_SKIN}" if numb else TURN[position]
+
+
 def settled(position: Position, parts: Collection[str], *, alone: bool) -> str:
     """The words. `parts`: parts of the body that are worked in this position.
 

@@ -125,6 +125,11 @@ def contact_warning(level: int, usual: Contact, chosen: Contact, table: Pressure
     )
 
 
+def contact_words(contact: Contact) -> str:
+    """What presses, in words: "a thumb"."""
+    return _WORDS[contact]
+
+
 _WORDS: dict[Contact, str] = {
     "thumb": "a thumb",
     "finger": "a finger",

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between
-from acuthesis.core.treat.session import Session, StopRecord
+from acuthesis.core.treat.state import Session, StopRecord
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 

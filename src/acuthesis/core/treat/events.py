@@ -8,6 +8,7 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
 
+from acuthesis.core.compose.dose import SIGN_WORDS, Sign
 from acuthesis.core.compose.score import Score
 from acuthesis.core.data_file import read
 
@@ -43,6 +44,10 @@ ReactionKind = Literal[
     "contractions",
 ]
 Follows = Literal["none", "lighten", "leave", "stop_session"]
+# What is done with a sore spot: carry on and come back; lighten and hold; circle the rim; once firmer.
+Way = Literal["later", "ease", "rim", "firm"]
+Why = Literal["very", "helped", "mild", "area", "school", "usual", "again", "hand"]
+By = Literal["hand", "person"]  # who said it: whoever treats, or the person on a screen of their own
 
 
 class Reaction(BaseModel):
@@ -77,17 +82,39 @@ class Words(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    very_sore: str
     very_sore_twice: str
     grows: str
     sore: str
     eases: str
-    ease: str
-    rim: str
+    carry_on: str
+    enough: str
+    as_before: str
     lowered: str
     asleep: str
     refused: str
     no_session: str
+    keeps: str
+    as_planned: str
+    came: str
+    undone: str
+
+
+class LoopTimes(BaseModel):
+    """The loop at a sore spot: seconds of each way, how often something is tried, and what its answers mean.
+
+    `eased_by`: a fall by so much is enough; `hardly`: no second look below or at this; `firm_most`: nothing firmer is
+    tried above this.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    ease_s: float
+    rim_s: float
+    firm_s: float
+    rounds: int
+    eased_by: int
+    hardly: int
+    firm_most: int
 
 
 class Care(BaseModel):
@@ -99,7 +126,11 @@ class Care(BaseModel):
     worse_by: int
     sore_enough: int
     asleep_most: int
+    keeps_coming: int
+    loop: LoopTimes
     words: Words
+    ways: dict[Way, str]
+    whys: dict[Why, str]
 
 
 @lru_cache
@@ -146,6 +177,7 @@ class SetLevel(_Event):
 
     kind: Literal["level"] = "level"
     level: int = Field(ge=1, le=5)
+    by: By = "hand"
 
 
 class Soreness(_Event):
@@ -154,6 +186,7 @@ class Soreness(_Event):
     kind: Literal["soreness"] = "soreness"
     value: int = Field(ge=0, le=10)
     side: Literal["left", "right"] | None = None
+    by: By = "hand"
 
 
 class Reacted(_Event):
@@ -162,6 +195,7 @@ class Reacted(_Event):
     kind: Literal["reaction"] = "reaction"
     reaction: ReactionKind
     words: str = Field("", max_length=200)  # the person's own
+    by: By = "hand"
 
 
 class Wrong(_Event):
@@ -173,10 +207,52 @@ class Wrong(_Event):
 
 
 class ChangeTechnique(_Event):
-    """Another way of working the sore spot: lighten and hold, or circle the rim."""
+    """A way of working the sore spot, chosen by whoever treats: instead of what the loop proposes, or without it."""
 
     kind: Literal["technique"] = "technique"
     technique: Literal["ease", "rim"]
+
+
+class AsPlanned(_Event):
+    """What was made lighter for a reaction that kept coming goes back to its planned level."""
+
+    kind: Literal["as_planned"] = "as_planned"
+
+
+class Came(_Event):
+    """The sign that was waited for has come."""
+
+    kind: Literal["sign"] = "sign"
+    sign: Sign
+
+
+class Breath(_Event):
+    """How long this person's breath is, tapped along: everything that goes by the breath follows it from here on."""
+
+    kind: Literal["breath"] = "breath"
+    seconds: float = Field(ge=2, le=20, allow_inf_nan=False)
+
+
+class Note(_Event):
+    """A line of whoever treats, at the stop and the time where it was written; after the end, too."""
+
+    kind: Literal["note"] = "note"
+    text: str = Field(min_length=1, max_length=300)
+
+
+class PutTime(_Event):
+    """How long a stop really was pressed, put right by hand; after the end, too."""
+
+    kind: Literal["time"] = "time"
+    key: str
+    active_s: float = Field(ge=0, le=3600, allow_inf_nan=False)
+
+
+class Undo(_Event):
+    """The last thing that was said is taken back; it stays in the log."""
+
+    kind: Literal["undo"] = "undo"
+    of: UUID
 
 
 class Later(_Event):
@@ -215,7 +291,24 @@ class End(_Event):
 
 
 # What whoever treats can say once it has begun.
-Said = StartStop | Pause | Resume | SetLevel | Soreness | Reacted | Wrong | ChangeTechnique | Later | End
+Said = (
+    StartStop
+    | Pause
+    | Resume
+    | SetLevel
+    | Soreness
+    | Reacted
+    | Wrong
+    | ChangeTechnique
+    | Later
+    | AsPlanned
+    | Came
+    | Breath
+    | Note
+    | PutTime
+    | Undo
+    | End
+)
 Event = Annotated[Begin | Said | NewLimits, Field(discriminator="kind")]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])
 EVENT: TypeAdapter[Event] = TypeAdapter(Event)
@@ -250,6 +343,18 @@ def in_words(event: Event) -> str:
             return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
         case NewLimits():
             return "new limits"
+        case Came():
+            return f"it came: {SIGN_WORDS[event.sign]}"
+        case Breath():
+            return f"a breath of {event.seconds:g} s"
+        case Note():
+            return f"“{event.text}”"
+        case PutTime():
+            return f"{event.active_s:g} s at {event.key}"
+        case Undo():
+            return "something taken back"
+        case AsPlanned():
+            return "levels as planned again"
         case End():
             return f"the end of the treatment ({event.reason})"
         case _:

@@ -1,112 +1,55 @@
-"""The treatment as a fold over its events: where it stands, what was felt, what to do now, what to come back to."""
+"""The treatment as a fold over its events: where it stands, what was felt, what to do now, what to come back to.
 
-from collections.abc import Iterable, Iterator
-from datetime import datetime
-from typing import Literal
+What an event does to a sore spot is in `loop`, what a reaction does in `watching`, the small moves in `moves`. What an
+event changed is kept as it was before, so that the last one can be taken back.
+"""
+
+from collections.abc import Collection, Iterable, Iterator
 from uuid import UUID
 
-from pydantic import BaseModel
-
-from acuthesis.core.compose.score import Score, Stop
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
-from acuthesis.core.safety.first_aid import Help, usual_help
 from acuthesis.core.treat.events import (
+    AsPlanned,
     Begin,
+    Breath,
+    Came,
     ChangeTechnique,
     End,
     Event,
-    Follows,
     Later,
     NewLimits,
+    Note,
     Pause,
+    PutTime,
     Reacted,
-    ReactionKind,
     Resume,
     SetLevel,
     Soreness,
     StartStop,
+    Undo,
     Wrong,
     care,
-    reactions,
-    seconds_between,
+    in_words,
 )
-from acuthesis.core.treat.wrong import after, said, tree
+from acuthesis.core.treat.loop import felt, overrule
+from acuthesis.core.treat.moves import advise, close, current, end, hold, leave
+from acuthesis.core.treat.state import OVER, Jotted, Past, Session, StopRecord
+from acuthesis.core.treat.watching import as_planned, came, reacted, wrong
 
-Status = Literal["not_begun", "ready", "running", "paused", "stopped", "finished"]
-
-
-class Felt(BaseModel):
-    """One soreness said at a stop, with the level it was said at."""
-
-    value: int
-    level: int
-    at: datetime
-    side: Literal["left", "right"] | None = None
-
-
-class StopRecord(BaseModel):
-    """What happened at one stop: times, seconds of pressing, level, soreness in its order, reactions, techniques."""
-
-    key: str
-    started: int = 0
-    active_s: float = 0
-    level: int
-    ceiling: int
-    ceiling_reasons: tuple[str, ...] = ()
-    soreness: list[Felt] = []
-    reactions: list[ReactionKind] = []
-    techniques: list[str] = []
-    said: list[str] = []  # in the person's own words
-    left: bool = False
-
-
-class WrongStep(BaseModel):
-    """One step of finding out what is wrong: the question and its answer, and where that led (empty at the start)."""
-
-    at: datetime
-    step: str
-    answer: Literal["begun", "yes", "no"]
-    to: str
-
-
-class Advice(BaseModel):
-    """What to do now: the words, and what follows of itself from them (`follows`)."""
-
-    follows: Follows
-    text: str
-
-
-class Session(BaseModel):
-    """State of a treatment after some events."""
-
-    status: Status = "not_begun"
-    score: Score | None = None
-    records: dict[str, StopRecord] = {}
-    current: str | None = None
-    running_since: datetime | None = None
-    advice: Advice | None = None
-    second_looks: list[str] = []
-    asleep: bool = False
-    wrong: list[WrongStep] = []
-    began_at: datetime | None = None
-    ended_at: datetime | None = None
-    event_count: int = 0
-
-    @property
-    def stops(self) -> dict[str, Stop]:
-        """Stops of the score that sound, by key."""
-        return {stop.key: stop for stop in self.score.stops if not stop.muted} if self.score else {}
+MOST_PAST = 8  # events that can be taken back, one after the other
+NEVER_CHANGED = frozenset({"score", "records", "past", "event_count"})
+AFTERWARDS = (Note, PutTime, Undo)  # what may still be said once it is over
 
 
 def fold(events: Iterable[Event], start: Session | None = None) -> Session:
     """State after events, in the order given; an event whose id was seen is passed over.
 
-    Raises: NotAllowed for an event that cannot follow (nothing follows the end, only `begin` opens);
-    UnknownId for a stop that is not in the score.
+    Raises: NotAllowed for an event that cannot follow (nothing but a note, a correction or taking back follows the end,
+    only `begin` opens); UnknownId for a stop that is not in the score.
     """
-    session = _copy(start or Session())
+    session = start or Session()
     for event in _once(events):
-        _apply(session, event)
+        session = step(session, event)
     return session
 
 
@@ -116,21 +59,14 @@ def fold_what_follows(events: Iterable[Event], start: Session | None = None) -> 
     What cannot follow does not move the state: it happened at the table all the same, so whoever keeps events keeps it
     too, as disputed.
     """
-    session = _copy(start or Session())
+    session = start or Session()
     disputed: dict[UUID, str] = {}
     for event in _once(events):
         try:
-            _apply(session, event)
+            session = step(session, event)
         except CoreError as error:
             disputed[event.id] = error.message
     return session, disputed
-
-
-def _copy(session: Session) -> Session:
-    """A session of its own; the score, which nothing changes, is shared."""
-    records = {key: record.model_copy(deep=True) for key, record in session.records.items()}
-    own = {"records": records, "second_looks": list(session.second_looks), "wrong": list(session.wrong)}
-    return session.model_copy(update=own)
 
 
 def _once(events: Iterable[Event]) -> Iterator[Event]:
@@ -141,41 +77,65 @@ def _once(events: Iterable[Event]) -> Iterator[Event]:
             yield event
 
 
-def _apply(session: Session, event: Event) -> None:
-    """Move the state by one event. Raises before anything is changed."""
+def step(before: Session, event: Event) -> Session:
+    """State after one more event; the one before stays as it was. Raises: NotAllowed, UnknownId."""
+    session = before.copied(_touched(before, event))
     if isinstance(event, Begin):
         _begin(session, event)
-        session.event_count += 1
-        return
+    elif isinstance(event, Undo):
+        _undo(session, event)
+    else:
+        _apply(session, event)
+        _remember(session, before, event)
+    session.event_count += 1
+    return session
+
+
+def _touched(session: Session, event: Event) -> Collection[str]:
+    """The stops that an event may change: those of the moment, or all where it reaches them all."""
+    if isinstance(event, Reacted | AsPlanned | NewLimits):
+        return session.records
+    loop = session.loop.key if session.loop is not None else None
+    return {key for key in (session.current, loop, getattr(event, "key", None)) if key is not None}
+
+
+def _apply(session: Session, event: Event) -> None:
     if session.status == "not_begun":
         raise NotAllowed(f"'{event.kind}' before the treatment began", where=str(event.id))
-    if session.status in ("stopped", "finished"):
+    if session.status in OVER and not isinstance(event, AFTERWARDS):
         raise NotAllowed(f"'{event.kind}' after the treatment ended", where=str(event.id))
     match event:
         case StartStop():
             _start(session, event)
         case Pause():
-            _hold(session, event.at)
+            hold(session, event.at)
         case Resume():
             if session.current is not None and session.running_since is None:
                 session.running_since, session.status = event.at, "running"
         case SetLevel():
             _set_level(session, event)
         case Soreness():
-            _felt(session, event)
+            felt(session, event)
         case Reacted():
-            _reacted(session, event)
+            reacted(session, event)
         case Wrong():
-            _wrong(session, event)
-        case ChangeTechnique():
-            _technique(session, event)
-        case Later():
-            _queue(session, _current(session, event).key)
+            wrong(session, event)
+        case ChangeTechnique() | Later():
+            overrule(session, event)
+        case AsPlanned():
+            as_planned(session, event)
+        case Came():
+            came(session, event)
+        case Breath():
+            session.breath_s = event.seconds
+        case Note():
+            session.notes.append(Jotted(at=event.at, key=session.current, text=event.text))
+        case PutTime():
+            _put_time(session, event)
         case NewLimits():
             _limit(session, event)
         case End():
-            _end(session, event.at, event.reason)
-    session.event_count += 1
+            end(session, event.at, event.reason)
 
 
 def _begin(session: Session, event: Begin) -> None:
@@ -190,11 +150,36 @@ def _begin(session: Session, event: Begin) -> None:
     }
 
 
-def _hold(session: Session, at: datetime) -> None:
-    """Stop the clock, and book what ran."""
-    if session.current is not None and session.running_since is not None:
-        session.records[session.current].active_s += seconds_between(session.running_since, at)
-        session.running_since, session.status = None, "paused"
+def _remember(session: Session, before: Session, event: Event) -> None:
+    """Keep what the event changed as it was. New limits are not taken back, nor anything that lies before them: what
+    was allowed then may not be now.
+    """
+    if isinstance(event, NewLimits):
+        session.past = []
+        return
+    names = [name for name in type(session).model_fields if name not in NEVER_CHANGED]
+    past = Past(
+        id=event.id,
+        what=in_words(event),
+        session={name: getattr(before, name) for name in names if getattr(before, name) != getattr(session, name)},
+        records={key: one for key, one in before.records.items() if _changed(one, session.records[key])},
+    )
+    session.past = [*session.past, past][-MOST_PAST:]
+
+
+def _changed(one: StopRecord, now: StopRecord) -> bool:
+    return one is not now and one != now
+
+
+def _undo(session: Session, event: Undo) -> None:
+    """What the last event changed is as it was before it; a clock that it had held runs on."""
+    if not session.past or session.past[-1].id != event.of:
+        raise NotAllowed("only the last thing that was said can be taken back", where=str(event.id))
+    past = session.past.pop()
+    for name, value in past.session.items():
+        setattr(session, name, value)
+    session.records.update(past.records)
+    advise(session, care().words.undone.format(what=past.what))
 
 
 def _start(session: Session, event: StartStop) -> None:
@@ -202,7 +187,8 @@ def _start(session: Session, event: StartStop) -> None:
         raise UnknownId(f"the score has no stop '{event.key}'", where=str(event.id))
     if session.records[event.key].left:
         raise NotAllowed(f"'{event.key}' was left for today", where=str(event.id))
-    _hold(session, event.at)
+    close(session)
+    hold(session, event.at)
     session.current, session.running_since, session.status = event.key, event.at, "running"
     session.records[event.key].started += 1
     session.advice = None
@@ -210,14 +196,8 @@ def _start(session: Session, event: StartStop) -> None:
         session.second_looks.remove(event.key)
 
 
-def _current(session: Session, event: Event) -> StopRecord:
-    if session.current is None:
-        raise NotAllowed(f"'{event.kind}' before a stop was started", where=str(event.id))
-    return session.records[session.current]
-
-
 def _set_level(session: Session, event: SetLevel) -> None:
-    record = _current(session, event)
+    record = current(session, event)
     if event.level > record.ceiling:
         raise NotAllowed(
             f"level {event.level} is above {record.ceiling}. {' '.join(record.ceiling_reasons[:1])}".strip(),
@@ -226,89 +206,16 @@ def _set_level(session: Session, event: SetLevel) -> None:
     if session.asleep and event.level > care().asleep_most:
         raise NotAllowed(care().words.asleep.format(level=care().asleep_most), where=str(event.id))
     record.level = event.level
+    if session.loop is not None and session.loop.key == record.key:
+        record.rounds[-1].level = event.level
 
 
-def _felt(session: Session, event: Soreness) -> None:
-    record = _current(session, event)
-    before = [felt for felt in record.soreness if felt.side == event.side]
-    record.soreness.append(Felt(value=event.value, level=record.level, at=event.at, side=event.side))
-    same = [felt for felt in before if felt.level == record.level]
-    told = care()
-    if event.value > told.too_sore and any(felt.value > told.too_sore for felt in before):
-        _leave(session, record, told.words.very_sore_twice)
-    elif same and event.value - same[-1].value >= told.worse_by:
-        _leave(session, record, told.words.grows)
-    elif event.value > told.too_sore:
-        _lighten(session, record, told.words.very_sore)
-    elif event.value >= told.sore_enough and not before:
-        session.advice = Advice(follows="none", text=told.words.sore)
-        _queue(session, record.key)
-    elif before and event.value < before[-1].value:
-        session.advice = Advice(follows="none", text=told.words.eases.format(before=before[-1].value, now=event.value))
-
-
-def _reacted(session: Session, event: Reacted) -> None:
-    known = reactions()[event.reaction]
-    record = session.records[session.current] if session.current else None
-    again = record is not None and event.reaction in record.reactions
-    if record is not None:
-        record.reactions.append(event.reaction)
-        if event.words:
-            record.said.append(event.words)
-    follows = known.second if again and known.second else known.then
-    text = _filled(session, known.second_say if again and known.second else known.say, known.lay)
-    if event.reaction == "asleep":
-        session.asleep = True
-        for one in session.records.values():
-            one.level = min(one.level, care().asleep_most)
-    elif event.reaction == "awake":
-        session.asleep = False
-    if follows == "stop_session":
-        session.advice = Advice(follows=follows, text=text)
-        _end(session, event.at, "stopped")
-    elif record is not None and follows == "leave":
-        _leave(session, record, text)
-    elif record is not None and follows == "lighten":
-        _lighten(session, record, text)
-    else:
-        session.advice = Advice(follows="none", text=text)
-
-
-def _filled(session: Session, text: str, lay: str) -> str:
-    """Words with how this person is laid for what they need."""
-    return text.replace("{lay}", _helped(session).lay[lay]) if lay else text
-
-
-def _helped(session: Session) -> Help:
-    return (session.score.help if session.score else None) or usual_help()
-
-
-def _wrong(session: Session, event: Wrong) -> None:
-    """Stop the clock and go one question on; at an outcome, do what it says."""
-    helped = _helped(session)
-    to = "" if event.answer == "begun" else after(event.step, event.answer, helped)
-    _hold(session, event.at)
-    session.wrong.append(WrongStep(at=event.at, step=event.step, answer=event.answer, to=to))
-    outcome = tree().outcomes.get(to)
-    if outcome is None:
-        return
-    text = said(outcome, helped)
-    if outcome.then == "stop":
-        session.advice = Advice(follows="stop_session", text=text)
-        _end(session, event.at, "stopped")
-    elif outcome.then == "leave" and session.current is not None:
-        _leave(session, session.records[session.current], text)
-    else:
-        session.advice = Advice(follows="none", text=text)
-
-
-def _technique(session: Session, event: ChangeTechnique) -> None:
-    record = _current(session, event)
-    record.techniques.append(event.technique)
-    if event.technique == "ease":
-        _lighten(session, record, care().words.ease)
-    else:
-        session.advice = Advice(follows="none", text=care().words.rim)
+def _put_time(session: Session, event: PutTime) -> None:
+    if event.key not in session.records:
+        raise UnknownId(f"the score has no stop '{event.key}'", where=str(event.id))
+    if event.key == session.current and session.running_since is not None:
+        raise NotAllowed("its clock is running; the time is put right when it stands", where=str(event.id))
+    session.records[event.key].active_s = event.active_s
 
 
 def _limit(session: Session, event: NewLimits) -> None:
@@ -322,39 +229,18 @@ def _limit(session: Session, event: NewLimits) -> None:
         record.ceiling = min(new.ceiling, planned)
         record.ceiling_reasons = new.reasons
         record.level = min(record.level, record.ceiling)
+        if session.loop is not None and session.loop.key == key:
+            record.rounds[-1].level = min(record.rounds[-1].level, record.ceiling)
         if lowered and key == session.current:
             text = words.lowered.format(level=new.ceiling, reason=" ".join(new.reasons[:1])).strip()
-            session.advice = Advice(follows="lighten", text=text)
+            advise(session, text, "lighten")
     for key, reason in event.refused.items():
         if key in session.records:
             advice = session.advice
-            _leave(session, session.records[key], words.refused.format(reason=reason).strip())
+            leave(session, session.records[key], words.refused.format(reason=reason).strip())
             if key != session.current:
                 session.advice = advice
     if event.no_session:
         text = words.no_session.format(reason=event.no_session).strip()
-        session.advice = Advice(follows="stop_session", text=text)
-        _end(session, event.at, "stopped")
-
-
-def _lighten(session: Session, record: StopRecord, text: str) -> None:
-    record.level = max(record.level - 1, 1)
-    session.advice = Advice(follows="lighten", text=text)
-
-
-def _leave(session: Session, record: StopRecord, text: str) -> None:
-    record.left = True
-    if record.key in session.second_looks:
-        session.second_looks.remove(record.key)
-    session.advice = Advice(follows="leave", text=text)
-
-
-def _queue(session: Session, key: str) -> None:
-    if key not in session.second_looks and not session.records[key].left:
-        session.second_looks.append(key)
-
-
-def _end(session: Session, at: datetime, reason: Literal["finished", "stopped"]) -> None:
-    _hold(session, at)
-    session.status = reason
-    session.ended_at = at
+        advise(session, text, "stop_session")
+        end(session, event.at, "stopped")

@@ -5,7 +5,7 @@ from datetime import date
 
 from pydantic import BaseModel
 
-from acuthesis.core.treat.session import Session
+from acuthesis.core.treat.state import Session
 
 
 class Sore(BaseModel):

@@ -2,7 +2,8 @@
 
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
-import { helpOf, layOf, type Outcome, outcomes, questions, type Session } from "../../treatment/fold";
+import type { Session } from "../../treatment/fold";
+import { helpOf, layOf, type Outcome, outcomes, questions } from "../../treatment/watching";
 import type { Treatment } from "./useConductor";
 import css from "./Wrong.module.css";
 

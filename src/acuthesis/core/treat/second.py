@@ -1,0 +1,51 @@
+"""The second visit: what is worth coming back to, in another way than before, and what of it fits the minutes left."""
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.score import MOVE_S
+from acuthesis.core.treat.events import Way
+from acuthesis.core.treat.loop import OTHER
+from acuthesis.core.treat.state import Session
+
+LOOK_SIDE_S = 35  # to feel, to work in the other way, and to feel again. Source: manual-therapy teaching
+CORE_WORTH = 2  # as much as two steps of soreness: what anybody would begin a complaint with
+
+
+class Look(BaseModel):
+    """A place to come back to: its seconds with the way there, what it is worth, how it is worked then, and whether it
+    fits into what is left after those that are worth more.
+    """
+
+    key: str
+    cost_s: float
+    worth: int
+    way: Way
+    fits: bool
+
+
+def second_visit(session: Session, left_s: float) -> list[Look]:
+    """The second looks that wait, the most worth first.
+
+    Parameters: left_s, the seconds that there are for them.
+    Returns: every one of them; those that do not fit would have to take time from something else.
+    """
+    found = [_look(session, key) for key in session.second_looks]
+    found.sort(key=lambda one: -one.worth)
+    spent = 0.0
+    for one in found:
+        one.fits = spent + one.cost_s <= left_s
+        spent += one.cost_s if one.fits else 0
+    return found
+
+
+def _look(session: Session, key: str) -> Look:
+    record, stop = session.records[key], session.stops[key]
+    last = {one.side: one.value for one in record.soreness}
+    tried = next((one.taken for one in reversed(record.rounds) if one.taken in OTHER), None)
+    return Look(
+        key=key,
+        cost_s=MOVE_S + LOOK_SIDE_S * max(len(last), 1),
+        worth=max(last.values(), default=0) + CORE_WORTH * len(stop.core_of),
+        way="ease" if tried is None else OTHER[tried],
+        fits=False,
+    )

@@ -1,0 +1,38 @@
+/** Where a treatment stands, as the core tells it (core/treat/state.py), and what can be said of it. */
+import type { Schema } from "../api/client";
+
+export type Score = Schema["Score"];
+export type Session = Schema["Session"];
+export type Sent = Schema["Events"]["events"][number];
+/** What is sent, and what the server keeps of it or adds to it. */
+export type Event = Sent | Schema["Begin"] | Schema["NewLimits"];
+export type StopRecord = Session["records"][string];
+export type Round = StopRecord["rounds"][number];
+export type Felt = StopRecord["soreness"][number];
+export type Way = Round["taken"];
+export type Follows = NonNullable<Session["advice"]>["follows"];
+
+/** An event that cannot follow what is there. It happened all the same: the server keeps it as disputed. */
+export class Disputed extends Error {}
+
+export const NOTHING_YET: Session = {
+  status: "not_begun",
+  score: null,
+  records: {},
+  current: null,
+  running_since: null,
+  advice: null,
+  second_looks: [],
+  loop: null,
+  lighter: null,
+  asleep: false,
+  breath_s: null,
+  wrong: [],
+  notes: [],
+  began_at: null,
+  ended_at: null,
+  past: [],
+  event_count: 0,
+};
+
+export const isOver = (session: Session) => session.status === "stopped" || session.status === "finished";
