@@ -1,13 +1,27 @@
 """Treating: a treatment begins with the application's own score, checked again; what happened at the table is kept."""
 
 import uuid
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from acuthesis.core.compose.score import PRESSED, REASON_LEAST, Score, arrange, limits_of, total_s, under_school
+from acuthesis.core.atlas.catalogue import part_of
+from acuthesis.core.atlas.finding import Finding, Offset
+from acuthesis.core.atlas.finding import in_words as in_words_of_finding
+from acuthesis.core.compose.score import (
+    PRESSED,
+    REASON_LEAST,
+    Before,
+    Score,
+    Stop,
+    arrange,
+    limits_of,
+    total_s,
+    under_school,
+)
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.limits import positions_out
@@ -18,11 +32,12 @@ from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.store import booking, visits
-from acuthesis.store.model import SettlementRow, VisitRow
+from acuthesis.store import atlas, booking, visits
+from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
+MOST_BEFORE = 4  # earlier visits that are told of a place: the last ones
 CHANGED = (
     "The score was changed after this page had loaded it. Load it again and look through it before you begin; "
     "nothing was begun."
@@ -197,7 +212,55 @@ def laid_out(here: Here, row: VisitRow) -> Score:
         raise NotAllowed(said, where=reasons[0][0], details=reasons)
     stops = arrange(old.stops, screening, school, here.entry, alone=old.alone)
     helped = help_for(screening, here.practice.emergency, _room(here, row))
-    return old.model_copy(update={"stops": stops, "total_s": total_s(stops), "help": helped})
+    told = told_of_places(here, row.person_id, stops)
+    return old.model_copy(update={"stops": told, "total_s": total_s(stops), "help": helped})
+
+
+def told_of_places(here: Here, person_id: uuid.UUID, stops: Sequence[Stop]) -> tuple[Stop, ...]:
+    """The stops with what earlier visits say of their places: soreness, what eased it, where they were found.
+
+    It goes with the score from the beginning on, so that it is at hand without the server.
+    """
+    felt: dict[str, list[Before]] = defaultdict(list)
+    for starts_at, sores in visits.felt_at(here.db, person_id, now()):
+        for one in sores:
+            way = one.way if one.way != "later" else None
+            before = Before(on=here.day_of(starts_at), side=one.side, first=one.first, last=one.last, way=way)
+            felt[one.id].append(before)
+    found: dict[str, dict[str, FindingRow]] = defaultdict(dict)
+    for row in atlas.findings_of(here.db, person_id):
+        found[row.entry][row.side] = row
+    return tuple(
+        stop.model_copy(
+            update={
+                "before": tuple(one for one in felt[stop.id] if _same_side(one.side, stop.side))[-MOST_BEFORE:],
+                "found": _found_words(here, stop, found[stop.id]),
+            }
+        )
+        if stop.kind in PRESSED
+        else stop
+        for stop in stops
+    )
+
+
+def _same_side(felt: str, stop: str) -> bool:
+    return felt == stop or "both" in (felt, stop)
+
+
+def _found_words(here: Here, stop: Stop, rows: Mapping[str, FindingRow]) -> str:
+    """Where hands found the place on this person, side by side; empty where nobody noted it."""
+    part = part_of(here.entry(stop.id))
+    told = []
+    for side in ("right", "left"):
+        row = rows.get(side)
+        if row is None or not _same_side(side, stop.side):
+            continue
+        finding = Finding(
+            entry=row.entry, side=row.side, offset=Offset(mm=row.offset_mm), texture=row.texture, at=row.at
+        )
+        if finding.offset.mm or finding.texture:
+            told.append(f"{side}: {in_words_of_finding(finding, part)}")
+    return "; ".join(told)
 
 
 def _room(here: Here, row: VisitRow) -> str:

@@ -1,10 +1,11 @@
 """Visits, their scores, and the events of their treatments."""
 
 import uuid
-from collections import defaultdict
+from collections import OrderedDict, defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
+from threading import Lock
 from typing import NamedTuple
 
 from sqlalchemy import func, select, text
@@ -19,6 +20,41 @@ from acuthesis.core.treat.tenderness import Sore, sore_places
 from acuthesis.store.database import Db
 from acuthesis.store.model import AddendumRow, SettlementRow, TreatmentEventRow, VisitRow
 from acuthesis.store.people import NotFound
+
+
+@dataclass(frozen=True)
+class Folded:
+    """Where a treatment stood when it was last read here: after how many events, the last one's number, the state."""
+
+    count: int = 0
+    last: int = 0
+    state: Session = field(default_factory=Session)
+
+
+class _LastFolded:
+    """The treatments that were read last. Each is a beginning of what is kept: it is folded on where the database still
+    has as many events up to its last one, and never trusted otherwise.
+    """
+
+    MOST = 64
+
+    def __init__(self) -> None:
+        self._of: OrderedDict[uuid.UUID, Folded] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, visit_id: uuid.UUID) -> Folded:
+        with self._lock:
+            return self._of.get(visit_id) or Folded()
+
+    def put(self, visit_id: uuid.UUID, folded: Folded) -> None:
+        with self._lock:
+            self._of[visit_id] = folded
+            self._of.move_to_end(visit_id)
+            while len(self._of) > self.MOST:
+                self._of.popitem(last=False)
+
+
+_FOLDED = _LastFolded()
 
 
 def visit(db: Db, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
@@ -171,7 +207,18 @@ def known_ids(db: Db, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uui
 
 def treatment(db: Db, visit_id: uuid.UUID) -> Session:
     """State of a visit's treatment."""
-    return fold(events_of(db, [visit_id])[visit_id])
+    known = _FOLDED.get(visit_id)
+    own = (TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.disputed.is_(None))
+    counted = select(func.count()).where(*own, TreatmentEventRow.seq <= known.last)
+    if known.count and db.scalar(counted) != known.count:
+        known = Folded()  # what had been folded was not kept in the end
+    bodies = select(TreatmentEventRow.seq, TreatmentEventRow.body).where(*own, TreatmentEventRow.seq > known.last)
+    rows = db.execute(bodies.order_by(TreatmentEventRow.seq)).all()
+    if not rows:
+        return known.state
+    state = fold([EVENT.validate_python(row.body) for row in rows], known.state)
+    _FOLDED.put(visit_id, Folded(known.count + len(rows), rows[-1].seq, state))
+    return state
 
 
 def events_told(db: Db, visit_id: uuid.UUID) -> str:

@@ -11695,6 +11695,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Notes
+             * @default []
+             */
+            notes: string[];
+            /**
              * Outcome
              * @enum {string}
              */
@@ -11706,12 +11711,22 @@ export interface components {
             /** Reactions */
             reactions: string[];
             /**
+             * Rounds
+             * @default []
+             */
+            rounds: components["schemas"]["Round"][];
+            /**
              * Said
              * @default []
              */
             said: string[];
             /** Side */
             side: string;
+            /**
+             * Signs
+             * @default []
+             */
+            signs: string[];
             /** Sore First */
             sore_first: number | null;
             /** Sore Last */
@@ -11766,7 +11781,7 @@ export interface components {
              * Signs
              * @default []
              */
-            signs: string[];
+            signs: ("eases" | "pulse" | "letting_go" | "warm")[];
             /**
              * Soreness
              * @default []
@@ -11961,6 +11976,8 @@ export interface components {
             on: string;
             /** Side */
             side: string;
+            /** Way */
+            way?: ("later" | "ease" | "rim" | "firm") | null;
         };
         /**
          * ThresholdPart

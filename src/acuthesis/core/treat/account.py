@@ -5,9 +5,10 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from acuthesis.core.compose.dose import SIGN_WORDS
 from acuthesis.core.compose.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between
-from acuthesis.core.treat.state import Session, StopRecord
+from acuthesis.core.treat.state import Round, Session, StopRecord
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 
@@ -35,6 +36,9 @@ class StopAccount(BaseModel):
     reactions: list[str]
     techniques: list[str]
     said: list[str] = []
+    signs: list[str] = []
+    rounds: list[Round] = []
+    notes: list[str] = []
 
 
 class WriteUp(BaseModel):
@@ -64,10 +68,14 @@ def account(session: Session, score: Score | None) -> list[StopAccount]:
     Returns: one row a stop, muted ones too.
     """
     played = session.score or score
-    return [] if played is None else [_of_stop(stop, session.records.get(stop.key)) for stop in played.stops]
+    notes: dict[str, list[str]] = {}
+    for note in session.notes:
+        notes.setdefault(note.key or "", []).append(note.text)
+    stops = played.stops if played else ()
+    return [_of_stop(stop, session.records.get(stop.key), notes.get(stop.key, [])) for stop in stops]
 
 
-def _of_stop(stop: Stop, record: StopRecord | None) -> StopAccount:
+def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str]) -> StopAccount:
     felt = record.soreness if record else []
     outcome, why = _outcome(stop, record)
     return StopAccount(
@@ -87,6 +95,9 @@ def _of_stop(stop: Stop, record: StopRecord | None) -> StopAccount:
         reactions=[reactions()[kind].name for kind in (record.reactions if record else [])],
         techniques=list(record.techniques) if record else [],
         said=list(record.said) if record else [],
+        signs=[SIGN_WORDS[sign] for sign in (record.signs if record else [])],
+        rounds=list(record.rounds) if record else [],
+        notes=notes,
     )
 
 
@@ -114,7 +125,12 @@ def write_up(rated: Sequence[Rated], stops: Sequence[StopAccount], session: Sess
 
     Returns sentences that a practitioner edits; nothing in them is a judgement.
     """
-    return WriteUp(asked=_asked(rated), done=_done(stops, session), felt=_felt(rated, stops))
+    return WriteUp(
+        asked=_asked(rated),
+        done=_done(stops, session),
+        felt=_felt(rated, stops),
+        observed=" ".join(f"{one.text.rstrip('.')}." for one in session.notes),
+    )
 
 
 def _asked(rated: Sequence[Rated]) -> str:
@@ -136,9 +152,20 @@ def _done(stops: Sequence[StopAccount], session: Session) -> str:
     told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
     told += [f"{one.name} {one.why}." for one in sounded if one.outcome in ("left", "not_reached")]
     told += _wrong(session)
+    told += [_tried(one) for one in stops if one.rounds]
+    if session.lighter is not None and not session.lighter.taken_back:
+        told.append(f"{reactions()[session.lighter.reaction].name} kept coming: the rest was one level lighter.")
     if session.status == "stopped":
         told.append("The session was stopped early.")
     return " ".join(told)
+
+
+TRIED = {"later": "looked at again later", "ease": "lightened", "rim": "rim circled", "firm": "once firmer"}
+
+
+def _tried(stop: StopAccount) -> str:
+    ways = " and ".join(dict.fromkeys(TRIED[one.taken] for one in stop.rounds))
+    return f"{stop.name}: {ways}."
 
 
 def _wrong(session: Session) -> list[str]:

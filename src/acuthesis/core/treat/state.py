@@ -7,6 +7,7 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
+from acuthesis.core.compose.dose import Sign
 from acuthesis.core.compose.score import Score, Stop
 from acuthesis.core.treat.events import By, Follows, ReactionKind, Way, Why
 
@@ -63,7 +64,7 @@ class StopRecord(BaseModel):
     rounds: list[Round] = []
     reactions: list[ReactionKind] = []
     techniques: list[str] = []
-    signs: list[str] = []
+    signs: list[Sign] = []
     said: list[str] = []  # in the person's own words
     left: bool = False
 

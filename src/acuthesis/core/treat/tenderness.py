@@ -5,11 +5,14 @@ from datetime import date
 
 from pydantic import BaseModel
 
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.events import Way
+from acuthesis.core.treat.state import Session, StopRecord
 
 
 class Sore(BaseModel):
-    """Soreness of one point on one side in one treatment: the first and last rating, and the level of the first."""
+    """Soreness of one point on one side in one treatment: the first and last rating, the level of the first, and what
+    eased it, if something that was tried did.
+    """
 
     id: str
     name: str
@@ -17,6 +20,7 @@ class Sore(BaseModel):
     first: int
     last: int
     level: int
+    way: Way | None = None
 
 
 class Tenderness(Sore):
@@ -40,9 +44,18 @@ def sore_places(session: Session) -> list[Sore]:
                     first=felt[0].value,
                     last=felt[-1].value,
                     level=felt[0].level,
+                    way=_eased_by(record, side),
                 )
             )
     return found
+
+
+def _eased_by(record: StopRecord, side: str) -> Way | None:
+    """What was tried last of what made it less."""
+    for one in reversed(record.rounds):
+        if one.side in (side, None) and one.before is not None and one.after is not None and one.after < one.before:
+            return one.taken
+    return None
 
 
 def tenderness(visits: Iterable[tuple[date, Iterable[Sore]]]) -> list[Tenderness]:
