@@ -121,6 +121,11 @@ const account = createRoute({
   path: ACCOUNT,
   component: lazyRouteComponent(() => import("./screens/account/AccountScreen"), "AccountScreen"),
 });
+const handsFree = createRoute({
+  getParentRoute: () => inside,
+  path: "/hands-free",
+  component: lazyRouteComponent(() => import("./screens/hands-free/HandsFreeScreen"), "HandsFreeScreen"),
+});
 const people = createRoute({
   getParentRoute: () => inside,
   path: "/people",
@@ -232,6 +237,7 @@ const tree = root.addChildren([
     followUp,
     practice,
     account,
+    handsFree,
     people,
     safety,
     audit,

@@ -127,6 +127,7 @@ class Me(BaseModel):
     time_zone: str
     local_rules: str
     emergency: str  # whom to call where they work
+    quick_words: list[str]  # notes that are taken in one touch while treating
     role: Role
     powers: list[Power]
     second_factor: bool
@@ -176,6 +177,7 @@ def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
         time_zone=practice.time_zone,
         local_rules=practice.local_rules,
         emergency=practice.emergency,
+        quick_words=practice.quick_words,
         fingers=fingers_of(row.fingers),
         scale_g=scale_of(row),
         pressure=calibrated(scale_of(row)),

@@ -37,12 +37,15 @@ class PlaceOut(BaseModel):
 
 
 class PracticeOut(BaseModel):
-    """The practice. `hours`: by day of the week, 0 for Monday; days off are missing."""
+    """The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
+    taken in one touch while treating.
+    """
 
     name: str
     time_zone: str
     local_rules: str
     emergency: str
+    quick_words: list[str]
     hours: dict[int, Span]
     second_factor_required: bool
     places: list[PlaceOut]
@@ -55,6 +58,7 @@ class PracticeChange(_In):
     time_zone: Line | None = None
     local_rules: Paragraph | None = None
     emergency: Paragraph | None = None
+    quick_words: Annotated[list[Line], Field(max_length=12)] | None = None
     hours: Hours | None = None
     second_factor_required: bool | None = None
 
@@ -133,6 +137,7 @@ def read_practice(here: Booking) -> PracticeOut:
         time_zone=row.time_zone,
         local_rules=row.local_rules,
         emergency=row.emergency,
+        quick_words=row.quick_words,
         hours=spans(practice.hours_of(row.hours)),
         second_factor_required=row.second_factor_required,
         places=[_place(one) for one in booking.places(here.db)],
@@ -152,7 +157,7 @@ def change_practice(change: PracticeChange, here: Owner) -> PracticeOut:
         )
     if change.second_factor_required is not None:
         practice.require_second_factor(here, change.second_factor_required)
-    for name in ("name", "local_rules", "emergency"):
+    for name in ("name", "local_rules", "emergency", "quick_words"):
         value = getattr(change, name)
         if value is not None:
             setattr(row, name, value)

@@ -24,6 +24,7 @@ from acuthesis.demo.world import (
     PLAYERS,
     PRACTICE,
     PRACTITIONER,
+    QUICK_WORDS,
     TIME_ZONE,
     Player,
 )
@@ -66,6 +67,7 @@ def load_demo(db: Db, now: datetime, zone: str = TIME_ZONE) -> bool:
         return False
     practice = access.add_practice(db, PRACTICE, zone)
     practice.local_rules, practice.emergency = LOCAL_RULES, EMERGENCY
+    practice.quick_words = list(QUICK_WORDS)
     practice.hours = hours_to_keep(HOURS)
     practitioner = access.add_practitioner(db, practice.id, PRACTITIONER, EMAIL, PASSWORD)
     practitioner.fingers = dict(HANDS)

@@ -12,6 +12,7 @@ from acuthesis.core.compose.school import DEFAULT_SCHOOL
 
 PRACTICE = "The prop van"
 TIME_ZONE = "Europe/London"
+QUICK_WORDS = ("Warmer than last time", "Asked for lighter", "Talked", "Slept for a while")
 LOCAL_RULES = "Touring practice: keep each venue's emergency number on the mirror, and the nearest hospital on the map."
 EMERGENCY = "Emergency services: 999. The first-aider of the venue, through the stage door."
 # Puppet theatres play in the evening: the van is open from late morning on, Mondays to Saturdays.

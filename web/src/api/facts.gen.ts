@@ -314,6 +314,7 @@ export const facts = {
       "then": "none"
     }
   },
+  "release_s": 2.0,
   "sign_words": {
     "eases": "it eases",
     "letting_go": "it lets go",

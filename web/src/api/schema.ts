@@ -3856,6 +3856,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -4132,6 +4137,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -4243,6 +4253,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -4288,6 +4303,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -4368,6 +4388,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -5819,6 +5844,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -6815,6 +6845,11 @@ export interface components {
             name: string;
             /** Press With */
             press_with: string;
+            /**
+             * Rhythm
+             * @default []
+             */
+            rhythm: components["schemas"]["Phrase"][];
             /** Seconds */
             seconds: number;
             /** Side */
@@ -7133,6 +7168,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -7655,6 +7695,8 @@ export interface components {
             /** Practice */
             practice: string;
             pressure: components["schemas"]["PressureTable"];
+            /** Quick Words */
+            quick_words: string[];
             /**
              * Role
              * @enum {string}
@@ -8201,6 +8243,11 @@ export interface components {
                 [key: string]: components["schemas"]["Ceiling"];
             };
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -8445,6 +8492,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -8991,6 +9043,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -9746,6 +9803,8 @@ export interface components {
             local_rules?: string | null;
             /** Name */
             name?: string | null;
+            /** Quick Words */
+            quick_words?: string[] | null;
             /** Second Factor Required */
             second_factor_required?: boolean | null;
             /** Time Zone */
@@ -9753,7 +9812,8 @@ export interface components {
         };
         /**
          * PracticeOut
-         * @description The practice. `hours`: by day of the week, 0 for Monday; days off are missing.
+         * @description The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
+         *     taken in one touch while treating.
          */
         PracticeOut: {
             /** Emergency */
@@ -9768,6 +9828,8 @@ export interface components {
             name: string;
             /** Places */
             places: components["schemas"]["PlaceOut"][];
+            /** Quick Words */
+            quick_words: string[];
             /** Second Factor Required */
             second_factor_required: boolean;
             /** Time Zone */
@@ -10117,6 +10179,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -10410,6 +10477,11 @@ export interface components {
              */
             by: "hand" | "person";
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -10554,6 +10626,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -11136,6 +11213,11 @@ export interface components {
              */
             by: "hand" | "person";
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -11473,6 +11555,11 @@ export interface components {
              */
             by: "hand" | "person";
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -11517,6 +11604,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -11746,6 +11838,8 @@ export interface components {
              * @default 0
              */
             active_s: number;
+            /** Came S */
+            came_s?: number | null;
             /** Ceiling */
             ceiling: number;
             /**
@@ -11762,6 +11856,8 @@ export interface components {
             left: boolean;
             /** Level */
             level: number;
+            /** Look S */
+            look_s?: number | null;
             /**
              * Reactions
              * @default []
@@ -12277,6 +12373,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid
@@ -12823,6 +12924,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
             /**
              * Id
              * Format: uuid

@@ -1,7 +1,7 @@
 /** Today's set, conducted: where the place is on their own figure, how to press, the time, the breath; then the next. */
 import { liveQuery } from "dexie";
 import { useEffect, useRef, useState } from "react";
-import { phase } from "../score/pace";
+import { beatAt } from "../score/pace";
 import { sound } from "../shared/sound";
 import css from "./Diary.module.css";
 import { device, type Shown } from "./device";
@@ -153,10 +153,7 @@ function One({ press, number, of, breathsPerMinute, onSecond, onNext, onStop }: 
       sound.done();
     }
   }, [ran, left, over, running, place.seconds, onSecond]);
-  // A dose without a breath of its own is pressed with the slow breath, so that there is something to follow.
-  const dose =
-    place.dose.form === "hold" ? { form: "breaths" as const, count: 1, per_minute: breathsPerMinute } : place.dose;
-  const { open, word } = phase({ together: false, ...dose } as typeof place.dose, ran);
+  const { open, word } = beatAt(place.rhythm, ran, 60 / breathsPerMinute);
   const shownWord = place.dose.form === "hold" ? `breathe ${word}` : word;
   return (
     <section className={css.pressing} aria-label={`${place.name}${side ? `, ${side}` : ""}`}>

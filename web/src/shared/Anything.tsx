@@ -65,6 +65,12 @@ export function Anything() {
       ? [
           { id: "page-catalogue", label: "Catalogue", group: "Pages", to: "/catalogue" },
           { id: "page-safety", label: "Safety", group: "Pages", to: "/safety" },
+          {
+            id: "page-hands-free",
+            label: "Treating without hands: sound, voice, pedals",
+            group: "Pages",
+            to: "/hands-free",
+          },
           { id: "page-audit", label: "Audit", group: "Pages", to: "/audit" },
         ]
       : []),

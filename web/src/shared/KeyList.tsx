@@ -2,20 +2,32 @@
 import { Kbd } from "@mantine/core";
 import css from "./Shell.module.css";
 
-const KEYS: [string, string][] = [
+export const TREAT_KEYS: [string, string][] = [
   ["Space", "start or hold"],
   ["→ ←", "next, previous"],
   ["0 – 9, Shift+0", "soreness, ten"],
   ["↑ ↓", "pressure"],
   ["L", "later: come back to this stop"],
-  ["E", "ease and hold"],
-  ["R", "circle the rim"],
+  ["E", "ease and hold, whatever is proposed"],
+  ["R", "circle the rim, whatever is proposed"],
+  ["O", "the next number is of the other side"],
+  ["Enter", "the sign that was waited for has come"],
   ["S", "seen or said: then a letter"],
   ["W", "something is wrong: then Y or N"],
   ["B", "bracing"],
   ["P", "pulse felt"],
   ["T", "tingling"],
+  ["K", "levels as planned again"],
+  ["C", "tap at each breath in, five times"],
+  ["N", "a note"],
+  ["Z", "take back the last thing"],
+  ["A", "moves on: by itself, slowly, by hand"],
+  ["V", "voice: off, short, full (treat)"],
   ["X", "stop"],
+];
+
+const KEYS: [string, string][] = [
+  ...TREAT_KEYS,
   ["M", "mute a stop (score)"],
   ["S", "side of a stop (score)"],
   ["Shift + ← →", "move a stop (score)"],
@@ -37,10 +49,10 @@ const KEYS: [string, string][] = [
   ["?", "this list"],
 ];
 
-export function KeyList() {
+export function KeyList({ keys = KEYS }: { keys?: [string, string][] }) {
   return (
     <dl className={css.keys}>
-      {KEYS.map(([key, words]) => (
+      {keys.map(([key, words]) => (
         <div key={key}>
           <dt>
             <Kbd>{key}</Kbd>

@@ -109,6 +109,8 @@ function begun(session: Session, event: Event, score: Score | null): Session {
       reactions: [],
       techniques: [],
       signs: [],
+      came_s: null,
+      look_s: null,
       said: [],
       left: false,
     };
@@ -153,8 +155,9 @@ function started(session: Session, event: Schema["StartStop"]): Session {
   if (record.left) throw new Disputed(`'${event.key}' was left for today`);
   const waiting = hold(close(session), event.at);
   const now = waiting.records[event.key] ?? record;
+  const look_s = session.second_looks.includes(event.key) && now.started > 0 ? now.active_s : null;
   return {
-    ...withRecord(waiting, { ...now, started: now.started + 1 }),
+    ...withRecord(waiting, { ...now, started: now.started + 1, came_s: null, look_s }),
     current: event.key,
     running_since: event.at,
     status: "running",

@@ -9,8 +9,8 @@ import { preview, type Sent } from "./fold";
 import { flush, listen, say as sayIt, type Treatment } from "./sender";
 
 const LOOK_MS = 8000; // how often a treatment that is under way is looked at for what changed elsewhere
-// Who says it is whoever holds this device, unless it is said otherwise.
-type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at" | "by"> : never;
+// Who says it is whoever holds this device, by one touch, unless it is said otherwise.
+type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at" | "by" | "hands"> & { hands?: number } : never;
 export type Said = WithoutStamp<Sent>;
 type Loaded = Omit<Snapshot, "visitId">;
 

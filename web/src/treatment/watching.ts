@@ -1,7 +1,7 @@
 /** Watching the person, as core/treat/watching.py has it: reactions, one that keeps coming, and what is wrong. */
 import type { Schema } from "../api/client";
 import { facts } from "../api/facts.gen";
-import { advise, allowed, current, end, fill, hold, leave, lighten, recordOf, withRecord } from "./moves";
+import { advise, allowed, current, end, fill, hold, leave, lighten, pressedFor, recordOf, withRecord } from "./moves";
 import { Disputed, type Score, type Session } from "./state";
 
 const { words } = facts;
@@ -56,7 +56,8 @@ export function asPlanned(session: Session): Session {
 /** The sign that was waited for has come. */
 export function came(session: Session, event: Schema["Came"]): Session {
   const record = current(session, event);
-  return advise(withRecord(session, { ...record, signs: [...record.signs, event.sign] }), words.came);
+  const came_s = pressedFor(session, event.at);
+  return advise(withRecord(session, { ...record, signs: [...record.signs, event.sign], came_s }), words.came);
 }
 
 /** What helps this person: it came with the score when the treatment began. */

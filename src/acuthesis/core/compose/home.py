@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.compose.adapting import adapted
-from acuthesis.core.compose.dose import Dose, duration_s
+from acuthesis.core.compose.course import Phrase, rhythm
+from acuthesis.core.compose.dose import Breaths, Dose, duration_s
 from acuthesis.core.compose.home_words import HOW_HARD, not_when, press_with, said_at_home, see_doctor
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
@@ -25,6 +26,7 @@ MOST = 5
 TURNS_FROM = 4  # places from which on there are two sets
 HOME_LEVEL = 2  # nobody watches at home
 TIMES_A_DAY = 2
+SLOW_BREATH_S = 10.0  # a slow breath; a diary goes at the person's own
 HEAVY_FROM_WEEK = 28  # of pregnancy: feet are then out of reach unless the person says otherwise
 WEAK_HANDS = ("finger_stiffness", "wrist_hand_overuse")
 LOW = ("lower_leg", "foot")
@@ -67,6 +69,14 @@ class HomePlace(BaseModel):
     how_hard: str
     press_with: str
     why: str
+    rhythm: tuple[Phrase, ...] = ()
+
+    @model_validator(mode="after")
+    def _beats(self) -> "HomePlace":
+        """A dose without a breath of its own is pressed with the slow breath, so that there is something to follow."""
+        calm = Breaths(count=max(round(self.seconds / SLOW_BREATH_S), 1), per_minute=60 / SLOW_BREATH_S)
+        self.rhythm = rhythm(calm if self.dose.form == "hold" else self.dose)
+        return self
 
 
 class HomeSet(BaseModel):

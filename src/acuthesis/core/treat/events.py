@@ -144,6 +144,7 @@ class _Event(BaseModel):
 
     id: UUID
     at: AwareDatetime
+    hands: int = Field(1, ge=0, le=99)  # touches of the screen, keys or pedals that it took; 0: said by the conductor
 
 
 class Begin(_Event):

@@ -5,7 +5,7 @@ from pydantic import BaseModel
 from acuthesis.core.compose.score import MOVE_S
 from acuthesis.core.treat.events import Way
 from acuthesis.core.treat.loop import OTHER
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import Session, StopRecord
 
 LOOK_SIDE_S = 35  # to feel, to work in the other way, and to feel again. Source: manual-therapy teaching
 CORE_WORTH = 2  # as much as two steps of soreness: what anybody would begin a complaint with
@@ -41,11 +41,16 @@ def second_visit(session: Session, left_s: float) -> list[Look]:
 def _look(session: Session, key: str) -> Look:
     record, stop = session.records[key], session.stops[key]
     last = {one.side: one.value for one in record.soreness}
-    tried = next((one.taken for one in reversed(record.rounds) if one.taken in OTHER), None)
     return Look(
         key=key,
         cost_s=MOVE_S + LOOK_SIDE_S * max(len(last), 1),
         worth=max(last.values(), default=0) + CORE_WORTH * len(stop.core_of),
-        way="ease" if tried is None else OTHER[tried],
+        way=another_way(record),
         fits=False,
     )
+
+
+def another_way(record: StopRecord) -> Way:
+    """How a place is worked at its second look: not as it was the last time."""
+    tried = next((one.taken for one in reversed(record.rounds) if one.taken in OTHER), None)
+    return "ease" if tried is None else OTHER[tried]

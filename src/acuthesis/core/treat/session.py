@@ -190,7 +190,10 @@ def _start(session: Session, event: StartStop) -> None:
     close(session)
     hold(session, event.at)
     session.current, session.running_since, session.status = event.key, event.at, "running"
-    session.records[event.key].started += 1
+    record = session.records[event.key]
+    looked_at = event.key in session.second_looks and record.started > 0
+    record.look_s = record.active_s if looked_at else None
+    record.started, record.came_s = record.started + 1, None
     session.advice = None
     if event.key in session.second_looks:
         session.second_looks.remove(event.key)

@@ -65,6 +65,8 @@ class StopRecord(BaseModel):
     reactions: list[ReactionKind] = []
     techniques: list[str] = []
     signs: list[Sign] = []
+    look_s: float | None = None  # after how many seconds of pressing its second look began, where one goes on
+    came_s: float | None = None  # after how many seconds of pressing the sign came that was waited for
     said: list[str] = []  # in the person's own words
     left: bool = False
 

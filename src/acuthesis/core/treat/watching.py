@@ -2,7 +2,7 @@
 
 from acuthesis.core.safety.first_aid import Help, usual_help
 from acuthesis.core.treat.events import AsPlanned, Came, Reacted, ReactionKind, Wrong, care, reactions
-from acuthesis.core.treat.moves import advise, allowed, current, end, hold, leave, lighten
+from acuthesis.core.treat.moves import advise, allowed, current, end, hold, leave, lighten, pressed_s
 from acuthesis.core.treat.state import Lighter, Session, WrongStep
 from acuthesis.core.treat.wrong import after, said, tree
 
@@ -62,7 +62,9 @@ def as_planned(session: Session, _event: AsPlanned) -> None:
 
 def came(session: Session, event: Came) -> None:
     """The sign that was waited for has come: let go."""
-    current(session, event).signs.append(event.sign)
+    record = current(session, event)
+    record.signs.append(event.sign)
+    record.came_s = pressed_s(session, event.at)
     advise(session, care().words.came)
 
 

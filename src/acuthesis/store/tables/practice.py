@@ -31,6 +31,7 @@ class PracticeRow(Base):
     name: Mapped[str]
     local_rules: Mapped[str] = mapped_column(server_default="")
     emergency: Mapped[str] = mapped_column(server_default="")  # whom to call where they work, and how
+    quick_words: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))  # notes in one touch
     time_zone: Mapped[str] = mapped_column(server_default="UTC")  # IANA name: what "today" is here
     # When they work: from and to ("09:00") by day of the week, 0 for Monday; a day that is missing is free.
     hours: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))

@@ -2,6 +2,7 @@
 import { Button, Checkbox, NumberInput, PasswordInput, Select, Switch, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { roleMeans, roleWords, sessionsQuery, useMay } from "../../api/practice";
@@ -18,6 +19,7 @@ type Me = Schema["Me"];
 export function AccountScreen() {
   const me = useMe();
   if (!me.data) return <Waiting for="Loading your account" />;
+  const health = me.data.powers.includes("write_health");
   const books = me.data.powers.includes("book");
   return (
     <div className={desk.page}>
@@ -39,6 +41,7 @@ export function AccountScreen() {
         {!me.data.must_enrol && (
           <>
             <HowIWork me={me.data} />
+            {health && <ThisDevice />}
             <Password />
             <Sessions />
             {books && <CalendarFeed me={me.data} />}
@@ -47,6 +50,20 @@ export function AccountScreen() {
         )}
       </div>
     </div>
+  );
+}
+
+function ThisDevice() {
+  return (
+    <section className={desk.section}>
+      <h2>This device at the table</h2>
+      <p className={desk.note}>Sound, voice, moving on by itself, and what a foot switch does.</p>
+      <div className={desk.buttons}>
+        <Button component={Link} to="/hands-free" variant="default">
+          Treating without hands
+        </Button>
+      </div>
+    </section>
   );
 }
 

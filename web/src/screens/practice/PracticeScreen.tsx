@@ -1,5 +1,5 @@
 /** The practice, as its owners run it: what holds there, hours, places, people who work here. */
-import { Button, Select, Switch, Textarea, TextInput } from "@mantine/core";
+import { Button, Select, Switch, TagsInput, Textarea, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -43,6 +43,7 @@ function About({ practice }: { practice: Practice }) {
     time_zone: practice.time_zone,
     local_rules: practice.local_rules,
     emergency: practice.emergency,
+    quick_words: practice.quick_words,
   });
   const save = useChangePractice(() => notifications.show({ message: "Saved." }));
   const second = useChangePractice();
@@ -83,6 +84,13 @@ function About({ practice }: { practice: Practice }) {
           minRows={2}
           value={said.emergency}
           onChange={(event) => set({ emergency: event.currentTarget.value })}
+        />
+        <TagsInput
+          label="Quick words for notes while treating"
+          description="Each is kept as a note in one touch, up to twelve."
+          maxTags={12}
+          value={said.quick_words}
+          onChange={(quick_words) => set({ quick_words })}
         />
         {save.isError && <Trouble error={save.error} />}
         <div className={desk.buttons}>

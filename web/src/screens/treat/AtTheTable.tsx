@@ -3,8 +3,8 @@ import { Spotlight } from "@mantine/spotlight";
 import { isPressed } from "../../score/shapes";
 import { shortId, sideWords } from "../../shared/words";
 import type { Session } from "../../treatment/fold";
-import { order } from "./course";
 import type { Action } from "./keys";
+import { order } from "./onward";
 import type { Conductor } from "./useConductor";
 
 const SAYINGS: [string, Action][] = [
@@ -16,6 +16,14 @@ const SAYINGS: [string, Action][] = [
   ["Ease and hold", { does: "technique", technique: "ease" }],
   ["Circle the rim", { does: "technique", technique: "rim" }],
   ["Later: come back to this stop", { does: "later" }],
+  ["Other side: the next number is said of it", { does: "other_side" }],
+  ["It came: the sign that was waited for", { does: "sign" }],
+  ["Levels as planned again", { does: "as_planned" }],
+  ["Take back the last thing", { does: "undo" }],
+  ["Note", { does: "note" }],
+  ["Tap the breath", { does: "breath" }],
+  ["Moves on: by itself, slowly, by hand", { does: "moves_on" }],
+  ["Voice: off, short, full", { does: "voice" }],
   ["Seen or said", { does: "seen" }],
   ["Something is wrong", { does: "wrong" }],
   ["Bracing", { does: "reaction", reaction: "bracing" }],

@@ -39,7 +39,7 @@ export function Seen(props: Props) {
     close();
   };
   return (
-    <section role="alertdialog" aria-label="What is seen or said" className={css.seen}>
+    <section role="alertdialog" aria-label="What is seen or said" className={css.seen} data-choices>
       {own ? (
         <form onSubmit={keep}>
           <TextInput

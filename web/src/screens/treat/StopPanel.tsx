@@ -2,18 +2,21 @@
 import { Button } from "@mantine/core";
 import type { ReactNode } from "react";
 import type { Schema } from "../../api/client";
+import { facts } from "../../api/facts.gen";
 import { isPressed } from "../../score/shapes";
-import { SoreRing } from "../../shared/parts";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import type { Session } from "../../treatment/fold";
+import { anotherWay, leftForLooks, secondVisit } from "../../treatment/second";
 import type { Action } from "./keys";
 import { Pace } from "./Pace";
+import { Round, Sides } from "./SoreSpot";
 import css from "./TreatScreen.module.css";
-import type { Conductor, Now } from "./useConductor";
+import { type Conductor, inTurn, type Now } from "./useConductor";
 
 type Stop = Schema["Stop"];
 type Act = Conductor["act"];
 type Shown = Now & { stop: Stop; record: Session["records"][string] };
+const NEXT_S = 8; // before the end, the next place is told large
 
 /** Before the first stop. */
 export function Ready({ name, first, act }: { name: string; first: Stop | undefined; act: Act }) {
@@ -22,6 +25,7 @@ export function Ready({ name, first, act }: { name: string; first: Stop | undefi
       <h1>
         Hands warm, {name} settled {positionWords[first?.position ?? "supine"]}.
       </h1>
+      {first?.settle && <p className={css.feel}>{first.settle}</p>}
       <Button size="xl" className={css.now} onClick={() => act({ does: "hold" })}>
         Start <kbd>Space</kbd>
       </Button>
@@ -35,35 +39,24 @@ export function Ready({ name, first, act }: { name: string; first: Stop | undefi
 type Props = { now: Shown; conductor: Conductor; session: Session; feel: string | undefined };
 
 export function StopPanel({ now, conductor, session, feel }: Props) {
-  const { stop, record } = now;
-  const { act, next, running } = conductor;
+  const { stop, record, over_s } = now;
+  const { act, next, running, turning } = conductor;
   return (
     <>
       <Title now={now} />
-      <Clock now={now} last={!next} running={running} />
-      {session.advice ? (
+      {turning && over_s >= 0 && next ? <Turn next={next} act={act} /> : <Clock now={now} conductor={conductor} />}
+      {session.loop ? (
+        <Round session={session} now={now} />
+      ) : session.advice ? (
         <p className={css.advice} role="status" data-follows={session.advice.follows}>
           {session.advice.text}
         </p>
       ) : (
-        <>
-          {stop.words && <p className={css.feel}>{stop.words}</p>}
-          {feel && <p className={css.feel}>{feel}</p>}
-        </>
+        <How stop={stop} record={record} feel={feel} />
       )}
-      <div className={css.big}>
-        <Key act={act} action={{ does: "previous" }} name="←">
-          Back
-        </Key>
-        <Key act={act} action={{ does: "hold" }} name="Space" now>
-          {running ? "Hold" : "Go on"}
-        </Key>
-        <Key act={act} action={{ does: "onward" }} name="→">
-          {next ? "Next" : "Finish"}
-        </Key>
-      </div>
+      <Sides stop={stop} record={record} sided={now.sided} />
       <div className={css.soreness}>
-        <span>Sore</span>
+        <span>{now.sided && inTurnOrOther(now) ? now.sided : "Sore"}</span>
         {Array.from({ length: 11 }, (_, n) => n).map((n) => (
           <button
             key={n}
@@ -74,6 +67,17 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
             {n}
           </button>
         ))}
+      </div>
+      <div className={css.big}>
+        <Key act={act} action={{ does: "previous" }} name="←">
+          Back
+        </Key>
+        <Key act={act} action={{ does: "hold" }} name="Space" now>
+          {running ? "Hold" : "Go on"}
+        </Key>
+        <Key act={act} action={{ does: "onward" }} name="→">
+          {next ? "Next" : "Finish"}
+        </Key>
       </div>
       <div className={css.small}>
         {SMALL.map(([name, words, action]) => (
@@ -95,9 +99,13 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
         <button type="button" data-wrong onClick={() => act({ does: "wrong" })}>
           Something is wrong <kbd>W</kbd>
         </button>
+        <Key act={act} action={{ does: "undo" }} name="Z" disabled={session.past.length === 0}>
+          Take back
+        </Key>
       </div>
+      <Looks session={session} />
       {next && (
-        <p className={css.next}>
+        <p className={css.next} data-soon={(over_s >= -NEXT_S && !turning) || undefined}>
           Then {shortId(next.id)} {next.name}
           {next.position !== stop.position ? `, ${next.settle || positionWords[next.position]}` : stood(stop, next)}
           {session.second_looks.includes(next.key) && ", second look"}
@@ -116,6 +124,39 @@ const SMALL: [string, string, Action][] = [
   ["L", "Later", { does: "later" }],
 ];
 
+/** Whether a number needs its side said: two sides are worked, or the hand chose the other. */
+const inTurnOrOther = (now: Shown) => inTurn(now.stop) || now.sided !== now.side;
+
+/** What presses and what is looked for; at a second look, how it is worked this time. */
+function How({ stop, record, feel }: { stop: Stop; record: Shown["record"]; feel: string | undefined }) {
+  if (record.look_s != null)
+    return (
+      <p className={css.feel}>
+        Second look. {facts.ways[anotherWay(record)]} {stop.side === "both" && "Then compare both sides."}
+      </p>
+    );
+  const lines = [stop.found && `Last found ${stop.found}.`, feel, stop.words, stop.hand].filter(Boolean);
+  return <p className={css.feel}>{lines.slice(0, 2).join(" ")}</p>;
+}
+
+/** The second looks that wait: what they take, what there is for them, and what would have to give way. */
+function Looks({ session }: { session: Session }) {
+  const left_s = leftForLooks(session, Date.now());
+  const looks = secondVisit(session, left_s);
+  if (looks.length === 0) return null;
+  const needs = looks.reduce((sum, one) => sum + one.cost_s, 0);
+  const name = (key: string) => shortId(key.replace(/-\d+$/, ""));
+  const out = looks.filter((one) => !one.fits);
+  return (
+    <p className={css.looks} data-testid="looks">
+      Second looks: {looks.map((one) => name(one.key)).join(", ")}, {minutesAndSeconds(needs)}.{" "}
+      {out.length === 0
+        ? "They fit."
+        : `${minutesAndSeconds(left_s)} left for them: ${out.map((one) => name(one.key)).join(", ")} would take it from the close.`}
+    </p>
+  );
+}
+
 /** Where to stand for the next stop, where that is elsewhere. */
 const stood = (stop: Stop, next: Stop) => (next.stand && next.stand !== stop.stand ? `, ${next.stand}` : "");
 
@@ -129,38 +170,60 @@ function Title({ now: { stop, side } }: { now: Shown }) {
       </h1>
       <p>
         {pressed && `${stop.name}, `}
-        {where} · {positionWords[stop.position]}
+        <b>{where}</b> · {positionWords[stop.position]}
         {stop.stand && ` · ${stop.stand}`}
       </p>
-      {stop.settle && <p className={css.settle}>{stop.settle}</p>}
     </div>
   );
 }
 
-function Clock({ now, last, running }: { now: Shown; last: boolean; running: boolean }) {
-  const { stop, record, over_s, inTurn, second } = now;
+/** The person turns: how they are helped, how they lie then; the clock waits for a key. */
+function Turn({ next, act }: { next: Stop; act: Act }) {
   return (
-    <div className={css.clock}>
-      <Pace dose={stop.dose} elapsed={now.elapsed} running={running} />
-      <div>
-        <div className={css.time} data-testid="left">
-          {over_s < 0 ? minutesAndSeconds(-over_s) : last ? "let go" : "move on"}
-        </div>
-        <p>
+    <section className={css.turn} aria-label="Turn">
+      <p role="status">
+        <b>{next.turn || `Now ${positionWords[next.position]}.`}</b>
+      </p>
+      {next.settle && <p>{next.settle}</p>}
+      <button type="button" className={css.now} onClick={() => act({ does: "onward" })}>
+        Settled, go on <kbd>→</kbd>
+      </button>
+    </section>
+  );
+}
+
+const PART = { enter: "enter", dose: "", release: "let go slowly", find: "" };
+
+/** The clock: large enough for an elbow. It holds and goes on; past the end it moves on. */
+function Clock({ now, conductor }: { now: Shown; conductor: Conductor }) {
+  const { stop, record, over_s, second, step } = now;
+  const { act, next, running } = conductor;
+  const over = over_s >= 0;
+  const part = step && running && !over ? PART[step.part] : "";
+  return (
+    <button
+      type="button"
+      className={css.clock}
+      aria-label={over ? (next ? "Move on" : "Let go and finish") : running ? "Hold the clock" : "Let the clock go on"}
+      onClick={() => act({ does: over ? "onward" : "hold" })}
+    >
+      <Pace beat={now.beat} running={running} />
+      <span>
+        <span className={css.time} data-testid="left">
+          {over ? (next ? "move on" : "let go") : minutesAndSeconds(-over_s)}
+        </span>
+        <span>
           {stop.dose_words}
-          {inTurn && (second ? ", second side" : ", first side")}
-        </p>
-        <p className={css.level} data-testid="level">
-          level {record.level}
+          {now.inTurn && (second ? ", second side" : ", first side")}
+        </span>
+        <span className={css.level} data-testid="level">
+          level {part === "enter" && step ? `${step.level}, then ${record.level}` : record.level}
           {record.ceiling === record.level && ", the ceiling"}
-        </p>
-      </div>
-      <div className={css.felt} data-testid="felt">
-        {record.soreness.map((one) => (
-          <SoreRing key={one.at} value={one.value} size={40} />
-        ))}
-      </div>
-    </div>
+          {part && `, ${part}`}
+        </span>
+      </span>
+      {stop.dose.form === "until" && !over && <kbd className={css.came}>Enter: it came</kbd>}
+    </button>
   );
 }
 

@@ -1,27 +1,33 @@
 /** Treat: conducted through the score with the hands on somebody. One thing at a time, one key or tap for everything. */
-import { Slider } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useState } from "react";
 import type { Schema } from "../../api/client";
-import { figureQuery, placeQuery } from "../../api/queries";
+import { figureQuery, placeQuery, useMe } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
 import { isPressed } from "../../score/shapes";
+import { type PedalAction, useDevicePrefs } from "../../shared/device-prefs";
 import { useDim, useDimFor } from "../../shared/dim";
+import { KeyList, TREAT_KEYS } from "../../shared/KeyList";
 import { type Keys, useKeys } from "../../shared/keys";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { useAwake } from "../../shared/screen";
 import { setVolume } from "../../shared/sound";
 import { setTreating } from "../../shared/treating";
+import { hush, setVoiceVolume } from "../../shared/voice";
 import type { Session } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
-import { order } from "./course";
+import { after, Device, MOVES_ON, VOICES } from "./Device";
 import { Begin, feltOf, Kept, Over } from "./Edges";
-import { keysNow } from "./keys";
+import { Jot, Numbers } from "./Jot";
+import { type Action, keysNow } from "./keys";
+import { order } from "./onward";
 import { Seen, seenKeys } from "./Seen";
 import { Ready, StopPanel } from "./StopPanel";
 import css from "./TreatScreen.module.css";
 import { type Now, type Treatment, useConductor } from "./useConductor";
+import { chooseByPedal, usePedal } from "./usePedal";
 import { askedNow, outcomeOf, WhatToDo, Wrong, wrongKeys } from "./Wrong";
 
 const BodyView = lazy(() => import("../../body/BodyView"));
@@ -36,6 +42,7 @@ export function TreatScreen() {
     setTreating(underWay);
     return () => setTreating(false);
   }, [underWay]);
+  useAwake(underWay);
   if (treatment.error) return <Trouble error={treatment.error} retry={() => void treatment.open()} />;
   if (!session || !visit || !person) return <Waiting for="Loading the treatment" />;
   if (session.status === "not_begun") return <Begin treatment={treatment} />;
@@ -49,10 +56,20 @@ type Props = { treatment: Treatment; session: Session; person: Schema["PersonOut
 function Conducted({ treatment, session, person }: Props) {
   const { toggle } = useDim();
   const navigate = useNavigate();
-  const [open, setOpen] = useState<"seen" | "own" | null>(null);
+  const { prefs, change } = useDevicePrefs();
+  const me = useMe();
+  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | null>(null);
+  useEffect(() => {
+    setVolume(prefs.volume / 100);
+    setVoiceVolume(prefs.volume / 100);
+    return hush;
+  }, [prefs.volume]);
   const conductor = useConductor(treatment, session, {
     dim: toggle,
-    seen: () => setOpen("seen"),
+    open: setOpen,
+    movesOn: prefs.movesOn,
+    nextMovesOn: () => change({ movesOn: after(MOVES_ON, prefs.movesOn) }),
+    nextVoice: () => change({ voice: after(VOICES, prefs.voice) }),
     find: (stop) =>
       void navigate({
         to: "/people/$personId/find",
@@ -70,15 +87,19 @@ function Conducted({ treatment, session, person }: Props) {
     own: open === "own",
     setOwn: (own: boolean) => setOpen(own ? "own" : "seen"),
   };
-  useKeys(
-    step
-      ? wrongKeys(step, treatment.say, stopAll)
-      : open
-        ? seenKeys(seen)
-        : (Object.fromEntries(
-            Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
-          ) satisfies Keys),
-  );
+  const close = () => setOpen(null);
+  const { tell } = conductor;
+  const atTheStop: Keys = {
+    ...Object.fromEntries(
+      Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
+    ),
+    "?": () => setOpen("keys"),
+  };
+  const inside: Keys = open === "seen" || open === "own" ? seenKeys(seen) : { escape: close, "?": close };
+  useKeys(step ? wrongKeys(step, tell, stopAll) : open ? inside : atTheStop);
+  usePedal(prefs.pedal, (pedal) => {
+    if (!chooseByPedal(pedal)) act(MEANT[pedal]);
+  });
   const outcome = session.advice && !session.running_since ? outcomeOf(session) : undefined;
   const located = useLocated(person.id, now);
   return (
@@ -88,7 +109,7 @@ function Conducted({ treatment, session, person }: Props) {
         <LimitStrip limits={person.limits} more={3} />
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
         <ClockWrong offset_s={treatment.offset_s} />
-        <Volume />
+        <Device prefs={prefs} change={change} />
         <button type="button" className={css.stop} onClick={() => act({ does: "stop" })}>
           Stop <kbd>X</kbd>
         </button>
@@ -98,7 +119,18 @@ function Conducted({ treatment, session, person }: Props) {
       </div>
       <section className={css.panel} aria-label="Stop">
         {outcome && <WhatToDo session={session} outcome={outcome} />}
-        {open ? (
+        {open === "note" ? (
+          <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />
+        ) : open === "sore" ? (
+          <Numbers choose={(value) => [close(), act({ does: "soreness", value })]} close={close} />
+        ) : open === "keys" ? (
+          <section role="alertdialog" aria-label="Keys" className={css.keys} data-choices>
+            <KeyList keys={[...TREAT_KEYS, ["D", "dim room"], ["?", "this list"]]} />
+            <button type="button" className={css.close} onClick={close}>
+              Back to the stop <kbd>Esc</kbd>
+            </button>
+          </section>
+        ) : open ? (
           <Seen {...seen} />
         ) : stop && record ? (
           <StopPanel now={{ ...now, stop, record }} conductor={conductor} session={session} feel={located?.feel} />
@@ -118,7 +150,7 @@ function Conducted({ treatment, session, person }: Props) {
         )}
       </div>
       <AtTheTable session={session} conductor={conductor} />
-      {step && <Wrong session={session} step={step} say={treatment.say} stop={stopAll} />}
+      {step && <Wrong session={session} step={step} say={tell} stop={stopAll} />}
     </main>
   );
 }
@@ -157,13 +189,11 @@ function ClockWrong({ offset_s }: { offset_s: number }) {
   );
 }
 
-function Volume() {
-  const [value, setValue] = useState(50);
-  useEffect(() => setVolume(value / 100), [value]);
-  return (
-    <div className={css.volume}>
-      <span id="volume">Sound</span>
-      <Slider size="sm" w={90} label={null} value={value} onChange={setValue} thumbLabel="Volume" color="var(--ink)" />
-    </div>
-  );
-}
+/** What a pedal means while nothing is to be chosen. */
+const MEANT: Record<PedalAction, Action> = {
+  next: { does: "onward" },
+  hold: { does: "hold" },
+  later: { does: "later" },
+  sore: { does: "sore" },
+  something: { does: "seen" },
+};

@@ -4,7 +4,7 @@ import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
 import type { Session } from "../../treatment/fold";
 import { helpOf, layOf, type Outcome, outcomes, questions } from "../../treatment/watching";
-import type { Treatment } from "./useConductor";
+import type { Conductor } from "./useConductor";
 import css from "./Wrong.module.css";
 
 /** The question that waits for an answer; undefined where nothing is being asked. */
@@ -20,7 +20,7 @@ export function outcomeOf(session: Session): Outcome | undefined {
   return outcomes[session.wrong.at(-1)?.to ?? ""];
 }
 
-type Say = Treatment["say"];
+type Say = Conductor["tell"];
 const begin = (say: Say) => say({ kind: "wrong", step: "", answer: "begun" });
 
 /** Keys while a question is asked. */
@@ -42,7 +42,7 @@ export function Wrong({ session, step, say, stop }: Props) {
       <div className={css.question}>
         <p className={css.stands}>The clock stands. One question at a time.</p>
         <h1>{questions[step]?.ask}</h1>
-        <div className={css.answers}>
+        <div className={css.answers} data-choices>
           <button type="button" onClick={keys.y}>
             Yes <kbd>Y</kbd>
           </button>

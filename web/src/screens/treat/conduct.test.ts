@@ -2,12 +2,11 @@
 
 import { getHotkeyHandler } from "@mantine/hooks";
 import { describe, expect, test } from "vitest";
-import type { Schema } from "../../api/client";
-import { phase } from "../../score/pace";
+import { beatAt, type Phrase } from "../../score/pace";
 import { bindings } from "../../shared/keys";
 import { type Event, NOTHING_YET, preview, type Score, type Session } from "../../treatment/fold";
-import { following, order, preceding } from "./course";
-import { type Action, keysNow } from "./keys";
+import { type Action, keysNow, onceMeant } from "./keys";
+import { following, order, preceding } from "./onward";
 
 const CODES: Record<string, string> = { " ": "Space" };
 const codeOf = (key: string) => CODES[key] ?? (/^[a-z]$/i.test(key) ? `Key${key.toUpperCase()}` : key);
@@ -47,14 +46,14 @@ describe("keys", () => {
   });
 
   test("before the first stop only starting, stopping and the light", () => {
-    const done = [..."0123456789 lerbptxdfq", "ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Enter"]
+    const done = [..."0123456789 lerbptxdfqzoks", "ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight", "Enter"]
       .map((key) => keyAction(press(key, /\d/.test(key) ? `Digit${key}` : codeOf(key)), false)?.does)
       .filter(Boolean);
     expect(new Set(done)).toEqual(new Set(["hold", "stop", "dim", "onward"]));
   });
 
   test("what is no key of ours is left to the browser", () => {
-    for (const key of ["Tab", "Enter", "q", "F5"]) expect(keyAction(press(key), true)).toBeNull();
+    for (const key of ["Tab", "Escape", "q", "F5"]) expect(keyAction(press(key), true)).toBeNull();
   });
 });
 
@@ -62,6 +61,7 @@ const score = {
   decision: "ok",
   stops: ["first", "second", "third", "silent", "close"].map((key) => ({
     key,
+    kind: key === "close" ? "close" : "point",
     level: 3,
     ceiling: 4,
     ceiling_reasons: [],
@@ -69,7 +69,8 @@ const score = {
   })),
 } as unknown as Score;
 let count = 0;
-const told = (...said: [string, object?][]): Session => {
+const told = (...said: [string, object?][]): Session => told2(score, ...said);
+const told2 = (score: Score, ...said: [string, object?][]): Session => {
   const events = [["begin", { version: 1 }], ...said].map(
     ([kind, values]) =>
       ({ kind, id: `${++count}`, at: "2026-03-01T09:00:00Z", ...(values as object) }) as unknown as Event,
@@ -91,6 +92,17 @@ describe("the way through a score", () => {
     expect(next(told(start("first"), start("second"), start("third"), start("close")))).toBeUndefined();
   });
 
+  test("where time is kept for second looks, they fill it, the most worth first, and it is not waited for twice", () => {
+    const looks = { ...score, stops: [...score.stops] } as unknown as { stops: { key: string; kind: string }[] };
+    looks.stops.splice(4, 0, { ...looks.stops[0], key: "look", kind: "second_look" } as never);
+    const all = (...said: [string, object?][]) => told2(looks as unknown as Score, ...said);
+    const round = [start("first"), sore(6), start("second"), sore(7), start("third")] as [string, object][];
+    expect(next(all(...round))).toBe("second");
+    expect(next(all(...round, start("second")))).toBe("first");
+    expect(next(all(...round, start("second"), start("first")))).toBe("close");
+    expect(next(all(start("first"), start("second"), start("third")))).toBe("look");
+  });
+
   test("a second look comes before the close, and once", () => {
     const queued = [start("first"), sore(6), start("second"), start("third")] as [string, object][];
     expect(next(told(...queued))).toBe("first");
@@ -105,26 +117,54 @@ describe("the way through a score", () => {
   });
 });
 
-test("the pace of every form of dose stays between closed and open", () => {
-  const doses: Schema["Stop"]["dose"][] = [
-    { form: "hold", seconds: 30, together: false },
-    { form: "pulse", on_s: 5, off_s: 3, cycles: 4, together: false },
-    { form: "circles", each_way: 10, seconds_each: 1.5, together: false },
-    { form: "breaths", count: 6, per_minute: 10, together: false },
-    { form: "glide", strokes: 8, seconds_each: 3, together: false },
-    { form: "walk", passes: 3, seconds_each: 10, together: false },
-    { form: "sets", sets: 2, count: 6, seconds_each: 3, release_s: 4, together: false },
-    { form: "pumps", count: 20, seconds_each: 1.5, together: false },
-    { form: "rubs", count: 20, seconds_each: 1, together: false },
-    { form: "until", sign: "eases", cap_s: 60, together: false },
-  ];
-  for (const dose of doses)
-    for (let s = 0; s < 90; s += 0.7) {
-      const { open, word } = phase(dose, s);
-      expect(open).toBeGreaterThan(0);
-      expect(open).toBeLessThanOrEqual(1);
-      expect(word).not.toBe("");
-    }
-  expect(phase({ form: "pulse", on_s: 5, off_s: 3, cycles: 4, together: false }, 5.1).word).toBe("release");
-  expect(phase({ form: "breaths", count: 6, per_minute: 10, together: false }, 0.5).word).toBe("in");
+test("a key pressed twice at once is meant once; a level, a breath and taking back are meant each time", () => {
+  const meant = onceMeant();
+  expect(meant({ does: "onward" }, 0)).toBe(true);
+  expect(meant({ does: "onward" }, 300)).toBe(false);
+  expect(meant({ does: "onward" }, 2000)).toBe(true);
+  expect([meant({ does: "soreness", value: 6 }, 3000), meant({ does: "soreness", value: 7 }, 3100)]).toEqual([
+    true,
+    true,
+  ]);
+  expect([meant({ does: "level", by: -1 }, 4000), meant({ does: "level", by: -1 }, 4100)]).toEqual([true, true]);
+});
+
+const still = { opens: 1, closes: 1, breath: false };
+const PULSES: Phrase[] = [
+  {
+    beats: [
+      { ...still, word: "press", seconds: 5 },
+      { word: "release", seconds: 3, opens: 0.35, closes: 0.35, breath: false },
+    ],
+    times: 4,
+    counts: true,
+  },
+  { beats: [{ ...still, word: "hold", seconds: 10 }], times: 1, counts: false },
+];
+const BREATHS: Phrase[] = [
+  {
+    beats: [
+      { word: "in", seconds: 2, opens: 0.3, closes: 1, breath: true },
+      { word: "out", seconds: 3, opens: 1, closes: 0.3, breath: true },
+    ],
+    times: 6,
+    counts: true,
+  },
+];
+
+describe("the beats of a dose", () => {
+  test("each in its turn, counted, and the last stays", () => {
+    expect(beatAt(PULSES, 0)).toEqual({ open: 1, word: "press", nth: 1, of: 4 });
+    expect(beatAt(PULSES, 13.5)).toMatchObject({ word: "release", nth: 2, of: 4 });
+    expect(beatAt(PULSES, 33)).toEqual({ open: 1, word: "hold", nth: 0, of: 0 });
+    expect(beatAt(PULSES, 500).word).toBe("hold");
+    expect(beatAt([], 3).word).toBe("hold");
+  });
+
+  test("a breath that was tapped is followed: fewer of them in the same time", () => {
+    expect(beatAt(BREATHS, 2.5)).toMatchObject({ word: "out", nth: 1, of: 6 });
+    expect(beatAt(BREATHS, 3.9, 10)).toMatchObject({ word: "in", nth: 1, of: 3 });
+    expect(beatAt(BREATHS, 12, 10)).toMatchObject({ word: "in", nth: 2 });
+    for (let s = 0; s < 40; s += 0.3) expect(beatAt(BREATHS, s, 7).open).toBeGreaterThan(0.29);
+  });
 });

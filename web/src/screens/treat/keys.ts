@@ -7,7 +7,8 @@ export type Action =
   | { does: "level"; by: 1 | -1 }
   | { does: "technique"; technique: "ease" | "rim" }
   | { does: "reaction"; reaction: Reaction; words?: string }
-  | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" | "seen" | "wrong" };
+  | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" | "seen" | "wrong" }
+  | { does: "undo" | "note" | "other_side" | "moves_on" | "as_planned" | "sign" | "breath" | "voice" | "sore" };
 
 /** Digits are taken by the place of the key: on some keyboards they are typed with Shift. */
 const DIGITS: [string, Action][] = [
@@ -27,12 +28,20 @@ const KEYS: Record<string, Action> = {
   arrowLeft: { does: "previous" },
   arrowUp: { does: "level", by: 1 },
   arrowDown: { does: "level", by: -1 },
+  enter: { does: "sign" },
   l: { does: "later" },
   e: { does: "technique", technique: "ease" },
   r: { does: "technique", technique: "rim" },
+  o: { does: "other_side" },
   b: { does: "reaction", reaction: "bracing" },
   p: { does: "reaction", reaction: "pulse_felt" },
   t: { does: "reaction", reaction: "tingling" },
+  k: { does: "as_planned" },
+  c: { does: "breath" },
+  a: { does: "moves_on" },
+  v: { does: "voice" },
+  n: { does: "note" },
+  z: { does: "undo" },
   x: { does: "stop" },
   d: { does: "dim" },
   f: { does: "find" },
@@ -40,10 +49,25 @@ const KEYS: Record<string, Action> = {
   w: { does: "wrong" },
 };
 /** What can be done before the first stop has been started. */
-const BEFORE: Action["does"][] = ["hold", "onward", "stop", "dim", "wrong"];
+const BEFORE: Action["does"][] = ["hold", "onward", "stop", "dim", "wrong", "moves_on", "voice", "note", "breath"];
 
 /** Every key that means something now. `begun`: a stop has been started. */
 export function keysNow(begun: boolean): Record<string, Action> {
   if (begun) return KEYS;
   return Object.fromEntries(Object.entries(KEYS).filter(([, action]) => BEFORE.includes(action.does)));
+}
+
+/** A key that is pressed a second time at once was meant once. What is meant to be repeated is not held back. */
+const AGAIN_MS = 700;
+const REPEATED: Action["does"][] = ["level", "breath", "undo", "moves_on", "voice", "dim", "other_side"];
+
+/** Holds back a second press that was not meant; `moved` ms ago the hands went to another stop. */
+export function onceMeant(): (action: Action, now: number) => boolean {
+  let last = { what: "", at: Number.NEGATIVE_INFINITY };
+  return (action, now) => {
+    const what = JSON.stringify(action);
+    const again = what === last.what && now - last.at < AGAIN_MS && !REPEATED.includes(action.does);
+    last = { what, at: now };
+    return !again;
+  };
 }

@@ -3,15 +3,21 @@ import { useInterval } from "@mantine/hooks";
 import { useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
+import { beatAt } from "../../score/pace";
+import type { MovesOn } from "../../shared/device-prefs";
 import type { Session } from "../../treatment/fold";
-import type { useTreatment } from "../../treatment/useTreatment";
-import { following, order, preceding } from "./course";
-import type { Action } from "./keys";
-import { useSounds } from "./useSounds";
+import { lookSeconds } from "../../treatment/second";
+import type { Said, useTreatment } from "../../treatment/useTreatment";
+import { type Action, onceMeant } from "./keys";
+import { following, order, preceding } from "./onward";
+import { useHeard } from "./useHeard";
 
 type Stop = Schema["Stop"];
+type Side = "left" | "right";
 export type Treatment = ReturnType<typeof useTreatment>;
 const TICK_MS = 200;
+const ANSWER_S = 20; // how long an answer is waited for after a round, before the hands go on without one
+const BREATHS = 4; // breaths that are tapped along
 
 /** Seconds that the current stop has run, ticking while it runs, by the server's clock. */
 function useElapsed(session: Session, offset_s: number): number {
@@ -29,77 +35,178 @@ function useElapsed(session: Session, offset_s: number): number {
   return (record?.active_s ?? 0) + since;
 }
 
-/** The current stop as the hands meet it. `over_s`: seconds past its end, below zero before it. */
-function useNow(session: Session, offset_s: number) {
+export const inTurn = (stop: Stop) => stop.side === "both" && !stop.dose.together;
+
+/** The current stop as the hands meet it. `over_s`: seconds past its end, below zero before it; `side` where the hands
+ * are, `sided` the side that a number is said of; `loop`: seconds left of a round, zero or below when it asks. */
+function useNow(session: Session, offset_s: number, other: boolean) {
   const elapsed = useElapsed(session, offset_s);
   const stop = order(session).find((one) => one.key === session.current);
   const record = stop ? session.records[stop.key] : undefined;
-  const inTurn = stop?.side === "both" && !stop.dose.together;
-  const second = stop !== undefined && inTurn && elapsed >= stop.duration_s / 2;
+  const turns = stop !== undefined && inTurn(stop);
+  const side_s = stop ? stop.duration_s / (turns ? 2 : 1) : 0;
+  const second = stop !== undefined && turns && elapsed >= side_s;
   const leftFirst = stop?.first === "left";
-  const side: "left" | "right" = stop?.side === "left" || (inTurn && second !== leftFirst) ? "left" : "right";
-  return { stop, record, elapsed, over_s: stop ? elapsed - stop.duration_s : 0, inTurn, second, side };
+  const side: Side = stop?.side === "left" || (turns && second !== leftFirst) ? "left" : "right";
+  const opposite: Side = side === "left" ? "right" : "left";
+  const sided: Side | null = !stop || stop.side === "midline" ? null : other && stop.side === "both" ? opposite : side;
+  const at_s = elapsed - (second ? side_s : 0);
+  const step = stop?.course.findLast((one) => one.part !== "find" && one.at_s <= elapsed);
+  const end_s = endOf(stop, record);
+  const loop = session.loop ? session.loop.at_s + session.loop.seconds - elapsed : null;
+  return {
+    stop,
+    record,
+    elapsed,
+    over_s: stop ? elapsed - end_s : 0,
+    inTurn: turns,
+    second,
+    side,
+    sided,
+    step,
+    loop,
+    beat: beatAt(stop?.rhythm ?? [], at_s, session.breath_s),
+  };
+}
+/** Seconds at which hands leave: after the sign that was waited for, after a second look, or as planned. */
+function endOf(stop: Stop | undefined, record: Session["records"][string] | undefined): number {
+  if (!stop || !record) return 0;
+  if (record.came_s != null) return record.came_s + facts.release_s;
+  if (record.look_s != null) return record.look_s + lookSeconds(record);
+  return stop.duration_s;
 }
 export type Now = ReturnType<typeof useNow>;
 
 /** What a key, a button or the search can ask of the screen around the treatment. */
-type Around = { dim: () => void; find: (stop: Stop) => void; seen: () => void };
+type Around = {
+  dim: () => void;
+  find: (stop: Stop) => void;
+  open: (what: "seen" | "note" | "sore") => void;
+  movesOn: MovesOn;
+  nextMovesOn: () => void;
+  nextVoice: () => void;
+};
+const WAITS: Record<MovesOn, number> = {
+  "by itself": facts.move_s,
+  slowly: 2 * facts.move_s,
+  "by hand": Number.POSITIVE_INFINITY,
+};
 
 export function useConductor(treatment: Treatment, session: Session, around: Around) {
   const { say } = treatment;
-  const now = useNow(session, treatment.offset_s);
+  const [other, setOther] = useState(false);
+  const now = useNow(session, treatment.offset_s, other);
   const { stop, record } = now;
   const next = following(session);
   const running = session.running_since !== null;
-  useSounds(stop, now.elapsed, running);
+  const turning = stop !== undefined && next !== undefined && next.position !== stop.position;
+  const breath = useBreath((seconds) => tell({ kind: "breath", seconds }));
 
-  const start = (one: Stop | undefined) => one && say({ kind: "start_stop", key: one.key });
-  const onward = () => (next ? start(next) : say({ kind: "end", reason: "finished" }));
+  // Touches since the last thing that was said: how much hand the treatment takes is itself worth knowing.
+  const touches = useRef(0);
+  const tell = (said: Said, byItself = false) => {
+    say({ ...said, hands: byItself ? 0 : Math.max(touches.current, 1) });
+    touches.current = 0;
+  };
 
-  // At the end of a stop the conductor moves on by itself: the hands have five seconds to find the next place.
-  const due = stop !== undefined && running && now.over_s >= facts.move_s;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was said of the other side ends with the stop
+  useEffect(() => setOther(false), [stop?.key, now.side]);
+  useHeard({ now, next, running, turning, session });
+
+  const start = (one: Stop | undefined, byItself = false) =>
+    one && tell({ kind: "start_stop", key: one.key }, byItself);
+  const onward = (byItself = false) =>
+    next ? start(next, byItself) : tell({ kind: "end", reason: "finished" }, byItself);
+
+  // At the end of a stop the conductor moves on by itself: the hands have some seconds to find the next place. Not while
+  // somebody turns, and not while an answer is waited for.
+  const waits = WAITS[around.movesOn];
+  const answered = now.loop === null || now.loop < -ANSWER_S;
+  const due = stop !== undefined && running && now.over_s >= waits && answered && !turning;
   const turn = stop && `${stop.key}-${record?.started}`;
   const movedOn = useRef<string | undefined>(undefined);
   useEffect(() => {
     if (!due || movedOn.current === turn) return;
     movedOn.current = turn;
-    onward();
+    onward(true);
   });
 
   const level = (by: number) => {
     const wanted = (record?.level ?? 0) + by;
-    if (record && wanted >= 1 && wanted <= record.ceiling) say({ kind: "level", level: wanted });
+    if (record && wanted >= 1 && wanted <= record.ceiling) tell({ kind: "level", level: wanted });
   };
+  const meant = useRef(onceMeant());
   const act = (action: Action) => {
+    touches.current += 1;
+    if (!meant.current(action, Date.now())) return;
     switch (action.does) {
       case "hold":
-        return stop ? say({ kind: running ? "pause" : "resume" }) : start(order(session)[0]);
+        return stop ? tell({ kind: running ? "pause" : "resume" }) : start(order(session)[0]);
       case "onward":
         return onward();
       case "previous":
         return start(preceding(session));
       case "soreness":
-        return stop && say({ kind: "soreness", value: action.value, side: stop.side === "midline" ? null : now.side });
+        if (!stop) return;
+        tell({ kind: "soreness", value: action.value, side: now.sided });
+        return setOther(false);
       case "level":
         return level(action.by);
       case "technique":
-        return say({ kind: "technique", technique: action.technique });
+        return stop && tell({ kind: "technique", technique: action.technique });
       case "reaction":
-        return say({ kind: "reaction", reaction: action.reaction, words: action.words ?? "" });
+        return tell({ kind: "reaction", reaction: action.reaction, words: action.words ?? "" });
       case "later":
-        return say({ kind: "later" });
+        return stop && tell({ kind: "later" });
       case "stop":
-        return say({ kind: "end", reason: "stopped" });
+        return tell({ kind: "end", reason: "stopped" });
       case "wrong":
-        return say({ kind: "wrong", step: "", answer: "begun" });
+        return tell({ kind: "wrong", step: "", answer: "begun" });
+      case "undo":
+        return takeBack();
+      case "as_planned":
+        return session.lighter && !session.lighter.taken_back && tell({ kind: "as_planned" });
+      case "sign":
+        return stop?.dose.form === "until" && tell({ kind: "sign", sign: stop.dose.sign });
+      case "other_side":
+        return stop?.side === "both" && setOther(!other);
+      case "breath":
+        return breath.tap();
+      case "moves_on":
+        return around.nextMovesOn();
+      case "voice":
+        return around.nextVoice();
       case "seen":
-        return stop && around.seen();
+      case "sore":
+        return stop && around.open(action.does);
+      case "note":
+        return around.open("note");
       case "dim":
         return around.dim();
       case "find":
         return stop && around.find(stop);
     }
   };
-  return { now, next, running, start, act };
+  const takeBack = () => {
+    const last = session.past.at(-1);
+    if (last) tell({ kind: "undo", of: last.id });
+  };
+  return { now, next, running, turning, start, act, tell, taps: breath.taps };
 }
 export type Conductor = ReturnType<typeof useConductor>;
+
+/** A breath is tapped along, at each breath in: after four of them it is known. */
+function useBreath(known: (seconds: number) => void) {
+  const [taps, setTaps] = useState<number[]>([]);
+  const tap = () => {
+    const at = Date.now();
+    const last = taps.at(-1);
+    const fresh = last !== undefined && at - last < 20_000 ? [...taps, at] : [at];
+    const first = fresh[0];
+    if (fresh.length <= BREATHS || first === undefined) return setTaps(fresh);
+    setTaps([]);
+    const seconds = (at - first) / 1000 / BREATHS;
+    known(Math.round(Math.min(Math.max(seconds, 2), 20) * 10) / 10);
+  };
+  return { taps: taps.length, tap };
+}

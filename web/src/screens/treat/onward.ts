@@ -1,6 +1,8 @@
 /** The way through a score while it is played: what sounds, what comes next, what came before. */
 import type { Schema } from "../../api/client";
+import { isPressed } from "../../score/shapes";
 import type { Session } from "../../treatment/fold";
+import { secondVisit } from "../../treatment/second";
 
 type Stop = Schema["Stop"];
 
@@ -9,19 +11,24 @@ export const order = (session: Session): Stop[] => (session.score?.stops ?? []).
 
 const isOpen = (session: Session, stop: Stop) => !session.records[stop.key]?.left;
 
-/** What comes after the current stop: the next untouched one, then the second looks; the quiet close is the end. */
+/** What comes after the current stop: the next untouched one; where the score keeps time for second looks, those that
+ * wait, the most worth first; without such a time, before the quiet close. */
 export function following(session: Session): Stop | undefined {
   const stops = order(session);
   const at = stops.findIndex((stop) => stop.key === session.current);
   const untouched = stops
     .slice(at + 1)
-    .find((stop) => isOpen(session, stop) && session.records[stop.key]?.started === 0);
-  const second = session.second_looks
-    .map((key) => stops.find((stop) => stop.key === key))
+    .filter((stop) => isOpen(session, stop) && session.records[stop.key]?.started === 0);
+  const [first, after] = untouched;
+  const second = secondVisit(session, 0)
+    .map((look) => stops.find((stop) => stop.key === look.key))
     .find((stop) => stop && stop.key !== session.current);
-  // Second looks come before the quiet close.
-  if (untouched && !(untouched === stops.at(-1) && second)) return untouched;
-  return second ?? untouched;
+  if (first?.kind === "second_look") {
+    const looked = Object.values(session.records).some((one) => one.look_s !== null);
+    return second ?? (looked ? after : first);
+  }
+  const closing = !untouched.some(isPressed);
+  return (closing ? second : undefined) ?? first;
 }
 
 /** The stop before the current one that has not been left for today. */

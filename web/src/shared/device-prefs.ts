@@ -1,0 +1,58 @@
+/** What this device is set to while treating: its sound, its voice, how it moves on, what its pedal does. Not the
+ * practitioner's and not the practice's: a tablet on a stand is set otherwise than a desk. */
+import { useLocalStorage } from "@mantine/hooks";
+
+/** What a pedal, a presenter or a spare key can do. */
+export const PEDAL_ACTIONS = ["next", "hold", "later", "sore", "something"] as const;
+export type PedalAction = (typeof PEDAL_ACTIONS)[number];
+export const PEDAL_WORDS: Record<PedalAction, string> = {
+  next: "Next, or the next choice",
+  hold: "Hold and go on, or take the choice",
+  later: "Come back later",
+  sore: "Sore: choose a number",
+  something: "Something is seen or wrong",
+};
+export type Voice = "off" | "short" | "full";
+export type MovesOn = "by itself" | "slowly" | "by hand";
+export type Turned = "as held" | "landscape" | "portrait";
+export type DevicePrefs = {
+  volume: number;
+  voice: Voice;
+  movesOn: MovesOn;
+  turned: Turned;
+  pedal: Record<string, PedalAction>;
+};
+
+export const USUAL: DevicePrefs = {
+  volume: 50,
+  voice: "off",
+  movesOn: "by itself",
+  turned: "as held",
+  // What presenters and most foot switches send.
+  pedal: {
+    PageDown: "next",
+    PageUp: "hold",
+    MediaTrackNext: "next",
+    MediaPlayPause: "hold",
+    F8: "sore",
+    F9: "something",
+  },
+};
+const KEY = "acuthesis-device-prefs";
+
+export function useDevicePrefs() {
+  const [prefs, setPrefs] = useLocalStorage<DevicePrefs>({
+    key: KEY,
+    defaultValue: USUAL,
+    getInitialValueInEffect: false,
+    deserialize: (text) => {
+      try {
+        return { ...USUAL, ...(text ? (JSON.parse(text) as Partial<DevicePrefs>) : {}) };
+      } catch {
+        return USUAL; // written by something else: the usual, and nothing lost but a volume
+      }
+    },
+  });
+  const change = (to: Partial<DevicePrefs>) => setPrefs((now) => ({ ...now, ...to }));
+  return { prefs, change };
+}
