@@ -152,6 +152,11 @@ class Practitioner:
         expect(self.page.locator("[data-testid=body][data-still]").first).to_be_visible()
         self.settles()
 
+    def moves_on(self, key: str = "ArrowRight") -> None:
+        """Goes on to the next stop, once the one before has rested: a key that bounces moves nobody on."""
+        expect(self.page.locator("[data-rests]")).to_have_count(0)
+        self.page.keyboard.press(key)
+
     def pictures(self, name: str, page: Page | None = None) -> None:
         """Takes a picture of the page, or of another."""
         if page is None:
@@ -202,7 +207,7 @@ class Newcomer:
     def walks_to(self, code: str) -> None:
         stop = self.by.page.get_by_test_id("stop")
         while (here := stop.text_content()) != code:
-            self.by.page.keyboard.press("ArrowRight")
+            self.by.moves_on()
             expect(stop).not_to_have_text(here)
 
 

@@ -127,16 +127,16 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     walked = 0
     while re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()) is None:
         here = page.get_by_test_id("stop").text_content()
-        page.keyboard.press("ArrowRight")
+        practitioner.moves_on()
         walked += 1
         expect(page.get_by_test_id("stop")).not_to_have_text(here)
     sore_stop = page.get_by_test_id("stop").text_content()
     page.keyboard.press("6")
-    expect(page.get_by_text("come back later (L)")).to_be_visible()
+    expect(page.get_by_role("region", name="At the sore spot")).to_contain_text("Sore 6.")
     expect(page.get_by_test_id("unsent")).to_have_count(0)
     with server.away():
         page.keyboard.press("4")
-        page.keyboard.press("ArrowRight")
+        practitioner.moves_on()
         page.keyboard.press("b")
         page.keyboard.press("Space")  # paused: by itself it would go on to the next stop while the server starts
         expect(page.get_by_test_id("unsent")).to_contain_text("Offline. 4 entries saved on this device.")

@@ -126,7 +126,7 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
         if re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()):
             break
         here = page.get_by_test_id("stop").text_content()
-        page.keyboard.press("ArrowRight")
+        at_work.moves_on()
         expect(page.get_by_test_id("stop")).not_to_have_text(here)
     page.keyboard.press("5")
     expect(page.get_by_test_id("felt").get_by_label("soreness 5")).to_be_visible()

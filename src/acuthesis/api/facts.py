@@ -6,7 +6,7 @@
 from typing import Any
 
 from acuthesis.core.atlas.catalogue import areas
-from acuthesis.core.compose.course import RELEASE_S
+from acuthesis.core.compose.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
 from acuthesis.core.compose.dose import SIGN_WORDS
 from acuthesis.core.compose.score import MOVE_S, PRESSED
 from acuthesis.core.safety.first_aid import usual_help
@@ -37,9 +37,11 @@ def shared_facts() -> dict[str, Any]:
         "look": {"side_s": LOOK_SIDE_S, "core_worth": CORE_WORTH},
         "most_past": MOST_PAST,
         "release_s": RELEASE_S,
+        "breath": {"seconds": CALM_BREATH_S, "in_share": IN_SHARE},
         "sign_words": SIGN_WORDS,
         "wrong": tree().model_dump(),
         "usual_help": usual_help().model_dump(),
         "words": known.words.model_dump(),
+        "reaction_order": list(reactions()),
         "reactions": {name: row.model_dump() for name, row in reactions().items()},
     }

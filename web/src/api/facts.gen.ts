@@ -1,6 +1,10 @@
 /** Written by ./acuthesis client from src/acuthesis/api/facts.py: correct it there. */
 export const facts = {
   "asleep_most": 2,
+  "breath": {
+    "in_share": 0.4,
+    "seconds": 7.5
+  },
   "codes": {
     "ear_AT124i": "AT1,2,4i",
     "ear_AT234i": "AT2,3,4i",
@@ -41,6 +45,35 @@ export const facts = {
   "pressed": [
     "point",
     "area"
+  ],
+  "reaction_order": [
+    "relaxed",
+    "warm",
+    "pulse_felt",
+    "asleep",
+    "awake",
+    "tearful",
+    "own_word",
+    "bracing",
+    "jump",
+    "holding_breath",
+    "tingling",
+    "sharp_pain",
+    "shooting_pain",
+    "numb",
+    "nauseous",
+    "bruise",
+    "asks_to_stop",
+    "dizzy",
+    "faint",
+    "low_sugar",
+    "breathless",
+    "chest_pain",
+    "sudden_headache",
+    "sight_or_speech",
+    "fit",
+    "bleeding",
+    "contractions"
   ],
   "reactions": {
     "asks_to_stop": {

@@ -168,7 +168,6 @@ function One({ press, number, of, breathsPerMinute, onSecond, onNext, onStop }: 
         {side && <span>{side}</span>}
       </h1>
       {svg && (
-        // biome-ignore lint/a11y/useAltText: the place is told in words below
         <img
           className={css.drawing}
           data-mirrored={(place.side === "both" && side === "right") || undefined}

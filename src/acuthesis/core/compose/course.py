@@ -29,6 +29,7 @@ from acuthesis.core.safety.pressure import contact_words, entering
 ENTER_S = 2.5  # one level deeper, with a breath out
 RELEASE_S = 2.0  # as slowly as one came; half of it where hardly anything was pressed
 MOST_OF_DOSE = 0.25  # entering, and letting go, take no more than this of a short dose
+CALM_BREATH_S = 7.5  # eight a minute: what a hold goes by where nobody tapped the person's own
 IN_SHARE = 0.4  # of a breath: shorter in than out, which calms
 RELEASED, RESTING = 0.35, 0.3  # how far the ring stands open while released, and when the breath turns
 

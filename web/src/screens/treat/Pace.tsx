@@ -1,9 +1,14 @@
-/** The pace of a stop as a ring: the beat that is due, and which of how many. */
+/** The pace of a stop as a ring: the beat that is due, and which of how many; a hold goes with the breath. */
+import { type Breath, HELD } from "./breath";
 import css from "./TreatScreen.module.css";
 import type { Now } from "./useConductor";
 
-export function Pace({ beat, running }: { beat: Now["beat"]; running: boolean }) {
+type Props = { beat: Now["beat"]; running: boolean; breath: Breath };
+
+export function Pace({ beat, running, breath }: Props) {
   const { open, word, nth, of } = beat;
+  const held = HELD.has(word);
+  const under = of > 1 ? `${nth} of ${of}` : held && running ? breath.word : "";
   return (
     <svg
       className={css.pace}
@@ -14,12 +19,13 @@ export function Pace({ beat, running }: { beat: Now["beat"]; running: boolean })
     >
       <circle cx="60" cy="60" r="54" fill="none" stroke="var(--line-strong)" strokeWidth="2" />
       <circle cx="60" cy="60" r={10 + 44 * open} className={css.paceFill} />
-      <text x="60" y={of > 1 ? 58 : 66} textAnchor="middle">
+      {held && running && <circle cx="60" cy="60" r={24 + 24 * breath.open} className={css.paceBreath} />}
+      <text x="60" y={under ? 58 : 66} textAnchor="middle">
         {running ? word : "held"}
       </text>
-      {of > 1 && (
+      {under && (
         <text x="60" y="80" textAnchor="middle" className={css.counted}>
-          {nth} of {of}
+          {under}
         </text>
       )}
     </svg>

@@ -7,7 +7,8 @@ import type { Action } from "./keys";
 import css from "./TreatScreen.module.css";
 
 type Reaction = keyof typeof facts.reactions;
-const ALL = Object.entries(facts.reactions) as [Reaction, (typeof facts.reactions)[Reaction]][];
+// In the order of the table: what is seen most comes first.
+const ALL = [...facts.reaction_order].map((name) => [name as Reaction, facts.reactions[name]] as const);
 const GROUPS = [
   ["fine", "Fine"],
   ["lighten", "Lighten"],

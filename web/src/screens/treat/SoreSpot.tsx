@@ -24,7 +24,9 @@ export function Sides({ stop, record, sided }: { stop: Stop; record: Record; sid
     <div className={css.sides} data-testid="felt">
       {columns.map((side) => {
         const today = record.soreness.filter((one) => (one.side ?? null) === side || (one.side === null && !side));
-        const earlier = before.filter((one) => !side || one.side === side || one.side === "both");
+        const earlier = before
+          .filter((one) => !side || one.side === side || one.side === "both")
+          .slice(columns.length > 1 ? -1 : -2);
         return (
           <section key={side ?? "middle"} aria-label={side ?? "Felt here"} data-now={side === sided || undefined}>
             <b>{side ?? "Here"}</b>

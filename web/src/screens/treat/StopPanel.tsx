@@ -7,6 +7,7 @@ import { isPressed } from "../../score/shapes";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
 import type { Session } from "../../treatment/fold";
 import { anotherWay, leftForLooks, secondVisit } from "../../treatment/second";
+import { breathAt } from "./breath";
 import type { Action } from "./keys";
 import { Pace } from "./Pace";
 import { Round, Sides } from "./SoreSpot";
@@ -44,7 +45,11 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
   return (
     <>
       <Title now={now} />
-      {turning && over_s >= 0 && next ? <Turn next={next} act={act} /> : <Clock now={now} conductor={conductor} />}
+      {turning && over_s >= 0 && next ? (
+        <Turn next={next} act={act} />
+      ) : (
+        <Clock now={now} conductor={conductor} session={session} />
+      )}
       {session.loop ? (
         <Round session={session} now={now} />
       ) : session.advice ? (
@@ -68,7 +73,7 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
           </button>
         ))}
       </div>
-      <div className={css.big}>
+      <div className={css.big} data-rests={now.rests || undefined}>
         <Key act={act} action={{ does: "previous" }} name="←">
           Back
         </Key>
@@ -86,31 +91,16 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
             act={act}
             action={action}
             name={name}
-            disabled={action.does === "level" && action.by > 0 && record.level >= record.ceiling}
+            disabled={
+              (action.does === "level" && action.by > 0 && record.level >= record.ceiling) ||
+              (action.does === "undo" && session.past.length === 0)
+            }
           >
             {words}
           </Key>
         ))}
       </div>
-      <div className={css.wide}>
-        <Key act={act} action={{ does: "seen" }} name="S">
-          Seen or said
-        </Key>
-        <button type="button" data-wrong onClick={() => act({ does: "wrong" })}>
-          Something is wrong <kbd>W</kbd>
-        </button>
-        <Key act={act} action={{ does: "undo" }} name="Z" disabled={session.past.length === 0}>
-          Take back
-        </Key>
-      </div>
       <Looks session={session} />
-      {next && (
-        <p className={css.next} data-soon={(over_s >= -NEXT_S && !turning) || undefined}>
-          Then {shortId(next.id)} {next.name}
-          {next.position !== stop.position ? `, ${next.settle || positionWords[next.position]}` : stood(stop, next)}
-          {session.second_looks.includes(next.key) && ", second look"}
-        </p>
-      )}
     </>
   );
 }
@@ -122,6 +112,8 @@ const SMALL: [string, string, Action][] = [
   ["E", "Ease", { does: "technique", technique: "ease" }],
   ["R", "Rim", { does: "technique", technique: "rim" }],
   ["L", "Later", { does: "later" }],
+  ["S", "Seen", { does: "seen" }],
+  ["Z", "Take back", { does: "undo" }],
 ];
 
 /** Whether a number needs its side said: two sides are worked, or the hand chose the other. */
@@ -195,7 +187,7 @@ function Turn({ next, act }: { next: Stop; act: Act }) {
 const PART = { enter: "enter", dose: "", release: "let go slowly", find: "" };
 
 /** The clock: large enough for an elbow. It holds and goes on; past the end it moves on. */
-function Clock({ now, conductor }: { now: Shown; conductor: Conductor }) {
+function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; session: Session }) {
   const { stop, record, over_s, second, step } = now;
   const { act, next, running } = conductor;
   const over = over_s >= 0;
@@ -207,7 +199,7 @@ function Clock({ now, conductor }: { now: Shown; conductor: Conductor }) {
       aria-label={over ? (next ? "Move on" : "Let go and finish") : running ? "Hold the clock" : "Let the clock go on"}
       onClick={() => act({ does: over ? "onward" : "hold" })}
     >
-      <Pace beat={now.beat} running={running} />
+      <Pace beat={now.beat} running={running} breath={breathAt(now.elapsed, session.breath_s)} />
       <span>
         <span className={css.time} data-testid="left">
           {over ? (next ? "move on" : "let go") : minutesAndSeconds(-over_s)}
@@ -223,6 +215,13 @@ function Clock({ now, conductor }: { now: Shown; conductor: Conductor }) {
         </span>
       </span>
       {stop.dose.form === "until" && !over && <kbd className={css.came}>Enter: it came</kbd>}
+      {next && (
+        <span className={css.next} data-soon={over_s >= -NEXT_S || undefined}>
+          Then {shortId(next.id)} {next.name}
+          {next.position !== stop.position ? `, ${next.settle || positionWords[next.position]}` : stood(stop, next)}
+          {session.second_looks.includes(next.key) && ", second look"}
+        </span>
+      )}
     </button>
   );
 }

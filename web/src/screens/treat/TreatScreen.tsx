@@ -110,6 +110,9 @@ function Conducted({ treatment, session, person }: Props) {
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
         <ClockWrong offset_s={treatment.offset_s} />
         <Device prefs={prefs} change={change} />
+        <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
+          Something is wrong <kbd>W</kbd>
+        </button>
         <button type="button" className={css.stop} onClick={() => act({ does: "stop" })}>
           Stop <kbd>X</kbd>
         </button>
@@ -142,7 +145,7 @@ function Conducted({ treatment, session, person }: Props) {
         {session.score && (
           <ScoreView
             score={session.score}
-            lane={34}
+            lane={26}
             playhead_s={stop ? stop.start_s + Math.min(now.elapsed, stop.duration_s) : 0}
             felt={feltOf(session)}
             flags={session.second_looks}

@@ -59,9 +59,21 @@ export function keysNow(begun: boolean): Record<string, Action> {
 
 /** A key that is pressed a second time at once was meant once. What is meant to be repeated is not held back. */
 const AGAIN_MS = 700;
-const REPEATED: Action["does"][] = ["level", "breath", "undo", "moves_on", "voice", "dim", "other_side"];
+const REPEATED: Action["does"][] = [
+  "onward",
+  "previous",
+  "level",
+  "breath",
+  "undo",
+  "moves_on",
+  "voice",
+  "dim",
+  "other_side",
+];
+/** So soon after the hands went to a stop, nothing moves them on: the key that brought them there bounces. */
+export const RESTS_MS = 700;
 
-/** Holds back a second press that was not meant; `moved` ms ago the hands went to another stop. */
+/** Holds back a second press that was not meant. Moving on has a rest of its own. */
 export function onceMeant(): (action: Action, now: number) => boolean {
   let last = { what: "", at: Number.NEGATIVE_INFINITY };
   return (action, now) => {

@@ -8,7 +8,7 @@ import type { MovesOn } from "../../shared/device-prefs";
 import type { Session } from "../../treatment/fold";
 import { lookSeconds } from "../../treatment/second";
 import type { Said, useTreatment } from "../../treatment/useTreatment";
-import { type Action, onceMeant } from "./keys";
+import { type Action, onceMeant, RESTS_MS } from "./keys";
 import { following, order, preceding } from "./onward";
 import { useHeard } from "./useHeard";
 
@@ -22,7 +22,7 @@ const BREATHS = 4; // breaths that are tapped along
 /** Seconds that the current stop has run, ticking while it runs, by the server's clock. */
 function useElapsed(session: Session, offset_s: number): number {
   const [, tick] = useState(0);
-  const running = session.running_since;
+  const running = session.running_since ?? null;
   const ticking = useInterval(() => tick((n) => n + 1), TICK_MS);
   const { start, stop } = ticking;
   useEffect(() => {
@@ -38,9 +38,10 @@ function useElapsed(session: Session, offset_s: number): number {
 export const inTurn = (stop: Stop) => stop.side === "both" && !stop.dose.together;
 
 /** The current stop as the hands meet it. `over_s`: seconds past its end, below zero before it; `side` where the hands
- * are, `sided` the side that a number is said of; `loop`: seconds left of a round, zero or below when it asks. */
+ * are, `sided` the side that a number is said of; `rests` while a key that bounces must not move on; `loop`: seconds left of a round, zero or below when it asks. */
 function useNow(session: Session, offset_s: number, other: boolean) {
   const elapsed = useElapsed(session, offset_s);
+  const running = session.running_since ?? null;
   const stop = order(session).find((one) => one.key === session.current);
   const record = stop ? session.records[stop.key] : undefined;
   const turns = stop !== undefined && inTurn(stop);
@@ -53,6 +54,7 @@ function useNow(session: Session, offset_s: number, other: boolean) {
   const at_s = elapsed - (second ? side_s : 0);
   const step = stop?.course.findLast((one) => one.part !== "find" && one.at_s <= elapsed);
   const end_s = endOf(stop, record);
+  const rests = running !== null && (Date.now() - Date.parse(running)) / 1000 + offset_s < RESTS_MS / 1000;
   const loop = session.loop ? session.loop.at_s + session.loop.seconds - elapsed : null;
   return {
     stop,
@@ -65,6 +67,7 @@ function useNow(session: Session, offset_s: number, other: boolean) {
     sided,
     step,
     loop,
+    rests,
     beat: beatAt(stop?.rhythm ?? [], at_s, session.breath_s),
   };
 }
@@ -143,9 +146,9 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
       case "hold":
         return stop ? tell({ kind: running ? "pause" : "resume" }) : start(order(session)[0]);
       case "onward":
-        return onward();
+        return !now.rests && onward();
       case "previous":
-        return start(preceding(session));
+        return !now.rests && start(preceding(session));
       case "soreness":
         if (!stop) return;
         tell({ kind: "soreness", value: action.value, side: now.sided });

@@ -1,0 +1,178 @@
+"""Treating with the hands on somebody: a whole session by keys, by pedal, and what is done at a sore spot."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+
+@pytest.fixture
+def at_table(practitioner):
+    practitioner.signs_in()
+    return practitioner
+
+
+def hands(person):
+    """Touches that each thing that was said took, without the beginning."""
+    visits = person.by.does("GET", f"/people/{person.id}/record")["visits"]
+    told = next(one["events"] for one in visits if one["id"] == person.visit_id)
+    return [(one["kind"], one["hands"]) for one in told if one["kind"] != "begin"]
+
+
+def stop(page):
+    return page.get_by_test_id("stop")
+
+
+def level(page):
+    return page.get_by_test_id("level")
+
+
+def test_a_whole_session_by_keys_alone_takes_at_most_a_touch_a_stop(at_table):
+    """The clock is the browser's, driven on: the conductor moves on by itself, and waits where somebody turns."""
+    person = at_table.takes_in("Keys Alone")
+    page = at_table.page
+    page.clock.install()
+    at_table.goes(f"/treat/{person.visit_id}")
+    page.get_by_role("button", name="Begin").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Start"))).to_be_visible()
+    page.keyboard.press("Space")
+    seen = []
+    for _ in range(200):
+        if page.get_by_role("heading", name="Done").count():
+            break
+        here = stop(page).text_content()
+        if not seen or seen[-1] != here:
+            seen.append(here)
+        if page.get_by_role("region", name="Turn").count():
+            page.keyboard.press("ArrowRight")
+            expect(page.get_by_role("region", name="Turn")).to_have_count(0)
+        page.clock.fast_forward(10_000)
+    expect(page.get_by_role("heading", name="Done")).to_be_visible()
+    expect(page.get_by_test_id("unsent")).to_have_count(0)
+    played = [one for one in person.stops if not one["muted"]]
+    assert len(seen) == len(played), "every stop, in its order, and none twice"
+    session = person.treatment()["session"]
+    assert session["status"] == "finished"
+    told = hands(person)
+    starts = [touches for kind, touches in told if kind == "start_stop"]
+    assert starts[0] == 1 and sum(touches for _, touches in told) <= len(played), "at most one touch a stop"
+    assert starts.count(0) > len(starts) / 2, "most of it moves on by itself"
+
+
+def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
+    """What a foot switch sends, and nothing else: hold, next, sore with its number, something with its choice."""
+    person = at_table.takes_in("Pedal Alone")
+    page = person.lies_down()
+    page.keyboard.press("PageUp")
+    expect(page.get_by_role("button", name=re.compile("^Go on"))).to_be_visible()
+    at_table.settles()
+    page.clock.install()
+    page.clock.fast_forward(2000)
+    page.keyboard.press("PageUp")
+    expect(page.get_by_role("button", name=re.compile("^Hold Space"))).to_be_visible()
+    page.keyboard.press("F8")
+    chosen = page.get_by_role("alertdialog", name="How sore")
+    expect(chosen.get_by_role("button", name="5", exact=True)).to_be_focused()
+    page.keyboard.press("PageDown")
+    expect(chosen.get_by_role("button", name="6", exact=True)).to_be_focused()
+    page.keyboard.press("PageUp")
+    expect(page.get_by_test_id("felt").get_by_label("soreness 6")).to_be_visible()
+    page.keyboard.press("F9")
+    seen = page.get_by_role("alertdialog", name="What is seen or said")
+    expect(seen).to_be_visible()
+    page.keyboard.press("PageDown")
+    page.keyboard.press("PageDown")
+    expect(seen.get_by_role("button", name="Warm")).to_be_focused()
+    page.keyboard.press("PageUp")
+    expect(page.get_by_text("Warmth spreads")).to_be_visible()
+    page.clock.fast_forward(2000)
+    page.keyboard.press("PageDown")
+    expect(stop(page)).not_to_have_text("GB21")
+    record = person.treatment()["session"]["records"]["GB21-1"]
+    assert [one["value"] for one in record["soreness"]] == [6] and record["reactions"] == ["warm"]
+
+
+def test_a_pedal_is_learnt_by_pressing_it(at_table):
+    page = at_table.page
+    at_table.goes("/hands-free")
+    page.get_by_test_id("learn").click()
+    page.keyboard.press("F7")
+    row = page.get_by_role("row").filter(has_text="F7, just pressed")
+    row.get_by_role("combobox").click()
+    page.get_by_role("option", name="Come back later").click()
+    person = at_table.takes_in("Learnt Pedal")
+    page = person.lies_down()
+    page.keyboard.press("F7")
+    expect(page.get_by_test_id("looks")).to_contain_text("GB21")
+    at_table.settles()
+    assert person.treatment()["session"]["second_looks"] == ["GB21-1"]
+
+
+@pytest.mark.parametrize(
+    ("key", "way", "after", "said"),
+    [
+        (None, "ease", 3, "It eases: 6 to 3. Carry on as before."),
+        ("r", "rim", 6, "Not enough yet. One level lighter"),
+        ("l", "later", None, "Carry on, and come back to it."),
+    ],
+    ids=["as proposed", "rim", "later"],
+)
+def test_the_sore_spot_is_worked_on_each_way(at_table, key, way, after, said):
+    person = at_table.takes_in(f"Sore {way}")
+    page = person.lies_down()
+    before = level(page).text_content()
+    page.clock.install()
+    page.keyboard.press("6")
+    round_ = page.get_by_role("region", name="At the sore spot")
+    expect(round_).to_contain_text("Sore 6. One level lighter, held for half a minute.")
+    expect(level(page)).not_to_have_text(before)
+    if key is not None:
+        page.keyboard.press(key)
+    if way == "later":
+        expect(page.get_by_text(said)).to_be_visible()
+        expect(round_).to_have_count(0)
+    else:
+        expect(round_.get_by_label(re.compile(r"^\d+ s left"))).to_be_visible()
+        page.clock.fast_forward(31_000)
+        expect(round_).to_contain_text(re.compile(r"Press as before, level \d: how is it now\?"))
+        page.keyboard.press(str(after))
+        expect(page.get_by_text(said)).to_be_visible()
+        at_table.pictures(f"treat-sore-{way}")
+    expect(page.get_by_test_id("looks")).to_contain_text("GB21")
+    at_table.settles()
+    rounds = person.treatment()["session"]["records"]["GB21-1"]["rounds"]
+    assert (rounds[0]["proposed"], rounds[0]["taken"], rounds[0]["after"]) == ("ease", way, after)
+
+
+def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_table):
+    person = at_table.takes_in("Taken Back")
+    page = person.lies_down()
+    page.keyboard.press("9")
+    expect(page.get_by_test_id("felt").get_by_label("soreness 9")).to_be_visible()
+    page.keyboard.press("z")
+    expect(page.get_by_text("Taken back: soreness 9, right.")).to_be_visible()
+    expect(page.get_by_test_id("felt").get_by_label("soreness 9")).to_have_count(0)
+    page.keyboard.press("n")
+    note = page.get_by_role("alertdialog", name="Note")
+    expect(note.get_by_label("Note")).to_be_focused()
+    note.get_by_role("button", name="Warmer than last time").click()
+    page.keyboard.press("n")
+    page.keyboard.type("asked for evenings")
+    page.keyboard.press("Enter")
+    page.keyboard.press("?")
+    expect(page.get_by_role("alertdialog", name="Keys")).to_contain_text("take back the last thing")
+    page.keyboard.press("Escape")
+    page.clock.install()
+    for _ in range(5):
+        page.keyboard.press("c")
+        page.clock.fast_forward(6000)
+    at_table.settles()
+    session = person.treatment()["session"]
+    assert session["breath_s"] == pytest.approx(6, abs=0.6)
+    assert [one["text"] for one in session["notes"]] == ["Warmer than last time", "asked for evenings"]
+    told = [kind for kind, _ in hands(person)]
+    assert told.count("soreness") == 1 and told.count("undo") == 1, "the log keeps both"
+    page.keyboard.press("x")
+    at_table.goes(f"/visits/{person.visit_id}")
+    expect(page.get_by_label("Observed")).to_have_value(re.compile("Warmer than last time. asked for evenings."))
