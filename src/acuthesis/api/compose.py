@@ -1,7 +1,6 @@
 """Composing: the score of a visit, made by the core and edited by the practitioner, checked at every change."""
 
 import uuid
-from collections import defaultdict
 from datetime import datetime
 from typing import Annotated, Literal
 
@@ -11,14 +10,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
-from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
 from acuthesis.core.compose.dose_text import read_dose
-from acuthesis.core.compose.history import Played, helped
 from acuthesis.core.compose.one import stop_for
 from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Map, Setting
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.score import (
     PRESSED,
@@ -34,36 +30,15 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.services.bodies import screening_on_body
-from acuthesis.services.complaints import require_confirmed
-from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
+from acuthesis.services.composing import VisitOut, Wish, keep_score, request_for, require_untreated, visit_out
 from acuthesis.services.here import Here
-from acuthesis.services.known import Known
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits
-from acuthesis.store.model import DraftRow, VisitRow
+from acuthesis.store.model import DraftRow
 
 router = APIRouter(route_class=StrictRoute, tags=["compose"])
 Id = Annotated[str, Field(max_length=80)]
-
-
-class Wish(BaseModel):
-    """What to compose for; complaints and ratings come from the person's record, what helped from their visits."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    complaint_ids: list[uuid.UUID] = Field(min_length=1, max_length=12)
-    minutes: Annotated[float, Field(gt=0, le=180, allow_inf_nan=False)] = 40
-    school: Id = DEFAULT_SCHOOL
-    also: list[Id] = Field([], max_length=6)
-    setting: Setting = "practice"
-    positions_excluded: list[Position] = Field([], max_length=6)
-    avoid: list[Id] = Field([], max_length=100)
-    prefer: list[Id] = Field([], max_length=100)
-    pinned: list[Id] = Field([], max_length=40)
-    ear_map: Map = "standard"
-    foot_chart: Map = "standard"
-    seed: int = Field(0, ge=0, lt=2**31)
 
 
 class ComposeWish(Wish):
@@ -124,55 +99,12 @@ def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
     return visit_out(row)
 
 
-def _request(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
-    """A wish as the core's request: complaints as they are rated now, and what helped at earlier visits."""
-    known = here.person(row.person_id)
-    complaints, taken = [], []
-    for complaint_id in dict.fromkeys(wish.complaint_ids):
-        complaint = store.complaint(here.db, complaint_id)
-        if complaint.person_id != row.person_id:
-            raise CoreError("this complaint is another person's", where="complaint_ids")
-        taken.append(complaint)
-        course = [r.value for r in known.ratings if r.complaint_id == complaint_id and r.moment != "after"]
-        complaints.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))
-    require_confirmed(here, taken)
-    joined: dict[str, ComplaintNow] = {}
-    for one in complaints:  # the same complaint on two sides is one on both
-        before = joined.get(one.id)
-        both = before is not None and before.side != one.side
-        rating = max(one.rating, before.rating if before else 0)
-        joined[one.id] = one.model_copy(update={"rating": rating, **({"side": "both"} if both else {})})
-    told = wish.model_dump(exclude={"complaint_ids", "version"})
-    return ComposeRequest(
-        complaints=list(joined.values()),
-        history=helped(_played(here, known, row)),
-        breaths_per_minute=known.row.breaths_per_minute,
-        **told,
-    )
-
-
-def _played(here: Here, known: Known, row: VisitRow) -> list[Played]:
-    """Past visits of the person of a visit that were rated before and after."""
-    rated: dict[uuid.UUID, dict[str, dict[uuid.UUID, int]]] = defaultdict(lambda: {"before": {}, "after": {}})
-    for rating in known.ratings:
-        if rating.visit_id not in (None, row.id):
-            rated[rating.visit_id][rating.moment][rating.complaint_id] = rating.value
-    eased = {}
-    for visit_id, by_moment in rated.items():
-        before, after = by_moment["before"], by_moment["after"]
-        both = [before[id] - after[id] for id in before if id in after]
-        if both:
-            eased[visit_id] = sum(both) / len(both)
-    pressed = visits.pressed_at(here.db, list(eased))
-    return [Played(pressed[visit_id], change) for visit_id, change in eased.items() if visit_id in pressed]
-
-
 @router.post("/visits/{visit_id}/compose")
 def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
     """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
     row = visits.visit(here.db, visit_id)
     require_untreated(row)
-    request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    request, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()  # solving takes seconds: nobody waits for it but who asked
     score = compose(request, screening, known)
     row = visits.visit(here.db, visit_id, lock=True)
@@ -188,7 +120,7 @@ def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
-    request, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    request, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()
     return compose(request, screening, known)
 
@@ -200,7 +132,7 @@ def plan_programme(
     """A programme of several visits from this one on; nothing is kept."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
-    first, screening, known = _request(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    first, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
     here.release()
     return programme(ProgrammeRequest(first=first, visits=number), screening, known)
 

@@ -10,7 +10,9 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Paragraph
 from acuthesis.core.treat.events import Reaction, ReactionKind, reactions
-from acuthesis.services import treating
+from acuthesis.core.treat.rest import RestWish
+from acuthesis.services import resting, treating
+from acuthesis.services.resting import RestOffer
 from acuthesis.services.treating import Sent, Treatment
 from acuthesis.store import visits
 
@@ -68,6 +70,12 @@ def read_treatment(
 def add_events(visit_id: uuid.UUID, sent: Events, here: SignedIn) -> Treatment:
     """Keep events and answer with the state after them. What cannot be applied is kept as disputed."""
     return treating.keep(here, visit_id, sent.events, sent.sent_at)
+
+
+@router.post("/visits/{visit_id}/rest")
+def offer_rest(visit_id: uuid.UUID, wish: RestWish, here: SignedIn) -> RestOffer:
+    """The rest of a treatment that is under way, composed anew: what it would be. Nothing is kept."""
+    return resting.offer(here, visit_id, wish)
 
 
 @router.post("/visits/{visit_id}/disputed/{event_id}")

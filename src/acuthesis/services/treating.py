@@ -12,9 +12,11 @@ from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.finding import Finding, Offset
 from acuthesis.core.atlas.finding import in_words as in_words_of_finding
 from acuthesis.core.compose.score import (
+    MAX_STOPS,
     PRESSED,
     REASON_LEAST,
     Before,
+    DraftStop,
     Score,
     Stop,
     arrange,
@@ -25,13 +27,14 @@ from acuthesis.core.compose.score import (
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.limits import positions_out
-from acuthesis.core.treat.events import EVENT, Begin, Ceiling, Event, NewLimits, Said, in_words
+from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, NewLimits, Said, in_words
 from acuthesis.core.treat.session import fold, fold_what_follows
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import OVER, Session
 from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
+from acuthesis.services.resting import laid_after
 from acuthesis.store import atlas, booking, visits
 from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
@@ -52,11 +55,25 @@ class BeginWith(BaseModel):
 
     id: uuid.UUID
     at: AwareDatetime
+    hands: int = Field(1, ge=0, le=99)
     kind: Literal["begin"] = "begin"
     version: int
 
 
-Sent = Annotated[BeginWith | Said, Field(discriminator="kind")]
+class ChangeRestWith(BaseModel):
+    """What has not begun gives way to these stops, as they were offered or as a hand wrote them."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    id: uuid.UUID
+    at: AwareDatetime
+    hands: int = Field(1, ge=0, le=99)
+    kind: Literal["rest"] = "rest"
+    stops: Annotated[list[DraftStop], Field(max_length=MAX_STOPS)]
+    why: str = Field("", max_length=120)
+
+
+Sent = Annotated[BeginWith | ChangeRestWith | Said, Field(discriminator="kind")]
 
 
 class EventOutcome(BaseModel):
@@ -128,7 +145,7 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     outcomes = [EventOutcome(id=id, outcome="known", reason=reason or "") for id, reason in known.items()]
     state = visits.treatment(here.db, row.id)
     for rank, told in enumerate(fresh):
-        event, reason = _event(here, row, told, offset, alone=rank == len(fresh) - 1)
+        event, reason = _event(here, row, state, told, offset, alone=rank == len(fresh) - 1)
         if row.closed_at is not None:
             reason = "The record of this visit was closed before this arrived."
         after, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
@@ -152,21 +169,34 @@ def _clock_offset(sent_at: datetime | None) -> timedelta:
     return off if abs(off) > CLOCK_OFF else timedelta()
 
 
-def _event(here: Here, row: VisitRow, told: Sent, offset: timedelta, alone: bool) -> tuple[Event, str]:
+def _event(here: Here, row: VisitRow, state: Session, told: Sent, offset: timedelta, alone: bool) -> tuple[Event, str]:
     """What was sent as the event that is kept, placed by the server's clock; and why it cannot count, if it cannot.
 
     Raises: CoreError where it is a beginning that may not be and stands `alone`, so that nothing has happened yet.
     """
     at = told.at + offset
+    if isinstance(told, ChangeRestWith):
+        return _another_rest(here, row, state, told, at)
     if not isinstance(told, BeginWith):
         return told.model_copy(update={"at": at}), ""
     try:
-        return Begin(id=told.id, at=at, score=_begun_with(here, row, told.version)), ""
+        return Begin(id=told.id, at=at, hands=told.hands, score=_begun_with(here, row, told.version)), ""
     except CoreError as refused:
         if alone:
             raise
         unplayed = Score.model_validate(row.score) if row.score else _no_score(row)
         return Begin(id=told.id, at=at, score=unplayed), f"The start was refused: {refused.message}"
+
+
+def _another_rest(here: Here, row: VisitRow, state: Session, told: ChangeRestWith, at: datetime) -> tuple[Event, str]:
+    said = {"id": told.id, "at": at, "hands": told.hands, "why": told.why}
+    if state.score is None or state.status in OVER:
+        return ChangeRest(stops=(), **said), "'rest' where no treatment is under way"
+    try:
+        laid = laid_after(here, row, state, told.stops)
+        return ChangeRest(stops=told_of_places(here, row.person_id, laid), **said), ""
+    except CoreError as refused:
+        return ChangeRest(stops=(), **said), f"The rest was refused: {refused.message}"
 
 
 def _no_score(row: VisitRow) -> Score:

@@ -13,6 +13,7 @@ from acuthesis.core.compose.knowledge import Ground
 from acuthesis.core.compose.layer import Knowledge
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.school import School
+from acuthesis.core.compose.technique import techniques
 from acuthesis.core.compose.weights import modifiers, weights
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.limits import Limits, complaints_out, limits_for, positions_out
@@ -78,11 +79,13 @@ def read_brief(request: ComposeRequest, screening: Screening, knowledge: Knowled
     asked_s = request.slot_s
     fitted = request.within_minutes(takes.minutes)
     minutes = fitted.slot_s / 60
-    now, later = _in_time(fitted, minutes)
+    # A treatment that has begun was sized when it was planned: what is left of it is not a short session of its own.
+    sized = max(minutes, request.minutes) if request.begun else minutes
+    now, later = _in_time(fitted, sized)
     fitted = fitted.model_copy(update={"complaints": now})
     speaking = [one for one in modifiers() if holds(one.when, screening)]
     shortest = min(speaking, key=lambda one: one.factor, default=None)
-    done = len({one.id for one in fitted.done})
+    done = len({one.id for one in fitted.done} - set(techniques()))
     turns, turns_why = _turns(minutes, takes, pinned=bool(fitted.pinned))
     return Brief(
         request=fitted,
@@ -98,7 +101,7 @@ def read_brief(request: ComposeRequest, screening: Screening, knowledge: Knowled
         shortened=shortest.factor if shortest else 1.0,
         shortened_why=shortest.why if shortest and shortest.factor < 1 else "",
         look_share=look_share(fitted, school, wanted=all(one.second_look for one in speaking)),
-        most_points=max(weights().points_for(school.most_points, minutes, len(now)) - done, 0),
+        most_points=max(weights().points_for(school.most_points, sized, len(now)) - done, 0),
         takes_points=None if takes.points is None else max(takes.points - done, 0),
         most_turns=turns,
         turns_why=turns_why,

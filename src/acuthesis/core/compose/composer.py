@@ -75,7 +75,7 @@ def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge
     solution = solve(problem)
     if solution is None or not any(one.candidate.pressed for one in solution.chosen):
         raise too_little(brief, found.candidates)
-    ordered = in_order(solution, brief.school, alone=brief.alone)
+    ordered = in_order(solution, brief.school, alone=brief.alone, lying=problem.lying)
     return Steps(brief, wishes, found, problem, solution, ordered, _score(brief, found, problem, solution, ordered))
 
 
@@ -109,6 +109,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> Problem:
         frame_s=(sum(one.seconds for one in before), sum(one.seconds for one in after)),
         look_share=brief.look_share,
         alone=brief.alone,
+        lying=brief.request.lying if brief.request.begun else None,
     )
 
 

@@ -54,20 +54,20 @@ class Ordered:
     bound: float
 
 
-def in_order(solution: Solution, school: School, *, alone: bool = False) -> Ordered:
+def in_order(solution: Solution, school: School, *, alone: bool = False, lying: Position | None = None) -> Ordered:
     """Every stop of a solution in order, sides that are worked one after the other as two stops. `alone`: nobody walks
-    round who presses their own points.
+    round who presses their own points. `lying`: where the person is already, which comes first.
     """
     placed: list[Placed] = []
     cost = 0.0
-    for stretch in _stretches(solution.chosen, school):
+    for stretch in _stretches(solution.chosen, school, lying):
         best, spent = least_costly(list(_groups(stretch, school)), OrderCost(alone))
         placed += best
         cost += spent
     return Ordered(tuple(placed), cost, cost)
 
 
-def _stretches(chosen: Sequence[Chosen], school: School) -> list[list[Chosen]]:
+def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None) -> list[list[Chosen]]:
     """What is done in one position without turning; where the order is free, the calmest stretch is the last."""
     groups: dict[tuple[int, Position], list[Chosen]] = {}
     for one in chosen:
@@ -82,7 +82,7 @@ def _stretches(chosen: Sequence[Chosen], school: School) -> list[list[Chosen]]:
             return 0.0, ease  # the easiest position first
         return roles.count("calm") / len(roles) + 0.02 * len(roles) * (key[1] == "supine"), ease
 
-    return [groups[key] for key in sorted(groups, key=calm)]
+    return [groups[key] for key in sorted(groups, key=lambda key: (key[1] != lying, *calm(key)))]
 
 
 def _sided(chosen: Chosen) -> list[Placed]:

@@ -49,7 +49,7 @@ class ComposeRequest(_Asked):
     """What to compose for.
 
     `avoid` leaves ids out, `prefer` makes them weigh more, `pinned` puts them in whatever they are worth. `also` mixes
-    in other schools knowingly. `remaining_minutes` and `done` compose the rest of a treatment that has begun.
+    in other schools knowingly. `remaining_minutes`, `done` and `lying` compose the rest of a treatment that has begun.
     """
 
     complaints: list[ComplaintNow] = Field(min_length=1, max_length=12)
@@ -67,6 +67,7 @@ class ComposeRequest(_Asked):
     breaths_per_minute: float | None = Field(None, ge=3, le=30)
     remaining_minutes: float | None = Field(None, gt=0, le=LONGEST_MIN, allow_inf_nan=False)
     done: list[Done] = Field([], max_length=120)
+    lying: Position | None = None  # of a treatment that has begun: the position that the person is in now
     resting: list[Id] = Field([], max_length=100)  # had its turn last time: others come first
     gentle: bool = False  # a first visit: one level lighter than usual
     seed: int = Field(0, ge=0, lt=2**31)

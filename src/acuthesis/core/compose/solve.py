@@ -62,6 +62,7 @@ class Problem:
     frame_s: tuple[float, float] = (0.0, 0.0)  # before the work and after it, spent in the first and the last position
     look_share: float = 0.0
     alone: bool = False  # the person presses their own points
+    lying: Position | None = None  # where the person is already: beginning elsewhere is a turn, too
     weights: Weights = field(default_factory=weights)
 
 
@@ -193,7 +194,9 @@ class _Model:
 
     def _changes(self) -> cp_model.IntVar:
         changes = self.model.new_int_var(0, len(self.slots), "changes")
-        self.model.add(changes >= sum(self.used.values()) - 1)
+        lying = self.problem.lying
+        there = [used for (block, position), used in self.used.items() if block == 0 and position == lying]
+        self.model.add(changes >= sum(self.used.values()) - (sum(there) if lying is not None else 1))
         return changes
 
     def _unusual_turns(self) -> cp_model.IntVar:

@@ -9,7 +9,7 @@ from uuid import UUID
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.compose.dose import SIGN_WORDS, Sign
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score import MAX_STOPS, Score, Stop
 from acuthesis.core.data_file import read
 
 DATA = Path(__file__).parent / "data"
@@ -249,6 +249,17 @@ class PutTime(_Event):
     active_s: float = Field(ge=0, le=3600, allow_inf_nan=False)
 
 
+class ChangeRest(_Event):
+    """What has not begun gives way to these stops, laid out after the one that hands are at; why, in a word.
+
+    Made by the application from the stops that were taken, and checked like any score.
+    """
+
+    kind: Literal["rest"] = "rest"
+    stops: tuple[Stop, ...] = Field(max_length=MAX_STOPS)
+    why: str = Field("", max_length=120)
+
+
 class Undo(_Event):
     """The last thing that was said is taken back; it stays in the log."""
 
@@ -310,7 +321,7 @@ Said = (
     | Undo
     | End
 )
-Event = Annotated[Begin | Said | NewLimits, Field(discriminator="kind")]
+Event = Annotated[Begin | Said | ChangeRest | NewLimits, Field(discriminator="kind")]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])
 EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 
@@ -344,6 +355,8 @@ def in_words(event: Event) -> str:
             return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
         case NewLimits():
             return "new limits"
+        case ChangeRest():
+            return f"another rest: {event.why}" if event.why else "another rest"
         case Came():
             return f"it came: {SIGN_WORDS[event.sign]}"
         case Breath():

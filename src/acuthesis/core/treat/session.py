@@ -7,12 +7,14 @@ event changed is kept as it was before, so that the last one can be taken back.
 from collections.abc import Collection, Iterable, Iterator
 from uuid import UUID
 
+from acuthesis.core.compose.score import PRESSED, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.treat.events import (
     AsPlanned,
     Begin,
     Breath,
     Came,
+    ChangeRest,
     ChangeTechnique,
     End,
     Event,
@@ -33,11 +35,11 @@ from acuthesis.core.treat.events import (
 )
 from acuthesis.core.treat.loop import felt, overrule
 from acuthesis.core.treat.moves import advise, close, current, end, hold, leave
-from acuthesis.core.treat.state import OVER, Jotted, Past, Session, StopRecord
+from acuthesis.core.treat.state import OVER, GivenUp, Jotted, Past, Session, StopRecord
 from acuthesis.core.treat.watching import as_planned, came, reacted, wrong
 
 MOST_PAST = 8  # events that can be taken back, one after the other
-NEVER_CHANGED = frozenset({"score", "records", "past", "event_count"})
+NEVER_CHANGED = frozenset({"records", "past", "event_count"})
 AFTERWARDS = (Note, PutTime, Undo)  # what may still be said once it is over
 
 
@@ -134,6 +136,8 @@ def _apply(session: Session, event: Event) -> None:
             _put_time(session, event)
         case NewLimits():
             _limit(session, event)
+        case ChangeRest():
+            _change_rest(session, event)
         case End():
             end(session, event.at, event.reason)
 
@@ -144,10 +148,7 @@ def _begin(session: Session, event: Begin) -> None:
     if event.score.decision != "ok":
         raise NotAllowed("the screening does not allow a treatment", where=str(event.id))
     session.score, session.status, session.began_at = event.score, "ready", event.at
-    session.records = {
-        key: StopRecord(key=key, level=stop.level, ceiling=stop.ceiling, ceiling_reasons=stop.ceiling_reasons)
-        for key, stop in session.stops.items()
-    }
+    session.records = {key: _fresh(session, stop) for key, stop in session.stops.items()}
 
 
 def _remember(session: Session, before: Session, event: Event) -> None:
@@ -157,17 +158,18 @@ def _remember(session: Session, before: Session, event: Event) -> None:
     if isinstance(event, NewLimits):
         session.past = []
         return
-    names = [name for name in type(session).model_fields if name not in NEVER_CHANGED]
+    was = {name: getattr(before, name) for name in type(session).model_fields if name not in NEVER_CHANGED}
     past = Past(
         id=event.id,
         what=in_words(event),
-        session={name: getattr(before, name) for name in names if getattr(before, name) != getattr(session, name)},
-        records={key: one for key, one in before.records.items() if _changed(one, session.records[key])},
+        session={name: one for name, one in was.items() if _changed(one, getattr(session, name))},
+        records={key: one for key, one in before.records.items() if _changed(one, session.records.get(key))},
+        added=[key for key in session.records if key not in before.records],
     )
     session.past = [*session.past, past][-MOST_PAST:]
 
 
-def _changed(one: StopRecord, now: StopRecord) -> bool:
+def _changed(one: object, now: object) -> bool:
     return one is not now and one != now
 
 
@@ -179,6 +181,8 @@ def _undo(session: Session, event: Undo) -> None:
     for name, value in past.session.items():
         setattr(session, name, value)
     session.records.update(past.records)
+    for key in past.added:
+        del session.records[key]
     advise(session, care().words.undone.format(what=past.what))
 
 
@@ -211,6 +215,38 @@ def _set_level(session: Session, event: SetLevel) -> None:
     record.level = event.level
     if session.loop is not None and session.loop.key == record.key:
         record.rounds[-1].level = event.level
+
+
+def _change_rest(session: Session, event: ChangeRest) -> None:
+    """What has not begun gives way; what has, stays where it was, and the new stops follow it."""
+    assert session.score is not None
+    keys = {stop.key for stop in event.stops}
+    if len(keys) != len(event.stops) or keys & set(session.records):
+        raise NotAllowed("a stop of the new rest has a key that is used already", where=str(event.id))
+    gone = [
+        stop
+        for stop in session.score.stops
+        if not stop.muted and not session.records[stop.key].started and not session.records[stop.key].left
+    ]
+    out = {stop.key for stop in gone}
+    stops = (*(stop for stop in session.score.stops if stop.key not in out), *event.stops)
+    session.score = session.score.model_copy(update={"stops": stops, "total_s": total_s(stops)})
+    again = {(stop.id, stop.side) for stop in event.stops}
+    session.given_up = [one for one in session.given_up if (one.id, one.side) not in again]
+    session.given_up += [
+        GivenUp(key=stop.key, id=stop.id, name=stop.name, side=stop.side, kind=stop.kind, why=event.why)
+        for stop in gone
+        if stop.kind in PRESSED and (stop.id, stop.side) not in again
+    ]
+    for key in out:
+        del session.records[key]
+    session.records.update({stop.key: _fresh(session, stop) for stop in event.stops if not stop.muted})
+    session.second_looks = [key for key in session.second_looks if key in session.records]
+
+
+def _fresh(session: Session, stop: Stop) -> StopRecord:
+    level = min(stop.level, care().asleep_most) if session.asleep else stop.level
+    return StopRecord(key=stop.key, level=level, ceiling=stop.ceiling, ceiling_reasons=stop.ceiling_reasons)
 
 
 def _put_time(session: Session, event: PutTime) -> None:

@@ -115,13 +115,27 @@ class Jotted(BaseModel):
     text: str
 
 
+class GivenUp(BaseModel):
+    """A stop that was in the score and gave way when the rest was composed anew: why."""
+
+    key: str
+    id: str
+    name: str
+    side: str
+    kind: str
+    why: str
+
+
 class Past(BaseModel):
-    """What one event changed, as it was before: by name what is said of the session, by stop what is said of it."""
+    """What one event changed, as it was before: by name what is said of the session, by stop what is said of it, and
+    the stops that came in with it.
+    """
 
     id: UUID
     what: str
     session: dict[str, Any]
     records: dict[str, StopRecord]
+    added: list[str] = []
 
 
 class Session(BaseModel):
@@ -140,6 +154,7 @@ class Session(BaseModel):
     breath_s: float | None = None
     wrong: list[WrongStep] = []
     notes: list[Jotted] = []
+    given_up: list[GivenUp] = []
     began_at: datetime | None = None
     ended_at: datetime | None = None
     past: list[Past] = []
@@ -153,5 +168,5 @@ class Session(BaseModel):
     def copied(self, keys: Collection[str]) -> "Session":
         """A session of its own, in which the records of `keys` can be changed; others, and the score, are shared."""
         records = {key: record.own() if key in keys else record for key, record in self.records.items()}
-        lists = {name: list(getattr(self, name)) for name in ("second_looks", "wrong", "notes", "past")}
+        lists = {name: list(getattr(self, name)) for name in ("second_looks", "wrong", "notes", "given_up", "past")}
         return self.model_copy(update={"records": records, **lists})

@@ -54,7 +54,7 @@ def as_planned(session: Session, _event: AsPlanned) -> None:
     if lighter is None or lighter.taken_back:
         return
     for key, level in lighter.before.items():
-        if not session.records[key].started:
+        if key in session.records and not session.records[key].started:
             session.records[key].level = allowed(session, session.records[key], level)
     session.lighter = lighter.model_copy(update={"taken_back": True})
     advise(session, care().words.as_planned)

@@ -1,0 +1,100 @@
+"""The rest of a treatment that is under way, composed anew: offered first, and laid out once it is taken."""
+
+import uuid
+from collections.abc import Sequence
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.composer import compose
+from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, Score, Stop, arrange, total_s
+from acuthesis.core.compose.settling import CANNOT_WARN, turning
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
+from acuthesis.core.treat.state import GivenUp, Session
+from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.composing import Wish, request_for
+from acuthesis.services.here import Here
+from acuthesis.store import people, visits
+from acuthesis.store.model import VisitRow
+
+
+class RestOffer(BaseModel):
+    """What the rest would be: its stops, what would give way, the seconds kept for second looks, and whether nothing
+    better fits (`proven`).
+    """
+
+    stops: list[Stop]
+    seconds: float
+    looks_s: float
+    gives_way: list[GivenUp]
+    proven: bool
+
+
+def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
+    """The rest of a treatment as it would be. Nothing is kept. Raises: NotFound, NotAllowed, CoreError."""
+    row = visits.visit(here.db, visit_id)
+    here.reads(row.person_id, "treatment")
+    state = visits.treatment(here.db, row.id)
+    score = state.score
+    if score is None:
+        raise NotAllowed("no treatment is under way", where="visit_id")
+    request = rest_request(state, request_for(here, row, _wish(here, row, score)), wish)
+    screening, knowledge = screening_on_body(here, row.person_id), here.knowledge
+    try:
+        composed = compose(request, screening, knowledge)
+    except CoreError as nothing_fits:
+        if wish.add is not None:
+            raise
+        ending = only_the_end(state)
+        if not ending:
+            raise NotAllowed(nothing_fits.message, where="minutes") from nothing_fits
+        composed = score.model_copy(update={"stops": tuple(ending), "objective": score.objective})
+    if composed.decision != "ok":
+        raise NotAllowed(composed.reasons[0].text, where="screening")
+    stops = laid_after(here, row, state, drafts_of_rest(state, composed.stops, wish.minutes))
+    again = {(stop.id, stop.side) for stop in stops}
+    gone = [
+        GivenUp(key=key, id=stop.id, name=stop.name, side=stop.side, kind=stop.kind, why="")
+        for key, stop in state.stops.items()
+        if not state.records[key].started and not state.records[key].left and (stop.id, stop.side) not in again
+        if stop.kind in ("point", "area")
+    ]
+    return RestOffer(
+        stops=list(stops),
+        seconds=round(total_s(stops) - stops[0].start_s + stops[0].find_s, 1) if stops else 0,
+        looks_s=looks_s(state, wish.minutes),
+        gives_way=gone,
+        proven=composed.objective.gap == 0,
+    )
+
+
+def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
+    """What the score that is played was composed for: its complaints as the person has them."""
+    kinds = {one.complaint for one in score.coverage}
+    own = [one.id for one in people.complaints(here.db, [row.person_id]) if one.kind in kinds]
+    if not own:
+        raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
+    setting = "self_care" if score.alone else "practice"
+    return Wish(complaint_ids=own, minutes=score.minutes, school=score.school, setting=setting)
+
+
+def laid_after(here: Here, row: VisitRow, state: Session, drafts: Sequence[DraftStop]) -> tuple[Stop, ...]:
+    """Stops laid out after the one that hands are at, each checked against what holds now. Raises: NotAllowed."""
+    assert state.score is not None
+    screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)
+    laid = arrange(drafts, screening, school, here.entry, alone=state.score.alone)
+    current = state.stops.get(state.current or "")
+    base = current.start_s + current.duration_s if current is not None else 0.0
+    first = next((stop for stop in laid if not stop.muted), None)
+    if first is None:
+        return laid
+    turned = current is not None and current.position != first.position
+    move = TURN_S if turned else MOVE_S
+    numb = any(screening.answer(question) for question in CANNOT_WARN)
+    said = {"find_s": move, "turn": turning(first.position, numb=numb) if turned and not state.score.alone else ""}
+    return tuple(
+        Stop.model_validate(
+            {**stop.model_dump(), "start_s": round(stop.start_s + base + move, 1), **(said if stop is first else {})}
+        )
+        for stop in laid
+    )
