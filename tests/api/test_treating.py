@@ -4,6 +4,7 @@ import uuid
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from sqlalchemy import text
 
 from acuthesis.store import visits
 from acuthesis.store.database import transaction
@@ -227,3 +228,63 @@ def test_looking_whether_anything_is_new_reads_nothing(composed, ode):
     composed.screen(blood_thinner=True)
     fresh = ode.get(path, headers={"If-None-Match": first.headers["etag"]})
     assert fresh.status_code == 200 and fresh.headers["etag"] != first.headers["etag"]
+
+
+def test_the_rest_is_offered_taken_checked_and_taken_back(composed):
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    client, visit = composed.client, composed.visit_id
+    offer = client.post(f"/api/visits/{visit}/rest", json={"minutes": 6})
+    assert offer.status_code == 200, offer.text
+    told = offer.json()
+    assert told["proven"] and told["gives_way"] and told["seconds"] <= 6 * 60 + 1
+    assert composed.treatment()["session"]["event_count"] == 2, "an offer changes nothing"
+    first = composed.treatment()["session"]["score"]["stops"]
+    end = next(stop["start_s"] + stop["duration_s"] for stop in first if stop["key"] == composed.key)
+    assert told["stops"][0]["start_s"] == pytest.approx(end + told["stops"][0]["find_s"])
+    taken = event("rest", stops=told["stops"], why="6 minutes left")
+    answer = composed.say(taken, {**event("note", text="short today"), "hands": 3})
+    assert outcomes(answer) == ["kept", "kept"]
+    state = answer.json()["session"]
+    assert [stop["key"] for stop in state["score"]["stops"]][-len(told["stops"]) :] == [
+        stop["key"] for stop in told["stops"]
+    ]
+    assert {one["why"] for one in state["given_up"]} == {"6 minutes left"}
+    # What is taken is laid out and checked here, whatever was sent.
+    harder = [{**stop, "key": f"x{n}", "level": 5} for n, stop in enumerate(told["stops"]) if stop["kind"] == "point"]
+    refused = composed.say(event("rest", stops=harder))
+    assert outcomes(refused) == ["disputed"] and "is above" in refused.json()["disputed"][-1]["reason"]
+    composed.say(event("undo", of=refused.json()["session"]["past"][-1]["id"]))
+    back = composed.say(event("undo", of=taken["id"])).json()["session"]
+    assert [stop["key"] for stop in back["score"]["stops"]] == [stop["key"] for stop in first]
+    problem(client.post(f"/api/visits/{visit}/rest", json={"minutes": 0}), 422, "greater than 0")
+    problem(client.post(f"/api/visits/{visit}/rest", json={"minutes": 5, "add": "SP99"}), 422, "SP99")
+    with transaction(practice_of(EMAIL)) as db:
+        touched = db.execute(
+            text("SELECT body ->> 'kind' AS kind, hands FROM treatment_event WHERE visit_id = :visit"),
+            {"visit": visit},
+        ).all()
+    assert ("note", 3) in [tuple(row) for row in touched] and all(
+        row.hands == 1 for row in touched if row.kind != "note"
+    )
+
+
+def test_a_treatment_begins_with_what_was_felt_and_found_there_before(newcomer, ode):
+    complaint = newcomer.complain()
+    newcomer.screen()
+    stops = newcomer.compose(complaint).json()["score"]["stops"]
+    stop = next(one for one in stops if one["kind"] == "point" and one["side"] != "midline")
+    side = "right" if stop["side"] == "right" else "left"
+    found = {"id": str(uuid.uuid4()), "entry": stop["id"], "side": side, "texture": "cord"}
+    assert ode.post(f"/api/people/{newcomer.id}/findings", json=found).status_code == 201
+    newcomer.say(newcomer.begin(), event("start_stop", key=stop["key"]), event("soreness", value=7, side=side))
+    newcomer.say(event("soreness", value=4, side=side), event("end", reason="finished"))
+    record = newcomer.treatment()["session"]["records"][stop["key"]]
+    assert [(one["taken"], one["before"], one["after"]) for one in record["rounds"]] == [("ease", 7, 4)]
+    soon = (datetime.now(UTC) + timedelta(days=7)).isoformat()
+    booked = ode.post("/api/appointments", json={"person_id": newcomer.id, "starts_at": soon, "minutes": 45})
+    newcomer.visit_id = booked.json()["visit_id"]
+    newcomer.compose(complaint, pinned=[stop["id"]])
+    session = newcomer.say(newcomer.begin()).json()["session"]
+    now = next(one for one in session["score"]["stops"] if one["id"] == stop["id"])
+    assert [(one["first"], one["last"], one["way"]) for one in now["before"] if one["side"] == side] == [(7, 4, "ease")]
+    assert "cord" in now["found"]

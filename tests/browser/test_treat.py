@@ -176,3 +176,32 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     page.keyboard.press("x")
     at_table.goes(f"/visits/{person.visit_id}")
     expect(page.get_by_label("Observed")).to_have_value(re.compile("Warmer than last time. asked for evenings."))
+
+
+def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_one(at_table):
+    person = at_table.takes_in("Late Today")
+    page = person.lies_down()
+    planned = [one["key"] for one in person.treatment()["session"]["score"]["stops"]]
+    page.keyboard.press("m")
+    change = page.get_by_role("alertdialog", name="Change course")
+    expect(change.get_by_role("button", name=re.compile("^5 minutes left"))).to_be_visible()
+    page.keyboard.press("1")
+    offered = page.get_by_role("alertdialog", name="The rest would be")
+    expect(offered).to_contain_text("nothing better fits")
+    at_table.pictures("treat-rest")
+    page.keyboard.press("Escape")
+    expect(offered).to_have_count(0)
+    assert [one["key"] for one in person.treatment()["session"]["score"]["stops"]] == planned, "left: as it was"
+    page.keyboard.press("m")
+    page.keyboard.press("1")
+    expect(offered).to_contain_text("Gives way")
+    page.keyboard.press("Enter")
+    expect(offered).to_have_count(0)
+    at_table.settles()
+    session = person.treatment()["session"]
+    assert session["given_up"] and len(session["score"]["stops"]) < len(planned)
+    expect(page.locator("[data-key]")).to_have_count(0)  # the score of a treatment is read, not edited
+    page.keyboard.press("z")
+    expect(page.get_by_text("Taken back: another rest: 5 minutes left.")).to_be_visible()
+    at_table.settles()
+    assert [one["key"] for one in person.treatment()["session"]["score"]["stops"]] == planned

@@ -1,19 +1,18 @@
 """The rest of a treatment that is under way, composed anew: offered first, and laid out once it is taken."""
 
 import uuid
-from collections.abc import Sequence
 
 from pydantic import BaseModel
 
 from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, Score, Stop, arrange, total_s
-from acuthesis.core.compose.settling import CANNOT_WARN, turning
+from acuthesis.core.compose.score import Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
-from acuthesis.core.treat.state import GivenUp, Session
+from acuthesis.core.treat.state import GivenUp
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import Wish, request_for
 from acuthesis.services.here import Here
+from acuthesis.services.treating import laid_after
 from acuthesis.store import people, visits
 from acuthesis.store.model import VisitRow
 
@@ -76,25 +75,3 @@ def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
         raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
     setting = "self_care" if score.alone else "practice"
     return Wish(complaint_ids=own, minutes=score.minutes, school=score.school, setting=setting)
-
-
-def laid_after(here: Here, row: VisitRow, state: Session, drafts: Sequence[DraftStop]) -> tuple[Stop, ...]:
-    """Stops laid out after the one that hands are at, each checked against what holds now. Raises: NotAllowed."""
-    assert state.score is not None
-    screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)
-    laid = arrange(drafts, screening, school, here.entry, alone=state.score.alone)
-    current = state.stops.get(state.current or "")
-    base = current.start_s + current.duration_s if current is not None else 0.0
-    first = next((stop for stop in laid if not stop.muted), None)
-    if first is None:
-        return laid
-    turned = current is not None and current.position != first.position
-    move = TURN_S if turned else MOVE_S
-    numb = any(screening.answer(question) for question in CANNOT_WARN)
-    said = {"find_s": move, "turn": turning(first.position, numb=numb) if turned and not state.score.alone else ""}
-    return tuple(
-        Stop.model_validate(
-            {**stop.model_dump(), "start_s": round(stop.start_s + base + move, 1), **(said if stop is first else {})}
-        )
-        for stop in laid
-    )

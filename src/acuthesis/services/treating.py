@@ -13,8 +13,10 @@ from acuthesis.core.atlas.finding import Finding, Offset
 from acuthesis.core.atlas.finding import in_words as in_words_of_finding
 from acuthesis.core.compose.score import (
     MAX_STOPS,
+    MOVE_S,
     PRESSED,
     REASON_LEAST,
+    TURN_S,
     Before,
     DraftStop,
     Score,
@@ -24,6 +26,7 @@ from acuthesis.core.compose.score import (
     total_s,
     under_school,
 )
+from acuthesis.core.compose.settling import CANNOT_WARN, turning
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.limits import positions_out
@@ -34,7 +37,6 @@ from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.services.resting import laid_after
 from acuthesis.store import atlas, booking, visits
 from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
@@ -197,6 +199,28 @@ def _another_rest(here: Here, row: VisitRow, state: Session, told: ChangeRestWit
         return ChangeRest(stops=told_of_places(here, row.person_id, laid), **said), ""
     except CoreError as refused:
         return ChangeRest(stops=(), **said), f"The rest was refused: {refused.message}"
+
+
+def laid_after(here: Here, row: VisitRow, state: Session, drafts: Sequence[DraftStop]) -> tuple[Stop, ...]:
+    """Stops laid out after the one that hands are at, each checked against what holds now. Raises: NotAllowed."""
+    assert state.score is not None
+    screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)
+    laid = arrange(drafts, screening, school, here.entry, alone=state.score.alone)
+    current = state.stops.get(state.current or "")
+    base = current.start_s + current.duration_s if current is not None else 0.0
+    first = next((stop for stop in laid if not stop.muted), None)
+    if first is None:
+        return laid
+    turned = current is not None and current.position != first.position
+    move = TURN_S if turned else MOVE_S
+    numb = any(screening.answer(question) for question in CANNOT_WARN)
+    said = {"find_s": move, "turn": turning(first.position, numb=numb) if turned and not state.score.alone else ""}
+    return tuple(
+        Stop.model_validate(
+            {**stop.model_dump(), "start_s": round(stop.start_s + base + move, 1), **(said if stop is first else {})}
+        )
+        for stop in laid
+    )
 
 
 def _no_score(row: VisitRow) -> Score:

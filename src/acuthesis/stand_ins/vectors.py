@@ -22,6 +22,7 @@ from acuthesis.core.treat.events import (
     Breath,
     Came,
     Ceiling,
+    ChangeRest,
     ChangeTechnique,
     End,
     Event,
@@ -48,7 +49,7 @@ from acuthesis.stand_ins.hands import event_id
 SEED = 9
 # How often what is drawn.
 OFTEN = {"start": 24, "sore": 34, "more": 26, "react": 16, "level": 8, "ease": 8, "later": 6, "pause": 5, "resume": 5}
-OFTEN |= {"limits": 3, "wrong": 4, "end": 1, "begin": 1}
+OFTEN |= {"rest": 5, "limits": 3, "wrong": 4, "end": 1, "begin": 1}
 LONGEST = 24  # events of one course
 BEGAN = datetime(2026, 3, 1, 9, tzinfo=UTC)
 
@@ -111,6 +112,8 @@ def _one(stamp: dict[str, Any], keys: list[str], score: Score, before: list[Even
             return End(**stamp, reason=chance.choice(("finished", "stopped")))
         case "begin":
             return Begin(**stamp, score=score)
+        case "rest":
+            return _rest(stamp, score, chance)
         case "more":
             return _more(stamp, keys, before, chance)
     return Later(**stamp) if kind == "later" else Pause(**stamp) if kind == "pause" else Resume(**stamp)
@@ -133,6 +136,17 @@ def _more(stamp: dict[str, Any], keys: list[str], before: list[Event], chance: r
     return AsPlanned(**stamp)
 
 
+def _rest(stamp: dict[str, Any], score: Score, chance: random.Random) -> ChangeRest:
+    """Some stops of the score once more, under keys of their own, which now and then are used already."""
+    number = chance.choice((2, 3, 4))
+    some = chance.sample(score.stops, k=min(4, len(score.stops)))
+    stops = [
+        stop.model_copy(update={"key": f"{stop.id}-{number}", "start_s": stop.start_s + 300, "muted": False})
+        for stop in some
+    ]
+    return ChangeRest(**stamp, stops=tuple(stops), why=chance.choice(("", "10 minutes left")))
+
+
 def _mild(name: str, chance: random.Random) -> bool:
     """What ends a session is drawn seldom, so that courses are long."""
     known = reactions()[name]  # type: ignore[index]
@@ -151,7 +165,8 @@ def _limits(stamp: dict[str, Any], keys: list[str], chance: random.Random) -> Ne
 
 def _told(session: Session) -> dict[str, Any]:
     """A state without its score, which never changes, and of its records only those that something happened to."""
-    told = session.model_dump(mode="json", exclude={"score"})
+    told = session.model_dump(mode="json", exclude={"score": True, "past": {"__all__": {"session": {"score"}}}})
+    told["order"] = [stop.key for stop in session.score.stops] if session.score else []
     empty: tuple[str, ...] = ("soreness", "rounds", "reactions", "techniques", "signs", "said")
     untouched = {"started": 0, "left": False, "active_s": 0, **{name: [] for name in empty}}
     told["records"] = {

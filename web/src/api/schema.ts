@@ -3178,6 +3178,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visits/{visit_id}/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offer Rest
+         * @description The rest of a treatment that is under way, composed anew: what it would be. Nothing is kept.
+         */
+        post: operations["offer_rest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visits/{visit_id}/score": {
         parameters: {
             query?: never;
@@ -4164,6 +4184,11 @@ export interface components {
              */
             at: string;
             /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
              * Id
              * Format: uuid
              */
@@ -4377,6 +4402,74 @@ export interface components {
             ceiling: number;
             /** Reasons */
             reasons: string[];
+        };
+        /**
+         * ChangeRest
+         * @description What has not begun gives way to these stops, laid out after the one that hands are at; why, in a word.
+         *
+         *     Made by the application from the stops that were taken, and checked like any score.
+         */
+        ChangeRest: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rest";
+            /** Stops */
+            stops: components["schemas"]["Stop"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * ChangeRestWith
+         * @description What has not begun gives way to these stops, as they were offered or as a hand wrote them.
+         */
+        ChangeRestWith: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rest";
+            /** Stops */
+            stops: components["schemas"]["DraftStop"][];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /**
          * ChangeTechnique
@@ -5581,7 +5674,7 @@ export interface components {
          */
         DisputedPart: {
             /** Event */
-            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["NewLimits"];
+            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"];
             /** Reason */
             reason: string;
             settled?: components["schemas"]["SettledPart"] | null;
@@ -6284,7 +6377,7 @@ export interface components {
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["BeginWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["BeginWith"] | components["schemas"]["ChangeRestWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
             /** Sent At */
             sent_at?: string | null;
         };
@@ -6652,6 +6745,24 @@ export interface components {
              * Format: date
              */
             until: string;
+        };
+        /**
+         * GivenUp
+         * @description A stop that was in the score and gave way when the rest was composed anew: why.
+         */
+        GivenUp: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Side */
+            side: string;
+            /** Why */
+            why: string;
         };
         /**
          * Glide
@@ -8999,9 +9110,15 @@ export interface components {
         };
         /**
          * Past
-         * @description What one event changed, as it was before: by name what is said of the session, by stop what is said of it.
+         * @description What one event changed, as it was before: by name what is said of the session, by stop what is said of it, and
+         *     the stops that came in with it.
          */
         Past: {
+            /**
+             * Added
+             * @default []
+             */
+            added: string[];
             /**
              * Id
              * Format: uuid
@@ -10609,6 +10726,39 @@ export interface components {
             seconds: number;
         };
         /**
+         * RestOffer
+         * @description What the rest would be: its stops, what would give way, the seconds kept for second looks, and whether nothing
+         *     better fits (`proven`).
+         */
+        RestOffer: {
+            /** Gives Way */
+            gives_way: components["schemas"]["GivenUp"][];
+            /** Looks S */
+            looks_s: number;
+            /** Proven */
+            proven: boolean;
+            /** Seconds */
+            seconds: number;
+            /** Stops */
+            stops: components["schemas"]["Stop"][];
+        };
+        /**
+         * RestWish
+         * @description How the rest is to be: in so many minutes, without a side of a place, with a place that is under the hand.
+         */
+        RestWish: {
+            /** Add */
+            add?: string | null;
+            /** Add Side */
+            add_side?: ("left" | "right" | "both" | "midline") | null;
+            /** Minutes */
+            minutes: number;
+            /** Not Key */
+            not_key?: string | null;
+            /** Not Side */
+            not_side?: ("left" | "right") | null;
+        };
+        /**
          * Restore
          * @description Which visit was seen when going back to a draft.
          */
@@ -11157,6 +11307,11 @@ export interface components {
              * @default 0
              */
             event_count: number;
+            /**
+             * Given Up
+             * @default []
+             */
+            given_up: components["schemas"]["GivenUp"][];
             lighter?: components["schemas"]["Lighter"] | null;
             loop?: components["schemas"]["Loop"] | null;
             /**
@@ -12587,7 +12742,7 @@ export interface components {
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["NewLimits"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"])[];
             /** Held By */
             held_by?: string | null;
             /**
@@ -31692,6 +31847,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VisitRecord"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description More than can be taken in at once */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The input cannot be used; says what and where */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database does not answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    offer_rest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                visit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RestOffer"];
                 };
             };
             /** @description The request cannot be read */

@@ -19,6 +19,7 @@ export const TREAT_KEYS: [string, string][] = [
   ["T", "tingling"],
   ["K", "levels as planned again"],
   ["C", "tap at each breath in, five times"],
+  ["M", "change course: minutes left, not this side, add"],
   ["N", "a note"],
   ["Z", "take back the last thing"],
   ["A", "moves on: by itself, slowly, by hand"],

@@ -4,14 +4,19 @@ import { expect, test } from "vitest";
 import { Disputed, type Event, NOTHING_YET, preview, type Score, type Session, step } from "./fold";
 import { type Look, secondVisit } from "./second";
 
-type Step = { event: Event; disputed: boolean; state: Omit<Session, "score"> & { looks: Look[] } };
+type Step = { event: Event; disputed: boolean; state: Omit<Session, "score"> & { looks: Look[]; order: string[] } };
 type Course = { score: number; steps: Step[] };
 const written = process.env.ACUTHESIS_VECTORS ?? "../.acuthesis/vectors.json"; // ./acuthesis test has the core write it
 const vectors: { scores: Score[]; courses: Course[] } = JSON.parse(readFileSync(written, "utf8"));
 
 /** As the vectors tell a state: without the score, and of its records only those that something happened to. */
 function told(session: Session) {
-  const { score, records, ...rest } = session;
+  const { score, records, past, ...rest } = session;
+  const order = (score?.stops ?? []).map((stop) => stop.key);
+  const told = past.map((one) => {
+    const { score: _, ...before } = one.session;
+    return { ...one, session: before };
+  });
   const stops = new Map(score?.stops.map((stop) => [stop.key, stop]));
   const touched = Object.entries(records).filter(([key, record]) => {
     const stop = stops.get(key);
@@ -20,7 +25,13 @@ function told(session: Session) {
     const moved = record.ceiling !== stop?.ceiling || record.level !== stop?.level || record.active_s > 0;
     return record.started > 0 || said || record.left || moved;
   });
-  return inMilliseconds({ ...rest, records: Object.fromEntries(touched), looks: secondVisit(session, 120) });
+  return inMilliseconds({
+    ...rest,
+    order,
+    past: told,
+    records: Object.fromEntries(touched),
+    looks: secondVisit(session, 120),
+  });
 }
 
 const SECONDS = new Set(["active_s", "at_s", "came_s", "look_s"]);

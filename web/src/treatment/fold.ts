@@ -6,15 +6,16 @@
  */
 import type { Schema } from "../api/client";
 import { facts } from "../api/facts.gen";
+import { isPressed } from "../score/shapes";
 import { felt, overrule } from "./loop";
 import { advise, close, current, end, fill, hold, leave, withRecord } from "./moves";
-import { Disputed, type Event, isOver, type Score, type Session, type StopRecord } from "./state";
+import { Disputed, type Event, isOver, type Score, type Session, type Stop, type StopRecord } from "./state";
 import { asPlanned, came, reacted, wrong } from "./watching";
 
 export { Disputed, type Event, NOTHING_YET, type Score, type Sent, type Session } from "./state";
 
 const { words } = facts;
-const NEVER_CHANGED = new Set(["score", "records", "past", "event_count"]);
+const NEVER_CHANGED = new Set(["records", "past", "event_count"]);
 const AFTERWARDS = new Set<Event["kind"]>(["note", "time", "undo"]);
 
 /** State after events; those that cannot follow are passed over and named. `score` is what a beginning begins with. */
@@ -84,6 +85,8 @@ function applied(session: Session, event: Exclude<Event, { kind: "begin" | "undo
       };
     case "time":
       return timePut(session, event);
+    case "rest":
+      return anotherRest(session, event);
     case "limits":
       return limited(session, event);
     case "end":
@@ -94,14 +97,20 @@ function applied(session: Session, event: Exclude<Event, { kind: "begin" | "undo
 function begun(session: Session, event: Event, score: Score | null): Session {
   if (session.status !== "not_begun") throw new Disputed("the treatment has begun already");
   if (score?.decision !== "ok") throw new Disputed("the screening does not allow a session");
+  const records = fresh(session, score.stops);
+  return { ...session, status: "ready", score, records, began_at: event.at };
+}
+
+/** Records of stops that have not begun; muted ones have none. */
+function fresh(session: Session, stops: readonly Stop[]): Record<string, StopRecord> {
   const records: Record<string, StopRecord> = {};
-  for (const stop of score.stops) {
+  for (const stop of stops) {
     if (stop.muted) continue;
     records[stop.key] = {
       key: stop.key,
       started: 0,
       active_s: 0,
-      level: stop.level,
+      level: session.asleep ? Math.min(stop.level, facts.asleep_most) : stop.level,
       ceiling: stop.ceiling,
       ceiling_reasons: stop.ceiling_reasons,
       soreness: [],
@@ -115,7 +124,42 @@ function begun(session: Session, event: Event, score: Score | null): Session {
       left: false,
     };
   }
-  return { ...session, status: "ready", score, records, began_at: event.at };
+  return records;
+}
+
+/** What has not begun gives way; what has, stays where it was, and the new stops follow it. */
+function anotherRest(session: Session, event: Schema["ChangeRest"] | Schema["ChangeRestWith"]): Session {
+  const { score } = session;
+  // What is sent carries the stops as they were offered, laid out; the server lays them out anew.
+  const stops = event.stops as Stop[];
+  if (!score) throw new Disputed("there is no score");
+  const keys = new Set(stops.map((stop) => stop.key));
+  if (keys.size !== stops.length || stops.some((stop) => stop.key in session.records))
+    throw new Disputed("a stop of the new rest has a key that is used already");
+  const isGone = (stop: Stop) => {
+    const record = session.records[stop.key];
+    return !stop.muted && !record?.started && !record?.left;
+  };
+  const gone = score.stops.filter(isGone);
+  const again = new Set(stops.map((stop) => `${stop.id} ${stop.side}`));
+  const comesNot = (one: { id: string; side: string }) => !again.has(`${one.id} ${one.side}`);
+  const given_up = [
+    ...(session.given_up ?? []).filter(comesNot),
+    ...gone
+      .filter((stop) => isPressed(stop) && comesNot(stop))
+      .map(({ key, id, name, side, kind }) => ({ key, id, name, side, kind, why: event.why ?? "" })),
+  ];
+  const out = new Set(gone.map((stop) => stop.key));
+  const kept = Object.entries(session.records).filter(([key]) => !out.has(key));
+  const all = [...score.stops.filter((stop) => !out.has(stop.key)), ...stops];
+  const ends = all.filter((stop) => !stop.muted).map((stop) => stop.start_s + stop.duration_s);
+  return {
+    ...session,
+    score: { ...score, stops: all, total_s: Math.max(0, ...ends) },
+    records: { ...Object.fromEntries(kept), ...fresh(session, stops) },
+    given_up,
+    second_looks: session.second_looks.filter((key) => !out.has(key)),
+  };
 }
 
 const differs = (a: unknown, b: unknown) => a !== b && JSON.stringify(a) !== JSON.stringify(b);
@@ -132,6 +176,7 @@ function remembered(session: Session, before: Session, event: Event): Session {
     what: inWords(event),
     session: Object.fromEntries(fields),
     records: Object.fromEntries(records),
+    added: Object.keys(session.records).filter((key) => !(key in before.records)),
   };
   return { ...session, past: [...(before.past ?? []), past].slice(-facts.most_past) };
 }
@@ -140,10 +185,12 @@ function remembered(session: Session, before: Session, event: Event): Session {
 function undone(session: Session, event: Schema["Undo"]): Session {
   const last = session.past?.at(-1);
   if (!last || last.id !== event.of) throw new Disputed("only the last thing that was said can be taken back");
+  const added = new Set(last.added ?? []);
+  const kept = Object.entries(session.records).filter(([key]) => !added.has(key));
   const back = {
     ...session,
     ...last.session,
-    records: { ...session.records, ...last.records },
+    records: { ...Object.fromEntries(kept), ...last.records },
     past: session.past?.slice(0, -1),
   } as Session;
   return advise(back, fill(words.undone, { what: last.what }));
@@ -243,6 +290,8 @@ function inWords(event: Event): string {
       return `the end of the treatment (${event.reason})`;
     case "as_planned":
       return "levels as planned again";
+    case "rest":
+      return event.why ? `another rest: ${event.why}` : "another rest";
     case "pause":
       return "clock held";
     case "resume":

@@ -5,7 +5,8 @@ export type Score = Schema["Score"];
 export type Session = Schema["Session"];
 export type Sent = Schema["Events"]["events"][number];
 /** What is sent, and what the server keeps of it or adds to it. */
-export type Event = Sent | Schema["Begin"] | Schema["NewLimits"];
+export type Event = Sent | Schema["Begin"] | Schema["ChangeRest"] | Schema["NewLimits"];
+export type Stop = Schema["Stop"];
 export type StopRecord = Session["records"][string];
 export type Round = StopRecord["rounds"][number];
 export type Felt = StopRecord["soreness"][number];
@@ -29,6 +30,7 @@ export const NOTHING_YET: Session = {
   breath_s: null,
   wrong: [],
   notes: [],
+  given_up: [],
   began_at: null,
   ended_at: null,
   past: [],

@@ -18,6 +18,7 @@ import { hush, setVoiceVolume } from "../../shared/voice";
 import type { Session } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
+import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { after, Device, MOVES_ON, VOICES } from "./Device";
 import { Begin, feltOf, Kept, Over } from "./Edges";
 import { Jot, Numbers } from "./Jot";
@@ -58,7 +59,7 @@ function Conducted({ treatment, session, person }: Props) {
   const navigate = useNavigate();
   const { prefs, change } = useDevicePrefs();
   const me = useMe();
-  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | null>(null);
+  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | null>(null);
   useEffect(() => {
     setVolume(prefs.volume / 100);
     setVoiceVolume(prefs.volume / 100);
@@ -89,13 +90,16 @@ function Conducted({ treatment, session, person }: Props) {
   };
   const close = () => setOpen(null);
   const { tell } = conductor;
+  const changing = useChangeCourse({ visitId: treatment.visit?.id ?? "", session, conductor, close });
   const atTheStop: Keys = {
     ...Object.fromEntries(
       Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
     ),
     "?": () => setOpen("keys"),
+    m: stop && (() => setOpen("change")),
   };
-  const inside: Keys = open === "seen" || open === "own" ? seenKeys(seen) : { escape: close, "?": close };
+  const plain: Keys = { escape: close, "?": close };
+  const inside = open === "seen" || open === "own" ? seenKeys(seen) : open === "change" ? changing.keys : plain;
   useKeys(step ? wrongKeys(step, tell, stopAll) : open ? inside : atTheStop);
   usePedal(prefs.pedal, (pedal) => {
     if (!chooseByPedal(pedal)) act(MEANT[pedal]);
@@ -109,6 +113,11 @@ function Conducted({ treatment, session, person }: Props) {
         <LimitStrip limits={person.limits} more={3} />
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
         <ClockWrong offset_s={treatment.offset_s} />
+        {stop && (
+          <button type="button" className={css.turnOff} onClick={() => setOpen("change")}>
+            Change course <kbd>M</kbd>
+          </button>
+        )}
         <Device prefs={prefs} change={change} />
         <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
           Something is wrong <kbd>W</kbd>
@@ -126,6 +135,8 @@ function Conducted({ treatment, session, person }: Props) {
           <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />
         ) : open === "sore" ? (
           <Numbers choose={(value) => [close(), act({ does: "soreness", value })]} close={close} />
+        ) : open === "change" ? (
+          <ChangeCourse changing={changing} />
         ) : open === "keys" ? (
           <section role="alertdialog" aria-label="Keys" className={css.keys} data-choices>
             <KeyList keys={[...TREAT_KEYS, ["D", "dim room"], ["?", "this list"]]} />
