@@ -16,6 +16,7 @@ VIEWS = {
     "week": (None, "/week", "Week of", False),
     "practice": (None, "/practice", "People who work here", False),
     "account": (None, "/account", "Where you are signed in", False),
+    "hands-free": (None, "/hands-free", "Learn a pedal", False),
     "person": ("Callum", "", "Book a visit", False),
     "file": ("Soren", "/file", "Record consent", False),
     "audit": (None, "/audit", "Whose record", False),

@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from .test_look import assert_nothing_serious
+
 
 @pytest.fixture
 def at_table(practitioner):
@@ -21,6 +23,10 @@ def hands(person):
 
 def stop(page):
     return page.get_by_test_id("stop")
+
+
+def all_sent(page):
+    expect(page.get_by_test_id("unsent")).to_have_count(0)
 
 
 def level(page):
@@ -89,6 +95,7 @@ def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     page.clock.fast_forward(2000)
     page.keyboard.press("PageDown")
     expect(stop(page)).not_to_have_text("GB21")
+    all_sent(page)
     record = person.treatment()["session"]["records"]["GB21-1"]
     assert [one["value"] for one in record["soreness"]] == [6] and record["reactions"] == ["warm"]
 
@@ -105,7 +112,7 @@ def test_a_pedal_is_learnt_by_pressing_it(at_table):
     page = person.lies_down()
     page.keyboard.press("F7")
     expect(page.get_by_test_id("looks")).to_contain_text("GB21")
-    at_table.settles()
+    all_sent(page)
     assert person.treatment()["session"]["second_looks"] == ["GB21-1"]
 
 
@@ -140,9 +147,29 @@ def test_the_sore_spot_is_worked_on_each_way(at_table, key, way, after, said):
         expect(page.get_by_text(said)).to_be_visible()
         at_table.pictures(f"treat-sore-{way}")
     expect(page.get_by_test_id("looks")).to_contain_text("GB21")
-    at_table.settles()
+    all_sent(page)
     rounds = person.treatment()["session"]["records"]["GB21-1"]["rounds"]
     assert (rounds[0]["proposed"], rounds[0]["taken"], rounds[0]["after"]) == ("ease", way, after)
+
+
+def test_what_stands_over_the_stop_is_accessible_in_both_themes(at_work):
+    """The stop with its sore spot, the keys, the numbers, the note and the change of course."""
+    person = at_work.takes_in("Seen By All")
+    page = person.lies_down()
+    page.keyboard.press("6")
+    expect(page.get_by_role("region", name="At the sore spot")).to_be_visible()
+    page.keyboard.press("Space")
+    for dim in (False, True):
+        assert_nothing_serious(page)
+        for key, name in (("?", "Keys"), ("F8", "How sore"), ("n", "Note"), ("m", "Change course")):
+            page.keyboard.press(key)
+            expect(page.get_by_role("alertdialog", name=name)).to_be_visible()
+            assert_nothing_serious(page)
+            page.keyboard.press("Escape")
+            expect(page.get_by_role("alertdialog")).to_have_count(0)
+        if not dim:
+            page.keyboard.press("d")
+            expect(page.locator("html[data-mantine-color-scheme=dark]")).to_have_count(1)
 
 
 def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_table):
@@ -167,7 +194,7 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     for _ in range(5):
         page.keyboard.press("c")
         page.clock.fast_forward(6000)
-    at_table.settles()
+    all_sent(page)
     session = person.treatment()["session"]
     assert session["breath_s"] == pytest.approx(6, abs=0.6)
     assert [one["text"] for one in session["notes"]] == ["Warmer than last time", "asked for evenings"]
@@ -197,11 +224,10 @@ def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_on
     expect(offered).to_contain_text("Gives way")
     page.keyboard.press("Enter")
     expect(offered).to_have_count(0)
-    at_table.settles()
+    all_sent(page)
     session = person.treatment()["session"]
     assert session["given_up"] and len(session["score"]["stops"]) < len(planned)
-    expect(page.locator("[data-key]")).to_have_count(0)  # the score of a treatment is read, not edited
     page.keyboard.press("z")
     expect(page.get_by_text("Taken back: another rest: 5 minutes left.")).to_be_visible()
-    at_table.settles()
+    all_sent(page)
     assert [one["key"] for one in person.treatment()["session"]["score"]["stops"]] == planned

@@ -59,7 +59,7 @@ export function StopBlocks({ layout, stop, standing, drag, handle, editable, onF
       role="button"
       tabIndex={standing.tabbed ? 0 : -1}
       aria-pressed={standing.chosen}
-      aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}`}
+      aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}${standing.felt ? `, sore ${feltWords(standing.felt)}` : ""}`}
       onFocus={onFocus}
     >
       {blocksOf(stop).map((block) => (
@@ -77,6 +77,8 @@ export function StopBlocks({ layout, stop, standing, drag, handle, editable, onF
     </g>
   );
 }
+
+const feltWords = (felt: Felt) => (felt.first === felt.last ? `${felt.first}` : `${felt.first}→${felt.last}`);
 
 const inTurn = (stop: Stop) => stop.side === "both" && !stop.dose.together;
 
@@ -111,8 +113,9 @@ function BlockShape({ layout, block, width, level, standing, handle, editable }:
       {(stop.warnings ?? []).length > 0 && <path className={css.warning} d={`M2 ${-tall + 3}h8l-4 7z`} />}
       {standing.flagged && <path className={css.flag} d={`M${width / 2} ${-tall - 2}v-16l9 5l-9 5`} />}
       {felt && (
-        <text className={css.felt} x={1} y={13}>
-          {felt.first === felt.last ? felt.first : `${felt.first}→${felt.last}`}
+        // biome-ignore lint/a11y/noAriaHiddenOnFocusable: a text of a drawing takes no focus; the block says it itself
+        <text className={css.felt} x={1} y={13} aria-hidden="true">
+          {feltWords(felt)}
         </text>
       )}
       {editable && isPressed(stop) && (

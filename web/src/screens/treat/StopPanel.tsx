@@ -193,12 +193,7 @@ function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; 
   const over = over_s >= 0;
   const part = step && running && !over ? PART[step.part] : "";
   return (
-    <button
-      type="button"
-      className={css.clock}
-      aria-label={over ? (next ? "Move on" : "Let go and finish") : running ? "Hold the clock" : "Let the clock go on"}
-      onClick={() => act({ does: over ? "onward" : "hold" })}
-    >
+    <button type="button" className={css.clock} onClick={() => act({ does: over ? "onward" : "hold" })}>
       <Pace beat={now.beat} running={running} breath={breathAt(now.elapsed, session.breath_s)} />
       <span>
         <span className={css.time} data-testid="left">

@@ -3,7 +3,7 @@ import { useInterval } from "@mantine/hooks";
 import { useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
-import { beatAt } from "../../score/pace";
+import { beatAt, type Phrase } from "../../score/pace";
 import type { MovesOn } from "../../shared/device-prefs";
 import type { Session } from "../../treatment/fold";
 import { lookSeconds } from "../../treatment/second";
@@ -54,7 +54,7 @@ function useNow(session: Session, offset_s: number, other: boolean) {
   const at_s = elapsed - (second ? side_s : 0);
   const step = stop?.course.findLast((one) => one.part !== "find" && one.at_s <= elapsed);
   const end_s = endOf(stop, record);
-  const rests = running !== null && (Date.now() - Date.parse(running)) / 1000 + offset_s < RESTS_MS / 1000;
+  const rests = isResting(running, offset_s);
   const loop = session.loop ? session.loop.at_s + session.loop.seconds - elapsed : null;
   return {
     stop,
@@ -68,9 +68,28 @@ function useNow(session: Session, offset_s: number, other: boolean) {
     step,
     loop,
     rests,
-    beat: beatAt(stop?.rhythm ?? [], at_s, session.breath_s),
+    beat: session.loop
+      ? beatAt(AT_THE_SPOT[session.loop.way], elapsed - session.loop.at_s)
+      : beatAt(stop?.rhythm ?? [], at_s, session.breath_s),
   };
 }
+/** So soon after hands on, a key that bounces must not move on. */
+const isResting = (running: string | null, offset_s: number) =>
+  running !== null && Date.now() - Date.parse(running) + offset_s * 1000 < RESTS_MS;
+
+/** What the hands do in a round at a sore spot, instead of the dose. */
+const held: Phrase = {
+  beats: [{ word: "hold", seconds: 600, opens: 1, closes: 1, breath: false }],
+  times: 1,
+  counts: false,
+};
+const rim: Phrase = {
+  beats: [{ word: "circle", seconds: 2, opens: 0.5, closes: 1, breath: false }],
+  times: 300,
+  counts: false,
+};
+const AT_THE_SPOT = { ease: [held], rim: [rim], firm: [held], later: [held] };
+
 /** Seconds at which hands leave: after the sign that was waited for, after a second look, or as planned. */
 function endOf(stop: Stop | undefined, record: Session["records"][string] | undefined): number {
   if (!stop || !record) return 0;
@@ -139,6 +158,7 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
     if (record && wanted >= 1 && wanted <= record.ceiling) tell({ kind: "level", level: wanted });
   };
   const meant = useRef(onceMeant());
+  const resting = () => isResting(session.running_since ?? null, treatment.offset_s);
   const act = (action: Action) => {
     touches.current += 1;
     if (!meant.current(action, Date.now())) return;
@@ -146,9 +166,9 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
       case "hold":
         return stop ? tell({ kind: running ? "pause" : "resume" }) : start(order(session)[0]);
       case "onward":
-        return !now.rests && onward();
+        return !resting() && onward();
       case "previous":
-        return !now.rests && start(preceding(session));
+        return !resting() && start(preceding(session));
       case "soreness":
         if (!stop) return;
         tell({ kind: "soreness", value: action.value, side: now.sided });
