@@ -50,17 +50,18 @@ def port_is_free(port: int) -> bool:
         return probe.connect_ex(("127.0.0.1", port)) != 0
 
 
-def _programs() -> Path:
-    programs = postgres_programs()
-    if programs is None:
+def programs() -> Path:
+    """The folder of PostgreSQL's programs. Raises: CannotGoOn where there is none."""
+    folder = postgres_programs()
+    if folder is None:
         raise CannotGoOn("PostgreSQL 15 or newer is not installed. Install it: apt-get install postgresql")
-    return programs
+    return folder
 
 
 def is_running(server: Server) -> bool:
     """Whether a server of ours runs (whatever else listens anywhere)."""
     done = subprocess.run(
-        _as_server_user([str(_programs() / "pg_ctl"), "status", "-D", str(server.data)]),
+        _as_server_user([str(programs() / "pg_ctl"), "status", "-D", str(server.data)]),
         capture_output=True,
         check=False,
         cwd="/",
@@ -125,7 +126,7 @@ class Cluster:
                     owner = pwd.getpwnam("postgres")
                     os.chown(data, owner.pw_uid, owner.pw_gid)
                     os.chown(secret, owner.pw_uid, owner.pw_gid)
-                initdb = [str(_programs() / "initdb"), "-D", str(data), "-U", "postgres", "-E", "UTF8"]
+                initdb = [str(programs() / "initdb"), "-D", str(data), "-U", "postgres", "-E", "UTF8"]
                 auth = ["--locale=C.UTF-8", "--auth=scram-sha-256", f"--pwfile={secret}"]
                 run(_as_server_user([*initdb, *auth]), log="initdb", cwd=Path("/"))
             except BaseException:
@@ -159,7 +160,7 @@ class Cluster:
         with step(f"database server on port {server.port}"):
             log = server.data / "server.log"
             options = f"-p {server.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
-            command = [str(_programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
+            command = [str(programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
             done = subprocess.run(
                 _as_server_user([*command, "-o", options]),
                 capture_output=True,
@@ -183,7 +184,7 @@ class Cluster:
         server = self._load()
         if server is None or not is_running(server):
             return False
-        command = [str(_programs() / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(server.data)]
+        command = [str(programs() / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(server.data)]
         try:
             run(_as_server_user(command), log="postgres-stop", cwd=Path("/"), timeout=60)
         except CannotGoOn:
