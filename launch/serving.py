@@ -196,12 +196,14 @@ def start_server(home: Home, front: Front, environment: dict[str, str]) -> subpr
     command = [str(PYTHON), "-m", "uvicorn", "acuthesis.api.app:app", "--host", front.host, "--port", str(front.port)]
     marked = ["--header", ":".join(OURS)]
     trusted = ["--proxy-headers", f"--forwarded-allow-ips={front.proxy}"] if front.https else ["--no-proxy-headers"]
+    # A stream that somebody looks at does not hold up the end of a server for long.
+    quiet = ["--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3"]
     kept = {name: value for name, value in os.environ.items() if not name.startswith("ACUTHESIS_") or name in PASSED_ON}
     log = home.folder / "logs" / "server.log"
     log.parent.mkdir(parents=True, exist_ok=True)
     with log.open("a") as out:
         return subprocess.Popen(
-            [*command, "--log-level", "warning", "--no-server-header", *marked, *trusted],
+            [*command, *quiet, *marked, *trusted],
             cwd=ROOT,
             env={**kept, **front.settings(), **environment},
             stdout=out,

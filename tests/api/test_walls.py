@@ -26,7 +26,7 @@ from acuthesis.store.model import (
 )
 from tests.conftest import OWNER_URL, today
 
-from .conftest import OTHER_EMAIL, OTHER_PASSWORD, Newcomer, event, practice_of
+from .conftest import OTHER_EMAIL, OTHER_PASSWORD, Newcomer, at_the_door, event, practice_of
 from .test_stations import problem
 
 
@@ -367,3 +367,10 @@ def test_a_record_is_erased_as_a_whole_with_a_reason(newcomer, stranger, ode):
 
 
 # --- the audit
+
+
+def test_the_stream_of_a_treatment_is_for_those_who_may_read_it(ode, stranger, cast, app):
+    """It is not described with the rest of the API, so nothing else comes by it."""
+    at = f"/api/visits/{cast['Tamsin']['visit_id']}/treatment/live"
+    assert stranger.get(at).status_code == 404
+    assert at_the_door(app).get(at).status_code == 401

@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from .conftest import DESK, Practitioner
 from .test_look import assert_nothing_serious
 
 
@@ -231,3 +232,102 @@ def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_on
     expect(page.get_by_text("Taken back: another rest: 5 minutes left.")).to_be_visible()
     all_sent(page)
     assert [one["key"] for one in person.treatment()["session"]["score"]["stops"]] == planned
+
+
+def test_afterwards_planned_stands_beside_done_times_are_put_right_and_the_end_is_taken_back(at_work):
+    person = at_work.takes_in("Afterwards")
+    page = person.lies_down()
+    page.keyboard.press("6")
+    expect(page.get_by_role("region", name="At the sore spot")).to_be_visible()
+    page.keyboard.press("b")
+    page.keyboard.press("x")
+    done = page.get_by_role("region", name="What was done")
+    row = done.get_by_role("row").filter(has_text="GB21")
+    expect(row).to_contain_text(re.compile(r"lightened, bracing"))
+    expect(done.get_by_role("row").filter(has_text="not reached").first).to_be_visible()
+    time = row.get_by_role("textbox")
+    time.fill("1:15")
+    time.press("Enter")
+    expect(time).to_have_value("1:15")
+    at_work.settles()
+    assert_nothing_serious(page)
+    at_work.pictures("treat-over")
+    all_sent(page)
+    assert person.treatment()["session"]["records"]["GB21-1"]["active_s"] == 75
+    done.get_by_role("button", name="Take back: 75 s at GB21-1").click()
+    done.get_by_role("button", name="Take back: the end of the treatment").click()
+    expect(stop(page)).to_have_text("GB21")
+    all_sent(page)
+    assert person.treatment()["session"]["status"] == "running"
+
+
+@pytest.fixture
+def second(chromium, server, signed_state):
+    """Another device of the same practitioner."""
+    person = Practitioner(chromium.new_context(**DESK, storage_state=signed_state).new_page(), server)
+    yield person
+    person.closes()
+
+
+WITHIN_MS = 1000  # so soon a word of one device is on the other
+
+
+def test_two_devices_show_the_same_within_a_second_and_agree_after_ten_minutes_apart(at_table, second):
+    person = at_table.takes_in("Two Devices")
+    page = person.lies_down()
+    there = second.page
+    second.goes(f"/treat/{person.visit_id}")
+    expect(stop(there)).to_have_text("GB21")
+    second.settles()
+    page.keyboard.press("4")
+    expect(there.get_by_test_id("felt").get_by_label("soreness 4")).to_be_visible(timeout=WITHIN_MS)
+    there.keyboard.press("b")
+    expect(page.get_by_text("Lighten one level and wait")).to_be_visible(timeout=WITHIN_MS)
+    expect(level(page)).to_have_text(level(there).text_content())
+
+    # Ten minutes apart: both are told something, each in its own order.
+    for device in (page, there):
+        device.context.route("**/api/**", lambda route: route.abort())
+        device.clock.install()
+    page.keyboard.press("7")
+    there.keyboard.press("Space")
+    there.keyboard.press("p")
+    for device in (page, there):
+        device.clock.fast_forward(600_000)
+    there.keyboard.press("n")
+    there.get_by_label("Note").fill("ten minutes later")
+    there.keyboard.press("Enter")
+    expect(there.get_by_test_id("unsent")).to_contain_text("Offline. 3 entries")
+    for device in (page, there):
+        device.context.unroute("**/api/**")
+    for device in (page, there):
+        all_sent(device)
+        device.reload()
+        expect(stop(device)).to_be_visible()
+    told = person.treatment()
+    assert told["disputed"] == [], "nothing of it contradicts"
+    gb21 = told["session"]["records"]["GB21-1"]
+    assert [one["value"] for one in gb21["soreness"]] == [4, 7] and gb21["reactions"] == ["bracing", "pulse_felt"]
+    assert [one["text"] for one in told["session"]["notes"]] == ["ten minutes later"]
+    here, other = (device.get_by_test_id("felt").inner_text() for device in (page, there))
+    assert (here, stop(page).text_content()) == (other, stop(there).text_content())
+
+
+def test_a_device_without_room_says_so_and_loses_nothing(at_table):
+    person = at_table.takes_in("No Room")
+    page = person.lies_down()
+    page.evaluate(
+        """() => {
+            const full = () => { throw new DOMException('QuotaExceededError', 'QuotaExceededError'); };
+            Storage.prototype.setItem = full;
+            IDBObjectStore.prototype.add = full;
+        }"""
+    )
+    page.context.route("**/events", lambda route: route.abort())
+    page.keyboard.press("4")
+    expect(page.get_by_text("No room left on this device")).to_be_visible()
+    expect(page.get_by_test_id("unsent")).to_contain_text("1 entry")
+    page.context.unroute("**/events")
+    all_sent(page)
+    expect(page.get_by_text("No room left on this device")).to_have_count(0)
+    assert [one["value"] for one in person.treatment()["session"]["records"]["GB21-1"]["soreness"]] == [4]

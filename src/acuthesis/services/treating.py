@@ -37,6 +37,7 @@ from acuthesis.core.words import short_id
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
+from acuthesis.services.live import moved
 from acuthesis.store import atlas, booking, visits
 from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
@@ -161,6 +162,8 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     if row.closed_at is None:
         visits.keep_state(row, state)
     here.db.flush()
+    if fresh:
+        moved(here.db, row.id)
     return Treatment(
         session=state, disputed=disputed_of(here, row), outcomes=outcomes, clock_offset_s=offset.total_seconds()
     )
@@ -360,6 +363,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
             )
         )
         here.audit(row.person_id, "disputed entry settled")
+        moved(here.db, row.id)
         here.db.flush()
         return treatment_of(here, row)
     raise NotFound("there is no such disputed entry at this visit", where="event_id")
@@ -383,6 +387,7 @@ def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
         event = _new_limits(here, row, state)
         if event is not None and visits.keep_event(here.db, row, event):
             visits.keep_state(row, fold([event], state))
+            moved(here.db, row.id)
             here.audit(row.person_id, "limits changed while treating")
     here.db.flush()
 

@@ -89,12 +89,30 @@ async function unseal<T>(sealed: Sealed, key: CryptoKey): Promise<T> {
 const JOURNAL = "acuthesis-journal";
 type Noted = { visitId: string; who: Owner; body: Sent };
 const journal = (): Noted[] => JSON.parse(localStorage.getItem(JOURNAL) ?? "[]");
+// Where the device has no room left, entries are held by the page alone, and that is told.
+let held: Noted[] = [];
+const onRoom = new Set<(enough: boolean) => void>();
+const tellRoom = () => {
+  for (const hear of onRoom) hear(held.length === 0);
+};
 
-/** Keep an entry. When this returns, it outlives the page. */
+/** Hear whether this device has room for what is said: false while entries live in this page alone. Returns how to stop. */
+export function hearRoom(hear: (enough: boolean) => void): () => void {
+  onRoom.add(hear);
+  hear(held.length === 0);
+  return () => void onRoom.delete(hear);
+}
+
+/** Keep an entry. When this returns, it outlives the page; where there is no room for it, as long as the page. */
 export function keep(visitId: string, body: Sent): void {
   if (me === null) throw new Error("nobody is signed in on this device");
   const noted: Noted = { visitId, who: { id: me.id, name: me.name }, body };
-  localStorage.setItem(JOURNAL, JSON.stringify([...journal(), noted]));
+  try {
+    localStorage.setItem(JOURNAL, JSON.stringify([...journal(), noted]));
+  } catch {
+    held = [...held, noted];
+    tellRoom();
+  }
 }
 
 let settling: Promise<void> = Promise.resolve();
@@ -107,20 +125,35 @@ function settle(): Promise<void> {
 
 async function settleNow(): Promise<void> {
   const mine = me;
-  const noted = journal().filter((one) => one.who.id === mine?.id);
+  const noted = [...journal(), ...held].filter((one) => one.who.id === mine?.id);
   if (!mine || noted.length === 0) return;
   const sealed = await Promise.all(noted.map((one) => seal(one.body, mine.key)));
-  await device.transaction("rw", device.entries, async () => {
-    for (const [rank, { visitId, who, body }] of noted.entries()) {
-      const one = sealed[rank];
-      if (!one || (await device.entries.where({ id: body.id }).count()) > 0) continue;
-      await device.entries.add({ id: body.id, visitId, who, sealed: one } as Entry);
-    }
-  });
+  try {
+    await device.transaction("rw", device.entries, async () => {
+      for (const [rank, { visitId, who, body }] of noted.entries()) {
+        const one = sealed[rank];
+        if (!one || (await device.entries.where({ id: body.id }).count()) > 0) continue;
+        await device.entries.add({ id: body.id, visitId, who, sealed: one } as Entry);
+      }
+    });
+  } catch (full) {
+    if (!isFull(full)) throw full;
+    return; // they stay where they are, and go from there
+  }
   const moved = new Set(noted.map((one) => one.body.id));
-  const rest = journal().filter((one) => !moved.has(one.body.id));
+  letGo(moved);
+}
+
+const isFull = (error: unknown) => /quota/i.test(`${(error as Error)?.name} ${(error as Error)?.message}`);
+
+/** These are in the database, or with the server: the journal and the page keep them no longer. */
+function letGo(ids: Set<string>): void {
+  const rest = journal().filter((one) => !ids.has(one.body.id));
   if (rest.length > 0) localStorage.setItem(JOURNAL, JSON.stringify(rest));
   else localStorage.removeItem(JOURNAL);
+  const before = held.length;
+  held = held.filter((one) => !ids.has(one.body.id));
+  if (held.length !== before) tellRoom();
 }
 
 /** Entries of a visit that can be sent, in the order in which they happened; only those of who is signed in. */
@@ -131,15 +164,23 @@ export async function unsent(visitId: string): Promise<Sent[]> {
   if (!mine) return [];
   const rows = await device.entries.where({ visitId }).sortBy("seq");
   const open = rows.filter((row) => row.who.id === mine.id && row.stuck === undefined);
-  return Promise.all(open.map((row) => unseal<Sent>(row.sealed, mine.key)));
+  const kept = await Promise.all(open.map((row) => unseal<Sent>(row.sealed, mine.key)));
+  const there = new Set(kept.map((one) => one.id));
+  return [...kept, ...unmoved(visitId, mine.id).filter((one) => !there.has(one.id))];
 }
+
+/** What has no place in the database yet: in the journal, or held by the page. */
+const unmoved = (visitId: string, who: string): Sent[] =>
+  [...journal(), ...held].filter((one) => one.visitId === visitId && one.who.id === who).map((one) => one.body);
 
 /** These have reached the server, or are of no more use. */
 export const forget = async (ids: Iterable<string>): Promise<void> => {
+  const all = new Set(ids);
   await device.entries
     .where("id")
-    .anyOf([...ids])
+    .anyOf([...all])
     .delete();
+  if (held.length > 0 || journal().length > 0) letGo(all);
 };
 
 /** These cannot be sent, for a reason that is told; they stay. */
@@ -166,6 +207,11 @@ export async function waiting(): Promise<Waiting[]> {
     const key = `${row.visitId} ${row.who.id}`;
     const known = found.get(key) ?? { visitId: row.visitId, who: row.who, count: 0, stuck: null, person: null };
     found.set(key, { ...known, count: known.count + 1, stuck: row.stuck ?? known.stuck });
+  }
+  for (const one of [...journal(), ...held]) {
+    const key = `${one.visitId} ${one.who.id}`;
+    const known = found.get(key) ?? { visitId: one.visitId, who: one.who, count: 0, stuck: null, person: null };
+    found.set(key, { ...known, count: known.count + 1 });
   }
   for (const one of found.values()) one.person = (await snapshot(one.visitId))?.person.given_name ?? null;
   return [...found.values()];

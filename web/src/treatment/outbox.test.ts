@@ -160,3 +160,21 @@ test("an entry that the server cannot read does not hold up the others", async (
   expect(got).toEqual([said[0]?.id, said[2]?.id]);
   expect(await box.waiting()).toMatchObject([{ count: 1, stuck: "value: at most 10" }]);
 });
+
+test("without room on the device entries are held by the page, told, sent, and let go", async () => {
+  await box.signedIn(me(ODE));
+  const rooms: boolean[] = [];
+  box.hearRoom((enough) => rooms.push(enough));
+  const full = vi.spyOn(localStorage, "setItem").mockImplementation(() => {
+    throw new DOMException("no room", "QuotaExceededError");
+  });
+  const said = [event("pause"), event("soreness", { value: 6 })];
+  for (const one of said) box.keep("v1", one);
+  expect(rooms).toEqual([true, false, false]);
+  expect(ids(await box.unsent("v1"))).toEqual(ids(said));
+  full.mockRestore();
+  const result = await sender.sendVisit("v1", async (_, events) => answer(events));
+  expect([...result.done]).toEqual(ids(said));
+  expect(await box.unsent("v1")).toEqual([]);
+  expect(rooms.at(-1)).toBe(true);
+});

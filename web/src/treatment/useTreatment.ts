@@ -8,7 +8,7 @@ import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
 import { preview, type Sent } from "./fold";
 import { flush, listen, say as sayIt, type Treatment } from "./sender";
 
-const LOOK_MS = 8000; // how often a treatment that is under way is looked at for what changed elsewhere
+const LOOK_MS = 8000; // how often a treatment that is under way is looked at, where no stream says that it moved
 // Who says it is whoever holds this device, by one touch, unless it is said otherwise.
 type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at" | "by" | "hands"> & { hands?: number } : never;
 export type Said = WithoutStamp<Sent>;
@@ -135,12 +135,20 @@ export function useTreatment(visitId: string) {
   useEffect(() => {
     if (!underWay) return;
     const tag = { current: "" };
-    const timer = setInterval(async () => {
+    const look = async () => {
       if (loading.current || (await unsent(visitId)).length > 0) return;
       const read = await news(visitId, tag);
       if (read) setLoaded((now) => now && { ...now, treatment: later(now.treatment, read) });
-    }, LOOK_MS);
-    return () => clearInterval(timer);
+    };
+    // Another device speaks: its word is here at once where the stream stands, and a little later where it does not.
+    const stream = new EventSource(`/api/visits/${visitId}/treatment/live`);
+    stream.onopen = () => void look();
+    stream.onmessage = () => void look();
+    const timer = setInterval(() => void look(), LOOK_MS);
+    return () => {
+      stream.close();
+      clearInterval(timer);
+    };
   }, [visitId, underWay]);
 
   /** Something happened: it is kept here first, then sent. */

@@ -8,6 +8,7 @@ import { Asks, LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import type { Session } from "../../treatment/fold";
+import { Afterwards } from "./Afterwards";
 import css from "./TreatScreen.module.css";
 import type { Treatment } from "./useConductor";
 import { outcomeOf, WhatToDo } from "./Wrong";
@@ -123,7 +124,6 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
   const me = useMe();
   if (!person || !session.score) return null;
   const outcome = outcomeOf(session);
-  const sore = Object.values(session.records).filter((record) => record.soreness.length > 0);
   return (
     <main className={css.begin}>
       <h1>{session.status === "finished" ? "Done" : "Stopped"}</h1>
@@ -135,10 +135,7 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
       {session.wrong.length > 0 && <p>This visit needs a note: what was observed, before its record is closed.</p>}
       {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
       <ScoreView score={session.score} felt={feltOf(session)} />
-      <p>
-        {sore.length} places were rated; {Object.values(session.records).filter((record) => record.left).length} left
-        for today.
-      </p>
+      <Afterwards session={session} say={treatment.say} />
       {unsent > 0 && <Kept unsent={unsent} away={away} />}
       <Disputes treatment={treatment} />
       <div className={css.row}>

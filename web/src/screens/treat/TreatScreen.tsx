@@ -15,6 +15,7 @@ import { useAwake } from "../../shared/screen";
 import { setVolume } from "../../shared/sound";
 import { setTreating } from "../../shared/treating";
 import { hush, setVoiceVolume } from "../../shared/voice";
+import { hearRoom } from "../../treatment/device";
 import type { Session } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
@@ -112,6 +113,7 @@ function Conducted({ treatment, session, person }: Props) {
         <strong>{person.given_name}</strong>
         <LimitStrip limits={person.limits} more={3} />
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
+        <NoRoom />
         <ClockWrong offset_s={treatment.offset_s} />
         {stop && (
           <button type="button" className={css.turnOff} onClick={() => setOpen("change")}>
@@ -189,6 +191,18 @@ function Body({ personId, located, stop }: BodyProps) {
     <Suspense fallback={<Waiting for="Loading the body" />}>
       <BodyView personId={personId} figure={figure.data} located={located} part={part} marks={false} draped />
     </Suspense>
+  );
+}
+
+/** The device has no room: what is said lives in this page until the server has it. */
+function NoRoom() {
+  const [enough, setEnough] = useState(true);
+  useEffect(() => hearRoom(setEnough), []);
+  if (enough) return null;
+  return (
+    <p className={css.kept} role="status">
+      No room left on this device: keep this page open until all is sent.
+    </p>
   );
 }
 
