@@ -12,7 +12,7 @@ from acuthesis.exchange.parts import (
 from acuthesis.exchange.record import PersonRecord, check_dates
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.services.treating import laid_out
+from acuthesis.services.laying import laid_out
 from acuthesis.store import access, booking, people, visits
 from acuthesis.store.model import (
     ActRatingRow,

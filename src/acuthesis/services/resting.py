@@ -12,7 +12,7 @@ from acuthesis.core.treat.state import GivenUp
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import Wish, request_for
 from acuthesis.services.here import Here
-from acuthesis.services.treating import laid_after
+from acuthesis.services.laying import laid_after
 from acuthesis.store import people, visits
 from acuthesis.store.model import VisitRow
 
@@ -70,7 +70,7 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
 def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
     """What the score that is played was composed for: its complaints as the person has them."""
     kinds = {one.complaint for one in score.coverage}
-    own = [one.id for one in people.complaints(here.db, [row.person_id]) if one.kind in kinds]
+    own = [one.id for one in people.complaints(here.db, [row.person_id]) if one.kind in kinds][-12:]
     if not own:
         raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
     setting = "self_care" if score.alone else "practice"

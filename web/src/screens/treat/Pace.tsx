@@ -1,7 +1,7 @@
 /** The pace of a stop as a ring: the beat that is due, and which of how many; a hold goes with the breath. */
 import { type Breath, HELD } from "./breath";
 import css from "./TreatScreen.module.css";
-import type { Now } from "./useConductor";
+import type { Now } from "./useNow";
 
 type Props = { beat: Now["beat"]; running: boolean; breath: Breath };
 

@@ -6,7 +6,7 @@ import { SoreRing } from "../../shared/parts";
 import type { Session } from "../../treatment/fold";
 import { fill } from "../../treatment/moves";
 import css from "./TreatScreen.module.css";
-import type { Now } from "./useConductor";
+import type { Now } from "./useNow";
 
 type Stop = Schema["Stop"];
 type Record = Session["records"][string];

@@ -12,7 +12,8 @@ import type { Action } from "./keys";
 import { Pace } from "./Pace";
 import { Round, Sides } from "./SoreSpot";
 import css from "./TreatScreen.module.css";
-import { type Conductor, inTurn, type Now } from "./useConductor";
+import type { Conductor } from "./useConductor";
+import { inTurn, type Now } from "./useNow";
 
 type Stop = Schema["Stop"];
 type Act = Conductor["act"];

@@ -28,7 +28,8 @@ import { order } from "./onward";
 import { Seen, seenKeys } from "./Seen";
 import { Ready, StopPanel } from "./StopPanel";
 import css from "./TreatScreen.module.css";
-import { type Now, type Treatment, useConductor } from "./useConductor";
+import { type Treatment, useConductor } from "./useConductor";
+import type { Now } from "./useNow";
 import { chooseByPedal, usePedal } from "./usePedal";
 import { askedNow, outcomeOf, WhatToDo, Wrong, wrongKeys } from "./Wrong";
 

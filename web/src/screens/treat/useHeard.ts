@@ -7,7 +7,7 @@ import { sound } from "../../shared/sound";
 import { speak } from "../../shared/voice";
 import { positionWords, shortId } from "../../shared/words";
 import type { Session } from "../../treatment/fold";
-import type { Now } from "./useConductor";
+import type { Now } from "./useNow";
 
 type Stop = Schema["Stop"];
 type Heard = {
