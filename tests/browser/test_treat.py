@@ -89,6 +89,7 @@ def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     seen = page.get_by_role("alertdialog", name="What is seen or said")
     expect(seen).to_be_visible()
     page.keyboard.press("PageDown")
+    page.clock.fast_forward(500)
     page.keyboard.press("PageDown")
     expect(seen.get_by_role("button", name="Warm")).to_be_focused()
     page.keyboard.press("PageUp")
@@ -96,6 +97,20 @@ def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     page.clock.fast_forward(2000)
     page.keyboard.press("PageDown")
     expect(stop(page)).not_to_have_text("GB21")
+    # What is wrong can be found out by two pedals as well: something, then on to the last choice but one.
+    page.clock.fast_forward(500)
+    page.keyboard.press("F9")
+    wrong = seen.get_by_role("button", name="Something is wrong")
+    wrong.focus()
+    page.keyboard.press("PageUp")
+    asked = page.get_by_role("alertdialog", name="Something is wrong")
+    expect(asked).to_contain_text("Do they answer when you speak to them?")
+    page.keyboard.press("PageDown")
+    expect(asked.get_by_role("button", name="Yes")).to_be_focused()
+    page.keyboard.press("PageUp")
+    expect(asked.get_by_role("heading", level=1)).to_contain_text("chest")
+    page.keyboard.press("PageUp")
+    expect(asked.get_by_role("heading", level=1)).to_contain_text("chest")  # a pedal that bounces answers once
     all_sent(page)
     record = person.treatment()["session"]["records"]["GB21-1"]
     assert [one["value"] for one in record["soreness"]] == [6] and record["reactions"] == ["warm"]

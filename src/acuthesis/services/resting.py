@@ -70,7 +70,8 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
 def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
     """What the score that is played was composed for: its complaints as the person has them."""
     kinds = {one.complaint for one in score.coverage}
-    own = [one.id for one in people.complaints(here.db, [row.person_id]) if one.kind in kinds][-12:]
+    all_of_theirs = people.complaints(here.db, [row.person_id])
+    own = [one.id for one in all_of_theirs if one.kind in kinds and one.closed_on is None][-12:]
     if not own:
         raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
     setting = "self_care" if score.alone else "practice"

@@ -66,6 +66,19 @@ export function Seen(props: Props) {
           </div>
         ))
       )}
+      {!own && (
+        <button
+          type="button"
+          className={css.close}
+          data-wrong
+          onClick={() => {
+            act({ does: "wrong" });
+            close();
+          }}
+        >
+          Something is wrong <kbd>W</kbd>
+        </button>
+      )}
       <button type="button" className={css.close} onClick={close}>
         Back to the stop <kbd>Esc</kbd>
       </button>
