@@ -107,6 +107,7 @@ def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     expect(asked).to_contain_text("Do they answer when you speak to them?")
     page.keyboard.press("PageDown")
     expect(asked.get_by_role("button", name="Yes")).to_be_focused()
+    page.clock.fast_forward(500)
     page.keyboard.press("PageUp")
     expect(asked.get_by_role("heading", level=1)).to_contain_text("chest")
     page.keyboard.press("PageUp")
