@@ -9,7 +9,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -156,6 +156,11 @@ class Practitioner:
         """Goes on to the next stop, once the one before has rested: a key that bounces moves nobody on."""
         expect(self.page.locator("[data-rests]")).to_have_count(0)
         self.page.keyboard.press(key)
+
+    def holds_the_clock(self) -> None:
+        """From here on time passes on the page only when it is driven: two presses are as far apart as is said."""
+        self.page.clock.install()
+        self.page.clock.pause_at(datetime.now(UTC) + timedelta(seconds=2))
 
     def pictures(self, name: str, page: Page | None = None) -> None:
         """Takes a picture of the page, or of another."""

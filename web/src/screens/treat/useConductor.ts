@@ -136,16 +136,18 @@ export type Conductor = ReturnType<typeof useConductor>;
 
 /** A breath is tapped along, at each breath in: after four of them it is known. */
 function useBreath(known: (seconds: number) => void) {
-  const [taps, setTaps] = useState<number[]>([]);
+  const taps = useRef<number[]>([]); // two taps may come before the screen is drawn again
+  const [told, setTold] = useState(0);
   const tap = () => {
     const at = Date.now();
-    const last = taps.at(-1);
-    const fresh = last !== undefined && at - last < 20_000 ? [...taps, at] : [at];
-    const first = fresh[0];
-    if (fresh.length <= BREATHS || first === undefined) return setTaps(fresh);
-    setTaps([]);
+    const last = taps.current.at(-1);
+    const fresh = last !== undefined && at - last < 20_000 ? [...taps.current, at] : [at];
+    const first = fresh[0] ?? at;
+    taps.current = fresh.length > BREATHS ? [] : fresh;
+    setTold(taps.current.length);
+    if (fresh.length <= BREATHS) return;
     const seconds = (at - first) / 1000 / BREATHS;
     known(Math.round(Math.min(Math.max(seconds, 2), 20) * 10) / 10);
   };
-  return { taps: taps.length, tap };
+  return { taps: told, tap };
 }
