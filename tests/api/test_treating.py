@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy import text
 
-from acuthesis.store import visits
+from acuthesis.store import treatments, visits
 from acuthesis.store.database import transaction
 
 from .conftest import EMAIL, Newcomer, event, practice_of
@@ -185,9 +185,9 @@ def test_lists_say_what_the_fold_says(ode, cast):
         for person in ode.get("/api/people").json():
             for row in visits.visits_of(db, person["id"]):
                 noted = (row.treatment, row.felt)
-                state = visits.treatment(db, row.id)
+                state = treatments.treatment(db, row.id)
                 if state.status != "not_begun" or row.felt is not None:
-                    visits.keep_state(row, state)
+                    treatments.keep_state(row, state)
                     assert noted == (row.treatment, row.felt)
                     checked += 1
         db.rollback()

@@ -1,5 +1,6 @@
 """The application: routers under /api, and the built front end beside it."""
 
+import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from threading import Thread
@@ -84,6 +85,7 @@ def _operation_id(route: APIRoute) -> str:
 async def _ready(_: FastAPI) -> AsyncIterator[None]:
     """While it serves. The libraries of following take seconds to import: they come in while the first page is read."""
     Thread(target=get_ready, daemon=True).start()
+    gc.freeze()  # what is imported stays: looking through it for what is no longer used takes tens of milliseconds
     working = jobs.Working() if settings().works else None
     yield
     if working is not None:

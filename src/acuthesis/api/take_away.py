@@ -31,7 +31,7 @@ from acuthesis.services.people import PersonOut, person_out
 from acuthesis.services.record_in import import_person
 from acuthesis.services.record_out import export_person
 from acuthesis.services.treating import disputed_of
-from acuthesis.store import access, visits
+from acuthesis.store import access, treatments, visits
 from acuthesis.store.model import VisitRow
 
 router = APIRouter(route_class=StrictRoute, tags=["take away"])
@@ -80,7 +80,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
         starts_at=here.local(row.starts_at),
         limits=limit_strip(known.screening),
         score=Score.model_validate(row.score),
-        treatment=visits.treatment(here.db, row.id),
+        treatment=treatments.treatment(here.db, row.id),
         rated=_rated(here, known, row),
         asides=[
             Aside(here.local(one.at), one.words, one.reason, one.note)

@@ -14,7 +14,7 @@ from acuthesis.core.treat.rest import RestWish
 from acuthesis.services import resting, treating
 from acuthesis.services.resting import RestOffer
 from acuthesis.services.treating import Sent, Treatment
-from acuthesis.store import visits
+from acuthesis.store import treatments, visits
 
 router = APIRouter(route_class=StrictRoute, tags=["treat"])
 
@@ -57,7 +57,7 @@ def read_treatment(
 
     Such a look reads nothing of the record, so it leaves no trace in the audit.
     """
-    tag = f'"{visits.events_told(here.db, visit_id)}"'
+    tag = f'"{treatments.events_told(here.db, visit_id)}"'
     if if_none_match == tag:
         return Response(status_code=304, headers={"ETag": tag})
     row = visits.visit(here.db, visit_id)

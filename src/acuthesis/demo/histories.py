@@ -31,7 +31,7 @@ from acuthesis.demo.world import (
 from acuthesis.services.person import CONSENTS
 from acuthesis.services.practice import hours_to_keep
 from acuthesis.stand_ins.hands import event_id, play
-from acuthesis.store import access, visits
+from acuthesis.store import access, treatments
 from acuthesis.store.database import Db, see_practice
 from acuthesis.store.model import (
     ComplaintRow,
@@ -328,7 +328,7 @@ class _Grower:
         sore = {
             id: max(value - easing + self.chance.choice((-1, 0, 0, 1)), 1) for id, value in self.player.sore.items()
         }
-        visits.keep_events(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
+        treatments.keep_course(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
         done = at + timedelta(minutes=self.player.minutes)
         for complaint, felt in zip(self.complaints, self.feelings, strict=True):
             self._rate(visit, complaint, "after", felt.at(number * self.player.every_days + AN_HOUR), done)

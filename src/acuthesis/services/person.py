@@ -8,7 +8,7 @@ from typing import Literal
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
-from acuthesis.store import booking, people, visits
+from acuthesis.store import booking, people, treatments
 from acuthesis.store.model import ConsentRow, LetterRow, PersonRow, StoryRow
 from acuthesis.store.people import check_version
 
@@ -159,7 +159,7 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     if other_given_name.strip() != other.given_name:
         raise CoreError("This is not the first name in the other record, so nothing was joined.", where="given_name")
     for row in (kept, other):
-        if visits.open_treatments(here.db, row.id):
+        if treatments.open_treatments(here.db, row.id):
             raise NotAllowed(f"{row.given_name} is being treated. Join the records afterwards.", where="person_id")
     differing = [f"born {other.born:%d %B %Y}"] if other.born != kept.born else []
     if (other.given_name, other.family_name) != (kept.given_name, kept.family_name):

@@ -13,7 +13,7 @@ from acuthesis.exchange.record import PersonRecord, check_dates
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.laying import laid_out
-from acuthesis.store import access, booking, people, visits
+from acuthesis.store import access, booking, people, treatments
 from acuthesis.store.model import (
     ActRatingRow,
     AddendumRow,
@@ -44,6 +44,7 @@ from acuthesis.store.model import (
     ThresholdRow,
     VisitRow,
 )
+from acuthesis.store.treatments import Told
 
 
 def import_person(here: Here, record: PersonRecord) -> PersonRow:
@@ -228,11 +229,10 @@ def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -
 
 
 def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
-    told = [(event, None) for event in part.events] + [(one.event, one.reason) for one in part.disputed]
-    for event, reason in told:  # one by one: their order is the order of the treatment
-        if not visits.keep_event(here.db, row, event, reason):
-            raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
-    visits.keep_state(row, fold(part.events))
+    told = [Told(event) for event in part.events] + [Told(one.event, one.reason) for one in part.disputed]
+    if treatments.add(here.db, row, told):
+        raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
+    treatments.keep_state(row, fold(part.events))
     row.place_id = _place_here(here, part.place)
     here.db.flush()
     if part.closed_at is not None:

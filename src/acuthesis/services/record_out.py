@@ -40,7 +40,19 @@ from acuthesis.exchange.parts import (
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services.columns import fingers_of
 from acuthesis.services.known import clearance_from
-from acuthesis.store import access, atlas, booking, complaints, compose, follow, home, papers, people, visits
+from acuthesis.store import (
+    access,
+    atlas,
+    booking,
+    complaints,
+    compose,
+    follow,
+    home,
+    papers,
+    people,
+    treatments,
+    visits,
+)
 from acuthesis.store.database import Db
 
 CONTACT = ("phone", "email", "address", "doctor", "emergency_contact", "guardian", "in_charge", "archived_at")
@@ -88,7 +100,7 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
     """The record of a person. Raises: NotFound."""
     row = people.person(db, person_id)
     own = visits.visits_of(db, person_id, scores=True)
-    events = visits.events_of(db, [visit.id for visit in own])
+    events = treatments.events_of(db, [visit.id for visit in own])
     names = {row.id: row.name for row in access.practitioners(db)}
     places = {place.id: place.name for place in booking.places(db)}
     troubles = people.complaints(db, [person_id])
@@ -213,5 +225,5 @@ def _disputed(db: Db, visit_id: uuid.UUID) -> list[DisputedPart]:
                 settled_by=settled.settled_by,
             ),
         )
-        for event, settled in visits.disputed_of(db, visit_id)
+        for event, settled in treatments.disputed_of(db, visit_id)
     ]

@@ -13,7 +13,7 @@ from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import Wish, request_for
 from acuthesis.services.here import Here
 from acuthesis.services.laying import laid_after
-from acuthesis.store import people, visits
+from acuthesis.store import people, treatments, visits
 from acuthesis.store.model import VisitRow
 
 
@@ -33,7 +33,7 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
     """The rest of a treatment as it would be. Nothing is kept. Raises: NotFound, NotAllowed, CoreError."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "treatment")
-    state = visits.treatment(here.db, row.id)
+    state = treatments.treatment(here.db, row.id)
     score = state.score
     if score is None:
         raise NotAllowed("no treatment is under way", where="visit_id")

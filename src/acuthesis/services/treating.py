@@ -25,9 +25,10 @@ from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.laying import laid_after, laid_out, told_of_places
 from acuthesis.services.live import moved
-from acuthesis.store import visits
+from acuthesis.store import treatments, visits
 from acuthesis.store.model import SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
+from acuthesis.store.treatments import Told
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
 CHANGED = (
@@ -102,7 +103,7 @@ class Treatment(BaseModel):
 
 def treatment_of(here: Here, row: VisitRow) -> Treatment:
     """Where the treatment of a visit stands."""
-    return Treatment(session=visits.treatment(here.db, row.id), disputed=disputed_of(here, row))
+    return Treatment(session=treatments.treatment(here.db, row.id), disputed=disputed_of(here, row))
 
 
 def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
@@ -116,7 +117,7 @@ def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
             settled=settled.how if settled else None,
             note=settled.note if settled else "",
         )
-        for event, settled in visits.disputed_of(here.db, row.id)
+        for event, settled in treatments.disputed_of(here.db, row.id)
     ]
 
 
@@ -129,30 +130,43 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     row = visits.visit(here.db, visit_id, lock=True)
     here.audit(row.person_id, "treatment events")
     offset = _clock_offset(sent_at)
-    known = visits.known_ids(here.db, row.id, [event.id for event in sent])
+    known = treatments.known_ids(here.db, row.id, [event.id for event in sent])
     fresh = [event for event in {event.id: event for event in sent}.values() if event.id not in known]
     outcomes = [EventOutcome(id=id, outcome="known", reason=reason or "") for id, reason in known.items()]
-    state = visits.treatment(here.db, row.id)
-    for rank, told in enumerate(fresh):
-        event, reason = _event(here, row, state, told, offset, alone=rank == len(fresh) - 1)
-        if row.closed_at is not None:
-            reason = "The record of this visit was closed before this arrived."
-        after, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
-        said = disputed.get(event.id)
-        added = visits.keep_event(here.db, row, event, said, round(offset.total_seconds() * 1000))
-        if not added:
-            outcomes.append(EventOutcome(id=event.id, outcome="elsewhere", reason="its id was used for something else"))
-            continue
-        state = after
-        outcomes.append(EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or ""))
+    before = treatments.treatment(here.db, row.id)
+    while True:
+        state, kept = _follow(here, row, before, fresh, offset)
+        elsewhere = treatments.add(here.db, row, kept, round(offset.total_seconds() * 1000), after=state)
+        if not elsewhere:
+            break
+        fresh = [event for event in fresh if event.id not in elsewhere]
+        used = "its id was used for something else"
+        outcomes += [EventOutcome(id=id, outcome="elsewhere", reason=used) for id in elsewhere]
+    outcomes += [
+        EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or "") for event, said in kept
+    ]
     if row.closed_at is None:
-        visits.keep_state(row, state)
+        treatments.keep_state(row, state)
     here.db.flush()
     if fresh:
         moved(here.db, row.id)
     return Treatment(
         session=state, disputed=disputed_of(here, row), outcomes=outcomes, clock_offset_s=offset.total_seconds()
     )
+
+
+def _follow(
+    here: Here, row: VisitRow, state: Session, fresh: Sequence[Sent], offset: timedelta
+) -> tuple[Session, list[Told]]:
+    """The state after what was sent, and each of it as it is to be kept."""
+    kept = []
+    for rank, sent in enumerate(fresh):
+        event, reason = _event(here, row, state, sent, offset, alone=rank == len(fresh) - 1)
+        if row.closed_at is not None:
+            reason = "The record of this visit was closed before this arrived."
+        state, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
+        kept.append(Told(event, disputed.get(event.id)))
+    return state, kept
 
 
 def _clock_offset(sent_at: datetime | None) -> timedelta:
@@ -230,7 +244,7 @@ def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
 def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note: str) -> Treatment:
     """Settle a disputed event in the write-up: it is told as it happened, or set aside. Raises: NotFound, Conflict."""
     row = visits.visit(here.db, visit_id, lock=True)
-    for event, settled in visits.disputed_of(here.db, row.id):
+    for event, settled in treatments.disputed_of(here.db, row.id):
         if event.id != event_id:
             continue
         if settled is not None:
@@ -257,21 +271,21 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
 def person_changed(here: Here, person_id: uuid.UUID) -> None:
     """What is known of a person has changed: a treatment that is under way follows at once."""
     here.forget(person_id)
-    _limit(here, visits.open_treatments(here.db, person_id))
+    _limit(here, treatments.open_treatments(here.db, person_id))
 
 
 def hand_changed(here: Here) -> None:
     """The levels of whoever presses, or the practice's rules, have changed: every treatment under way follows."""
-    _limit(here, visits.open_treatments(here.db))
+    _limit(here, treatments.open_treatments(here.db))
 
 
 def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
     for visit_id in visit_ids:
         row = visits.visit(here.db, visit_id, lock=True)
-        state = visits.treatment(here.db, row.id)
+        state = treatments.treatment(here.db, row.id)
         event = _new_limits(here, row, state)
-        if event is not None and visits.keep_event(here.db, row, event):
-            visits.keep_state(row, fold([event], state))
+        if event is not None and not treatments.add(here.db, row, [Told(event)]):
+            treatments.keep_state(row, fold([event], state))
             moved(here.db, row.id)
             here.audit(row.person_id, "limits changed while treating")
     here.db.flush()

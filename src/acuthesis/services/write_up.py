@@ -15,7 +15,7 @@ from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.services.treating import Disputed, disputed_of
-from acuthesis.store import visits
+from acuthesis.store import treatments, visits
 from acuthesis.store.model import AddendumRow, VisitRow
 from acuthesis.store.people import check_version
 
@@ -54,7 +54,7 @@ def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
     """The record of a visit. Raises: NotFound."""
     row = visits.visit(here.db, visit_id)
     known = here.person(row.person_id, "visit record")
-    state = visits.treatment(here.db, row.id)
+    state = treatments.treatment(here.db, row.id)
     score = Score.model_validate(row.score) if row.score else None
     rated, stops = _rated(here, known, row), account(state, score)
     names = {one.id: one.name for one in here.colleagues}
@@ -106,7 +106,7 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
         raise NotAllowed("This visit is still to come.", where="visit_id")
     if any(one.settled is None for one in disputed_of(here, row)):
         raise NotAllowed("Settle the disputed entries first.", where="disputed")
-    something_wrong = visits.treatment(here.db, row.id).wrong
+    something_wrong = treatments.treatment(here.db, row.id).wrong
     if something_wrong and not (row.written and WriteUp.model_validate(row.written).observed.strip()):
         raise NotAllowed("Something was wrong at this visit: write down what you observed first.", where="observed")
     if row.written is None:

@@ -6,7 +6,7 @@ from sqlalchemy import create_engine, make_url, select, text
 
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.atlas.search import WHERE, texts
-from acuthesis.store import visits
+from acuthesis.store import treatments
 from acuthesis.store.atlas import fill_texts
 from acuthesis.store.database import engine, see_practice, transaction
 from acuthesis.store.migrate import migrate
@@ -52,7 +52,7 @@ def _fill_felt(owner_url: str) -> None:
             for row in db.scalars(
                 select(VisitRow).where(VisitRow.treatment != "not_begun", VisitRow.felt.is_(None))
             ).all():
-                visits.keep_state(row, visits.treatment(db, row.id))
+                treatments.keep_state(row, treatments.treatment(db, row.id))
             db.flush()
 
 
