@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from threading import Lock
 from typing import NamedTuple
 
-from sqlalchemy import func, select, text
+from sqlalchemy import ARRAY, Uuid, any_, func, literal, select, text
 
 from acuthesis.core.treat.events import EVENT, Event
 from acuthesis.core.treat.session import fold
@@ -84,8 +84,9 @@ def disputed_of(db: Db, visit_id: uuid.UUID) -> list[tuple[TreatmentEventRow, Se
 
 def known_ids(db: Db, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str | None]:
     """Those of the ids that this visit has kept already, each with why it is disputed, if it is."""
+    given = any_(literal(list(ids), ARRAY(Uuid)))  # one parameter, however many there are
     query = select(TreatmentEventRow.id, TreatmentEventRow.disputed)
-    rows = db.execute(query.where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.id.in_(ids)))
+    rows = db.execute(query.where(TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.id == given))
     return {row.id: row.disputed for row in rows}
 
 
