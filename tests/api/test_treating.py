@@ -41,6 +41,26 @@ def test_a_session_needs_answers_that_are_fresh(newcomer, ode, cast):
     problem(soren.say(soren.begin()), 422, "ask them again before the session")
 
 
+def test_what_was_found_at_the_table_is_in_the_map_once_it_is_over(composed):
+    """What is taken back before the end never gets there; next time it is said where to look."""
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    stop = next(one for one in composed.treatment()["session"]["score"]["stops"] if one["key"] == composed.key)
+    names = [way["name"] for way in stop["beside"]]
+    assert [way["words"] for way in stop["beside"]] == ["inward", "outward", "forward", "back"]
+    wrong = event("found", side="right", texture="warm")
+    composed.say(wrong, event("undo", of=wrong["id"]), event("soreness", value=5, side="right"))
+    right = event("found", side="right", texture="knot", offset={"mm": {names[1]: 4.0}})
+    composed.say(right)
+    assert composed.get("/findings").json() == []
+    composed.say(event("end", reason="finished"))
+    composed.say(event("note", text="after the end"))
+    (kept,) = composed.get("/findings").json()
+    assert (kept["entry"], kept["side"], kept["texture"], kept["soreness"]) == ("GB21", "right", "knot", 5)
+    assert kept["words"] == "4 mm outward, soreness 5, a knot"
+    record = composed.client.get(f"/api/visits/{composed.visit_id}/record").json()
+    assert "right: a knot, 4 mm outward" in record["begun"]["felt"]
+
+
 def test_an_emergency_allows_nothing(composed):
     composed.screen(red_flags=["chest_pain"])
     answer = composed.compose(composed.complaint)

@@ -224,6 +224,38 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     expect(page.get_by_label("Observed")).to_have_value(re.compile("Warmer than last time. asked for evenings."))
 
 
+def test_what_the_hand_found_and_what_is_under_it(at_table):
+    """A texture and an offset by keys, told over the stop; what is touched on the body is added by the composer."""
+    person = at_table.takes_in("Found Here")
+    page = person.lies_down()
+    page.keyboard.press("g")
+    found = page.get_by_role("alertdialog", name="What the hand found")
+    expect(found).to_contain_text("At its place")
+    for key in ("3", "ArrowRight", "ArrowRight", "ArrowDown"):
+        page.keyboard.press(key)
+    expect(found.get_by_role("status")).to_have_text("4 mm back and 2 mm outward, knot")
+    at_table.pictures("treat-found")
+    page.keyboard.press("Enter")
+    expect(found).to_have_count(0)
+    page.keyboard.press("b")
+    expect(page.get_by_role("button", name=re.compile("^GB21.*bracing"))).to_be_visible()
+    at_table.sees_the_body()
+    page.keyboard.press("m")
+    page.keyboard.press("a")
+    body = page.locator("canvas").first.bounding_box()
+    page.mouse.click(body["x"] + body["width"] / 2, body["y"] + body["height"] / 2)
+    near = page.get_by_role("region", name="What is here")
+    expect(near).to_be_visible()
+    at_table.pictures("treat-touched")
+    near.get_by_role("listitem").get_by_role("button").first.click()
+    offered = page.get_by_role("alertdialog", name="The rest would be").or_(page.get_by_role("alert"))
+    expect(offered.first).to_be_visible()
+    page.keyboard.press("Escape")
+    all_sent(page)
+    (kept,) = person.treatment()["session"]["found"]
+    assert (kept["texture"], kept["side"], len(kept["offset"]["mm"])) == ("knot", "right", 2)
+
+
 def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_one(at_table):
     person = at_table.takes_in("Late Today")
     page = person.lies_down()

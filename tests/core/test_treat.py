@@ -9,12 +9,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from acuthesis.core.atlas.finding import Offset, WayBeside
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Before, SoreWay
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.safety.screening import Screening, parse_screening
+from acuthesis.core.treat.account import account
 from acuthesis.core.treat.events import (
     EVENTS,
     AsPlanned,
@@ -24,6 +26,7 @@ from acuthesis.core.treat.events import (
     Ceiling,
     ChangeTechnique,
     End,
+    Found,
     Later,
     NewLimits,
     Note,
@@ -333,6 +336,46 @@ def test_notes_times_breath_and_signs_are_kept_with_their_stop():
     assert state.status == "finished"
     with pytest.raises(NotAllowed, match="after the treatment ended"):
         _ = sitting.does(Soreness, value=3).state
+
+
+def test_what_is_told_late_is_booked_where_it_was_said_and_moves_nothing_of_the_moment():
+    """A device that was away speaks of a stop that the hands have left."""
+    sitting = at_gb21().does(StartStop, key=KEYS[2])
+    before = sitting.state
+    sitting.does(Soreness, key=GB21, value=8).does(SetLevel, key=GB21, level=1).does(Later, key=GB21)
+    sitting.does(Note, key=GB21, text="hard as wood").does(Came, key=GB21, sign="pulse").does(
+        Reacted, key=GB21, reaction="bracing"
+    )
+    state = sitting.state
+    late, here = state.records[GB21], state.records[KEYS[2]]
+    assert ([one.value for one in late.soreness], late.level, late.reactions) == ([8], 1, ["bracing"])
+    assert (state.notes[0].key, late.signs, state.second_looks) == (GB21, ["pulse"], [GB21])
+    assert here == before.records[KEYS[2]]
+    moment = ("current", "running_since", "status", "advice", "loop")
+    assert all(getattr(state, name) == getattr(before, name) for name in moment)
+    for wrong, key in (("no stop", "SP99-1"), ("before it was started", KEYS[3])):
+        with pytest.raises((NotAllowed, UnknownId), match=wrong):
+            fold([*sitting.events, Soreness(id=uuid.uuid4(), at=sitting.at, key=key, value=3)])
+    ended = sitting.does(Reacted, key=GB21, reaction="chest_pain", after=20).state
+    assert (ended.status, ended.current, ended.advice.follows) == ("stopped", KEYS[2], "stop_session")
+    assert ended.records[KEYS[2]].active_s == (ended.ended_at - before.running_since).total_seconds()
+
+
+def test_who_lies_there_asks_for_less_and_it_is_said():
+    sitting = at_gb21().does(SetLevel, level=2).does(SetLevel, level=1, by="person")
+    assert sitting.state.advice.text == "They ask for less: level 1."
+    assert "this is the lightest" in sitting.does(SetLevel, level=1, by="person").state.advice.text
+
+
+def test_what_a_hand_found_is_kept_by_side_and_told():
+    ways = (WayBeside(name="distal", words="toward the elbow"), WayBeside(name="medial", words="inward"))
+    known = SCORE.model_copy(update={"stops": tuple(one.model_copy(update={"beside": ways}) for one in SCORE.stops)})
+    sitting = Sitting(known).does(StartStop, key=GB21).does(Found, side="right", texture="cord")
+    sitting.does(Found, side="right", texture="knot", offset=Offset(mm={"distal": 4, "medial": 2}))
+    (row,) = [one for one in account(sitting.state, None) if one.key == GB21]
+    assert row.found == ["right: a knot, 4 mm toward the elbow and 2 mm inward"], "the newest of a side"
+    with pytest.raises(NotAllowed, match="no such direction"):
+        _ = sitting.does(Found, side="right", offset=Offset(mm={"plantar": 2})).state
 
 
 def test_later_comes_back_as_a_second_look():

@@ -3,9 +3,10 @@
 `./acuthesis client` writes it as `web/src/api/facts.gen.ts`, beside the types of the API.
 """
 
-from typing import Any
+from typing import Any, get_args
 
 from acuthesis.core.atlas.catalogue import areas
+from acuthesis.core.atlas.finding import Texture
 from acuthesis.core.compose.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
 from acuthesis.core.compose.dose import SIGN_WORDS
 from acuthesis.core.compose.score import MOVE_S, PRESSED
@@ -38,6 +39,7 @@ def shared_facts() -> dict[str, Any]:
         "most_past": MOST_PAST,
         "release_s": RELEASE_S,
         "breath": {"seconds": CALM_BREATH_S, "in_share": IN_SHARE},
+        "textures": list(get_args(Texture)),
         "sign_words": SIGN_WORDS,
         "wrong": tree().model_dump(),
         "usual_help": usual_help().model_dump(),

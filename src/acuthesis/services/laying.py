@@ -9,15 +9,18 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.finding import Finding, Offset
+from acuthesis.core.atlas.finding import Finding, Offset, WayBeside, beside
 from acuthesis.core.atlas.finding import in_words as in_words_of_finding
+from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.body.figure import Side
+from acuthesis.core.body.frames import frame_of
 from acuthesis.core.compose.score import MOVE_S, PRESSED, TURN_S, Before, DraftStop, Score, Stop, arrange, total_s
 from acuthesis.core.compose.settling import CANNOT_WARN, turning
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.treat.state import Session
 from acuthesis.core.words import short_id
-from acuthesis.services.bodies import screening_on_body
+from acuthesis.services.bodies import ReadyBody, body_of, screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.store import atlas, booking, visits
@@ -86,17 +89,29 @@ def told_of_places(here: Here, person_id: uuid.UUID, stops: Sequence[Stop]) -> t
     found: dict[str, dict[str, FindingRow]] = defaultdict(dict)
     for row in atlas.findings_of(here.db, person_id):
         found[row.entry][row.side] = row
+    ready = body_of(here.person(person_id))
     return tuple(
         stop.model_copy(
             update={
                 "before": tuple(one for one in felt[stop.id] if _same_side(one.side, stop.side))[-MOST_BEFORE:],
                 "found": _found_words(here, stop, found[stop.id]),
+                "beside": _beside(here, ready, stop),
             }
         )
         if stop.kind in PRESSED
         else stop
         for stop in stops
     )
+
+
+def _beside(here: Here, ready: ReadyBody, stop: Stop) -> tuple[WayBeside, ...]:
+    """The four ways in which a hand may find a place elsewhere, as they lie on this person."""
+    entry, middle = here.entry(stop.id), stop.side == "midline"
+    side: Side = "right" if stop.side == "right" else "left"
+    with ready.lock:
+        placed = place_one(entry, ready.body)[0].on(side)
+        frame = frame_of(ready.body.figure, part_of(entry), side)
+    return beside(part_of(entry), frame, placed.normal, middle=middle)
 
 
 def _same_side(felt: str, stop: str) -> bool:

@@ -25,8 +25,8 @@ from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.services.laying import laid_after, laid_out, told_of_places
 from acuthesis.services.live import moved
-from acuthesis.store import treatments, visits
-from acuthesis.store.model import SettlementRow, VisitRow
+from acuthesis.store import atlas, treatments, visits
+from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
 from acuthesis.store.treatments import Told
 
@@ -147,12 +147,38 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     ]
     if row.closed_at is None:
         treatments.keep_state(row, state)
+        if state.status in OVER:
+            _keep_findings(here, row, state)
     here.db.flush()
     if fresh:
         moved(here.db, row.id)
     return Treatment(
         session=state, disputed=disputed_of(here, row), outcomes=outcomes, clock_offset_s=offset.total_seconds()
     )
+
+
+def _keep_findings(here: Here, row: VisitRow, state: Session) -> None:
+    """What hands found while treating goes into the person's map once the treatment is over: until then it can still
+    be taken back, and the map is only added to. Soreness is the last that was said there.
+    """
+    known = {one.id for one in atlas.findings_of(here.db, row.person_id)}
+    for one in state.found:
+        if one.id in known:
+            continue
+        felt = [said.value for said in state.records[one.key].soreness if said.side in (one.side, None)]
+        here.db.add(
+            FindingRow(
+                id=one.id,
+                practice_id=row.practice_id,
+                person_id=row.person_id,
+                entry=state.stops[one.key].id,
+                side=one.side,
+                offset_mm=one.offset.mm,
+                soreness=felt[-1] if felt else None,
+                texture=one.texture,
+                at=one.at,
+            )
+        )
 
 
 def _follow(

@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+from acuthesis.core.atlas.finding import Offset, WayBeside
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score import Before, Score, SoreWay
@@ -26,6 +27,7 @@ from acuthesis.core.treat.events import (
     ChangeTechnique,
     End,
     Event,
+    Found,
     Later,
     NewLimits,
     Note,
@@ -41,7 +43,7 @@ from acuthesis.core.treat.events import (
     reactions,
 )
 from acuthesis.core.treat.second import second_visit
-from acuthesis.core.treat.session import fold_what_follows
+from acuthesis.core.treat.session import AT_STOP, fold_what_follows
 from acuthesis.core.treat.state import Session
 from acuthesis.core.treat.wrong import tree
 from acuthesis.stand_ins.hands import event_id
@@ -67,6 +69,8 @@ def scores() -> list[Score]:
         stop.model_copy(update={"before": (Before(on=BEGAN.date(), side=stop.side, first=7, last=3, way="rim"),)})
         for stop in plain.stops
     ]
+    ways = tuple(WayBeside(name=name, words=name) for name in ("proximal", "distal", "medial", "lateral"))
+    known = [stop.model_copy(update={"beside": ways}) for stop in known]
     own = {"sore": SoreWay(then="rim", school="Foot and hand reflexes", firm=True), "stops": tuple(known)}
     return [plain, thin, plain.model_copy(update={"stops": tuple(muted)}), plain.model_copy(update=own)]
 
@@ -80,10 +84,17 @@ def course(score: Score, chance: random.Random) -> list[Event]:
         # Whole milliseconds, as a browser stamps; and a clock that is set back now and then.
         at += timedelta(milliseconds=chance.choice((0, 40, 900, 5_000, 31_250, -2_000)))
         stamp: dict[str, Any] = {"id": event_id(chance), "at": at}
-        events.append(_one(stamp, keys, score, events, chance))
+        events.append(_late(_one(stamp, keys, score, events, chance), keys, chance))
         if chance.random() < 0.05:
             events.append(events[-1])  # sent twice
     return events
+
+
+def _late(event: Event, keys: list[str], chance: random.Random) -> Event:
+    """Now and then something is said of a stop by its key: mostly of one that the hands have left."""
+    if not isinstance(event, AT_STOP) or chance.random() < 0.75:
+        return event
+    return event.model_copy(update={"key": chance.choice(keys)})
 
 
 def _one(stamp: dict[str, Any], keys: list[str], score: Score, before: list[Event], chance: random.Random) -> Event:
@@ -99,7 +110,7 @@ def _one(stamp: dict[str, Any], keys: list[str], score: Score, before: list[Even
             mild = [name for name in reactions() if _mild(name, chance)]
             return Reacted(**stamp, reaction=chance.choice(mild), words=chance.choice(("", "", "like a rope")))
         case "level":
-            return SetLevel(**stamp, level=chance.randint(1, 5))
+            return SetLevel(**stamp, level=chance.randint(1, 5), by=chance.choice(("hand", "hand", "person")))
         case "ease":
             return ChangeTechnique(**stamp, technique=chance.choice(("ease", "rim")))
         case "wrong":
@@ -121,7 +132,7 @@ def _one(stamp: dict[str, Any], keys: list[str], score: Score, before: list[Even
 
 def _more(stamp: dict[str, Any], keys: list[str], before: list[Event], chance: random.Random) -> Event:
     """What is said beside the pressing: taking back (mostly the last that was said), notes, times, breath, signs."""
-    match chance.choice(("undo", "undo", "undo", "note", "time", "breath", "sign", "as_planned")):
+    match chance.choice(("undo", "undo", "undo", "note", "time", "breath", "sign", "as_planned", "found")):
         case "undo":
             told = before[-1 - chance.randint(0, 4) // 4 :] if len(before) > 1 else before
             return Undo(**stamp, of=told[0].id if told else stamp["id"])
@@ -131,6 +142,10 @@ def _more(stamp: dict[str, Any], keys: list[str], before: list[Event], chance: r
             return PutTime(**stamp, key=chance.choice(keys), active_s=chance.choice((0, 12.5, 60)))
         case "breath":
             return Breath(**stamp, seconds=chance.choice((4.5, 6, 8.25)))
+        case "found":
+            offset = Offset(mm=chance.choice(({}, {"distal": 4.0}, {"medial": 2.0, "proximal": 6.0})))
+            texture = chance.choice((None, "knot", "hollow"))
+            return Found(**stamp, side=chance.choice(("left", "right")), texture=texture, offset=offset)
         case "sign":
             return Came(**stamp, sign=chance.choice(("eases", "pulse", "letting_go", "warm")))
     return AsPlanned(**stamp)

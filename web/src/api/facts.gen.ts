@@ -356,6 +356,16 @@ export const facts = {
   },
   "sore_enough": 5,
   "surface_prefix": "^(ear|foot|hand|face|scalp|own)2?_",
+  "textures": [
+    "hollow",
+    "cord",
+    "knot",
+    "grit",
+    "hard",
+    "soft",
+    "warm",
+    "cold"
+  ],
   "too_sore": 7,
   "usual_help": {
     "call": "",
@@ -390,6 +400,8 @@ export const facts = {
   "words": {
     "as_before": "Press as before, level {level}: how is it now?",
     "as_planned": "Levels as planned again.",
+    "asks_lighter": "They ask for less: level {level}.",
+    "asks_lightest": "They ask for less, and this is the lightest: only rest the hand, or go on.",
     "asleep": "Asleep: level {level} at most until they are awake.",
     "came": "It came: let go slowly.",
     "carry_on": "It eases: {before} to {now}. Carry on as before.",

@@ -4338,6 +4338,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4491,6 +4493,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5674,7 +5678,7 @@ export interface components {
          */
         DisputedPart: {
             /** Event */
-            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"];
+            event: components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["Found"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"];
             /** Reason */
             reason: string;
             settled?: components["schemas"]["SettledPart"] | null;
@@ -6377,7 +6381,7 @@ export interface components {
          */
         Events: {
             /** Events */
-            events: (components["schemas"]["BeginWith"] | components["schemas"]["ChangeRestWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
+            events: (components["schemas"]["BeginWith"] | components["schemas"]["ChangeRestWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["Found"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
             /** Sent At */
             sent_at?: string | null;
         };
@@ -6655,6 +6659,74 @@ export interface components {
             waiting: number;
             /** Worse */
             worse: components["schemas"]["OnList"][];
+        };
+        /**
+         * Found
+         * @description What a hand found at the place of a stop: how it feels, and how far beside the rule's place it lies (mm along
+         *     directions of the body part).
+         */
+        Found: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Hands
+             * @default 1
+             */
+            hands: number;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Key */
+            key?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "found";
+            /**
+             * @default {
+             *       "mm": {}
+             *     }
+             */
+            offset: components["schemas"]["Offset"];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Texture */
+            texture?: ("hollow" | "cord" | "knot" | "grit" | "hard" | "soft" | "warm" | "cold") | null;
+        };
+        /**
+         * FoundHere
+         * @description What a hand found at the place of a stop, on a side: how it feels, how far beside its place (mm).
+         */
+        FoundHere: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Key */
+            key: string;
+            offset: components["schemas"]["Offset"];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /** Texture */
+            texture: ("hollow" | "cord" | "knot" | "grit" | "hard" | "soft" | "warm" | "cold") | null;
         };
         /**
          * FoundOut
@@ -7289,6 +7361,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8613,6 +8687,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -10579,7 +10655,7 @@ export interface components {
         };
         /**
          * Reacted
-         * @description Something seen on the person or said by them at the current stop.
+         * @description Something seen on the person or said by them at a stop.
          */
         Reacted: {
             /**
@@ -10603,6 +10679,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -11308,6 +11386,11 @@ export interface components {
              */
             event_count: number;
             /**
+             * Found
+             * @default []
+             */
+            found: components["schemas"]["FoundHere"][];
+            /**
              * Given Up
              * @default []
              */
@@ -11353,7 +11436,7 @@ export interface components {
         };
         /**
          * SetLevel
-         * @description Another level of pressure (1 to 5) at the current stop.
+         * @description Another level of pressure (1 to 5) at a stop.
          */
         SetLevel: {
             /**
@@ -11377,6 +11460,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -11719,6 +11804,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Key */
+            key?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -11787,6 +11874,11 @@ export interface components {
              * @default []
              */
             before: components["schemas"]["Before"][];
+            /**
+             * Beside
+             * @default []
+             */
+            beside: components["schemas"]["WayBeside"][];
             /** Ceiling */
             ceiling: number;
             /** Ceiling Reasons */
@@ -11931,6 +12023,11 @@ export interface components {
         StopAccount: {
             /** Done S */
             done_s: number;
+            /**
+             * Found
+             * @default []
+             */
+            found: string[];
             /** Id */
             id: string;
             /** Key */
@@ -12742,7 +12839,7 @@ export interface components {
              * Events
              * @default []
              */
-            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"])[];
+            events: (components["schemas"]["Begin"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["Found"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"] | components["schemas"]["ChangeRest"] | components["schemas"]["NewLimits"])[];
             /** Held By */
             held_by?: string | null;
             /**
@@ -12876,6 +12973,16 @@ export interface components {
             skin_cm: number;
             /** Straight Cm */
             straight_cm: number;
+        };
+        /**
+         * WayBeside
+         * @description A direction in which a hand may find a place: its name among those of the part, and in words.
+         */
+        WayBeside: {
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
         };
         /**
          * Week

@@ -17,7 +17,7 @@ import { colours } from "./colours";
 import { KeptFree, KeptFreeWords, useKeptFree } from "./KeptFree";
 import { type Label, Labels, LabelTracker } from "./Labels";
 import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
-import { Marks } from "./Marks";
+import { BareSkin, Marks } from "./Marks";
 import type { Box } from "./placing";
 import { Rig } from "./Rig";
 import { Stone } from "./Stone";
@@ -206,6 +206,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
             skin={geometry}
           />
         )}
+        {!marks && onTouch && <BareSkin cut={cut} onTouch={onTouch} skin={geometry} />}
         {props.line && <SkinLine branches={props.line} paint={paint} />}
         {located?.way && <SkinLine branches={[located.way.path_cm]} paint={paint} dashed />}
         {props.found && <Found places={props.found} paint={paint} size={markSize(near)} />}

@@ -97,3 +97,11 @@ export function Marks({ places: all, shapes, chosen, paint, cut, onPick, onTouch
     </>
   );
 }
+
+const NONE: Place[] = [];
+
+/** A body without marks that can be touched all the same. */
+export function BareSkin({ skin, cut, onTouch }: Pick<MarksProps, "skin" | "cut" | "onTouch">) {
+  useTouch({ places: NONE, shapes: NONE, cut, onPick: undefined, onTouch, skin });
+  return null;
+}

@@ -20,6 +20,8 @@ import type { Drag, Layout, useScoreDrag } from "./useScoreDrag";
 type Handle = ReturnType<typeof useScoreDrag>["handle"];
 /** What was felt at a stop, 0 to 10. */
 export type Felt = { first: number; last: number };
+/** Something seen or said at a stop, by the group that says what follows from it. */
+export type Seen = { name: string; group: string };
 
 /** How a stop stands in the score now. */
 export type Standing = {
@@ -30,6 +32,7 @@ export type Standing = {
   tabbed: boolean;
   flagged: boolean;
   felt: Felt | undefined;
+  seen: Seen[];
 };
 
 type StopProps = {
@@ -59,7 +62,7 @@ export function StopBlocks({ layout, stop, standing, drag, handle, editable, onF
       role="button"
       tabIndex={standing.tabbed ? 0 : -1}
       aria-pressed={standing.chosen}
-      aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}${standing.felt ? `, sore ${feltWords(standing.felt)}` : ""}`}
+      aria-label={`${isPressed(stop) ? `${shortId(stop.id)}, ` : ""}${stop.name}, ${sideWords[stop.side]}, ${stop.dose_words}, level ${stop.level}${standing.felt ? `, sore ${feltWords(standing.felt)}` : ""}${standing.seen.map((one) => `, ${one.name.toLowerCase()}`).join("")}`}
       onFocus={onFocus}
     >
       {blocksOf(stop).map((block) => (
@@ -111,6 +114,7 @@ function BlockShape({ layout, block, width, level, standing, handle, editable }:
       <line className={css.ceiling} x1={0} x2={width} y1={-ceiling} y2={-ceiling} />
       <path className={shade(stop)} d={outline(stop.dose, width, tall)} />
       {(stop.warnings ?? []).length > 0 && <path className={css.warning} d={`M2 ${-tall + 3}h8l-4 7z`} />}
+      {block.half < 2 && <SeenMarks seen={standing.seen} width={width} />}
       {standing.flagged && <path className={css.flag} d={`M${width / 2} ${-tall - 2}v-16l9 5l-9 5`} />}
       {felt && (
         // biome-ignore lint/a11y/noAriaHiddenOnFocusable: a text of a drawing takes no focus; the block says it itself
@@ -140,6 +144,31 @@ function BlockShape({ layout, block, width, level, standing, handle, editable }:
       )}
     </g>
   );
+}
+
+const MARK = 9;
+/** A round for what goes well, a wedge for what asks for less, a square for what stops; the worst first. */
+const SHAPE: Record<string, string> = {
+  fine: "M0-3.2a3.2 3.2 0 1 0 .01 0z",
+  lighten: "M-3.6-3h7.2l-3.6 6.4z",
+  stop: "M-3.4-3.4h6.8v6.8h-6.8z",
+};
+const WORST = ["stop", "lighten", "fine"];
+
+/** What was seen or said, at the foot of the block; as many as it is wide enough for. */
+function SeenMarks({ seen, width }: { seen: Seen[]; width: number }) {
+  const groups = [...new Set(seen.map((one) => one.group))].toSorted((a, b) => WORST.indexOf(a) - WORST.indexOf(b));
+  return groups
+    .slice(0, Math.max(Math.floor(width / MARK), 1))
+    .map((group, n) => (
+      <path
+        key={group}
+        className={css.seen}
+        data-group={group}
+        transform={`translate(${6 + n * MARK} -7) scale(1.25)`}
+        d={SHAPE[group]}
+      />
+    ));
 }
 
 const shade = (stop: Stop) =>

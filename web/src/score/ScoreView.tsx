@@ -1,7 +1,7 @@
 /** The score: time to the right, a lane a side, a block a stop. It is read at a glance and edited by hand and by keys. */
 import { useId, useRef } from "react";
 import type { Schema } from "../api/client";
-import { type Felt, Ghost, Names, StopBlocks } from "./Blocks";
+import { type Felt, Ghost, Names, type Seen, StopBlocks } from "./Blocks";
 import { FLOOR, Ground, Turns, xOf } from "./Ground";
 import css from "./ScoreView.module.css";
 import { LANES, type Stop, type Window } from "./shapes";
@@ -25,11 +25,12 @@ type Props = {
   /** Where a treatment is: seconds on the score, and what was felt. */
   playhead_s?: number;
   felt?: Record<string, Felt>;
+  seen?: Record<string, Seen[]>;
   flags?: string[];
 };
 
 export function ScoreView(props: Props) {
-  const { score, lane = 78, budget_s, window, chosen, onChoose, edit, playhead_s, felt, flags = [] } = props;
+  const { score, lane = 78, budget_s, window, chosen, onChoose, edit, playhead_s, felt, seen, flags = [] } = props;
   const svg = useRef<SVGSVGElement>(null);
   const clip = useId();
   const all: Window = { from_s: 0, to_s: Math.max(score.total_s, budget_s ?? 0, 60) * 1.01 };
@@ -75,6 +76,7 @@ export function ScoreView(props: Props) {
               tabbed: stop.key === chosen || (!chosen && stop === shown[0]),
               flagged: flags.includes(stop.key),
               felt: felt?.[stop.key],
+              seen: seen?.[stop.key] ?? [],
             }}
             drag={drag}
             handle={handle}

@@ -21,6 +21,7 @@ export const TREAT_KEYS: [string, string][] = [
   ["C", "tap at each breath in, five times"],
   ["M", "change course: minutes left, not this side, add"],
   ["N", "a note"],
+  ["G", "what the hand found: how it feels, how far beside"],
   ["Z", "take back the last thing"],
   ["A", "moves on: by itself, slowly, by hand"],
   ["V", "voice: off, short, full (treat)"],

@@ -16,6 +16,17 @@ export { Disputed, type Event, NOTHING_YET, type Score, type Sent, type Session 
 
 const { words } = facts;
 const NEVER_CHANGED = new Set(["records", "past", "event_count"]);
+/** What is said of a stop. */
+export const AT_STOP = new Set<Event["kind"]>([
+  "level",
+  "soreness",
+  "reaction",
+  "technique",
+  "sign",
+  "note",
+  "found",
+  "later",
+]);
 const AFTERWARDS = new Set<Event["kind"]>(["note", "time", "undo"]);
 
 /** State after events; those that cannot follow are passed over and named. `score` is what a beginning begins with. */
@@ -49,9 +60,29 @@ function moved(session: Session, event: Event, score: Score | null): Session {
   return remembered(applied(session, event), session, event);
 }
 
-function applied(session: Session, event: Exclude<Event, { kind: "begin" | "undo" }>): Session {
+type Moving = Exclude<Event, { kind: "begin" | "undo" }>;
+
+function applied(session: Session, event: Moving): Session {
   if (session.status === "not_begun") throw new Disputed(`'${event.kind}' before the treatment began`);
   if (isOver(session) && !AFTERWARDS.has(event.kind)) throw new Disputed(`'${event.kind}' after the treatment ended`);
+  const key = "key" in event && AT_STOP.has(event.kind) ? event.key : null;
+  return key && key !== session.current ? movedElsewhere(session, event, key) : movedHere(session, event);
+}
+
+/** What is said of another stop than the one that hands are at: done as if they were there, and then everything of the
+ * moment is as it was. Only an end is an end. */
+function movedElsewhere(session: Session, event: Moving, key: string): Session {
+  const record = session.records[key];
+  if (!record) throw new Disputed(`the score has no stop '${key}'`);
+  if (!record.started) throw new Disputed(`'${event.kind}' at a stop before it was started`);
+  const there = close(movedHere({ ...session, current: key, running_since: null, loop: null }, event));
+  const { current, running_since, status, advice, loop } = session;
+  const back: Session = { ...there, current, running_since, status, advice, loop };
+  if (!isOver(there) || isOver(session)) return back;
+  return { ...end(back, there.ended_at ?? event.at, "stopped"), advice: there.advice };
+}
+
+function movedHere(session: Session, event: Moving): Session {
   switch (event.kind) {
     case "start_stop":
       return started(session, event);
@@ -83,6 +114,8 @@ function applied(session: Session, event: Exclude<Event, { kind: "begin" | "undo
         ...session,
         notes: [...session.notes, { at: event.at, key: session.current ?? null, text: event.text }],
       };
+    case "found":
+      return found(session, event);
     case "time":
       return timePut(session, event);
     case "rest":
@@ -218,7 +251,32 @@ function levelled(session: Session, event: Schema["SetLevel"]): Session {
   if (event.level > record.ceiling) throw new Disputed(`level ${event.level} is above ${record.ceiling}`);
   if (session.asleep && event.level > facts.asleep_most)
     throw new Disputed(fill(words.asleep, { level: facts.asleep_most }));
-  return withRecord(session, { ...askedAt(session, record, event.level), level: event.level });
+  const told =
+    event.by === "person"
+      ? advise(
+          session,
+          event.level === 1 && record.level <= 1
+            ? words.asks_lightest
+            : fill(words.asks_lighter, { level: event.level }),
+          "lighten",
+        )
+      : session;
+  return withRecord(told, { ...askedAt(session, record, event.level), level: event.level });
+}
+
+/** What a hand found at the place of a stop: the newest of a side counts. */
+function found(session: Session, event: Schema["Found"]): Session {
+  const { key } = current(session, event);
+  const stop = session.score?.stops.find((one) => one.key === key);
+  if (!stop || !isPressed(stop) || ![event.side, "both", "midline"].includes(stop.side))
+    throw new Disputed(`nothing is pressed there on the ${event.side}`);
+  const offset = event.offset ?? { mm: {} };
+  const ways = new Set((stop.beside ?? []).map((way) => way.name));
+  if (Object.keys(offset.mm ?? {}).some((name) => !ways.has(name)))
+    throw new Disputed("there is no such direction beside this place");
+  const { id, side, at } = event;
+  const others = (session.found ?? []).filter((one) => one.key !== key || one.side !== side);
+  return { ...session, found: [...others, { id, key, side, texture: event.texture ?? null, offset, at }] };
 }
 
 /** A record whose round that goes on is asked at another level. */
@@ -284,6 +342,8 @@ function inWords(event: Event): string {
       return `a breath of ${event.seconds} s`;
     case "note":
       return `“${event.text}”`;
+    case "found":
+      return event.texture ? `found ${event.texture}` : "found beside its place";
     case "time":
       return `${event.active_s} s at ${event.key}`;
     case "end":

@@ -30,6 +30,7 @@ export const NOTHING_YET: Session = {
   breath_s: null,
   wrong: [],
   notes: [],
+  found: [],
   given_up: [],
   began_at: null,
   ended_at: null,

@@ -9,10 +9,12 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
-from acuthesis.core.body.frames import frame_of
+from acuthesis.core.body.frames import Frame, frame_of
 from acuthesis.core.errors import OutOfRange
 
 FARTHEST_MM = 40.0  # farther away it is another place
+LEAST_MM = 0.5
+PARALLEL = 0.7  # cosine from which two directions say the same
 MOST_DIRECTIONS = 3
 Texture = Literal["hollow", "cord", "knot", "grit", "hard", "soft", "warm", "cold"]
 # What leads along a limb is said by where it leads to; the rest is the same everywhere.
@@ -39,6 +41,48 @@ SIDEWAYS = {
     "palmar": "toward the palm",
     "plantar": "toward the sole",
 }
+
+
+# The ways in which a hand looks beside a place, there and back: along the part first, as arrow keys go up and down.
+PAIRS = (
+    ("proximal", "distal"),
+    ("superior", "inferior"),
+    ("radial", "ulnar"),
+    ("medial", "lateral"),
+    ("anterior", "posterior"),
+    ("dorsal", "palmar"),
+    ("dorsal", "plantar"),
+)
+MIDDLE = {"medial": "to their right", "lateral": "to their left"}  # in the middle the frame is that of the left
+
+
+class WayBeside(BaseModel):
+    """A direction in which a hand may find a place: its name among those of the part, and in words."""
+
+    model_config = ConfigDict(frozen=True)
+
+    name: str
+    words: str
+
+
+def beside(part: str, frame: Frame, normal: Vector, *, middle: bool) -> tuple[WayBeside, ...]:
+    """The four ways that lead along the skin beside a place: up and down, and the two across.
+
+    Parameters: part and frame, the body part with its directions; normal (3,), outward from the skin at the place;
+    middle, whether the place is on the midline.
+    """
+    there = [pair for pair in PAIRS if pair[0] in frame and pair[1] in frame]
+    flat = sorted(there, key=lambda pair: abs(float(frame[pair[0]] @ normal)))
+    first = flat[0]
+    second = next(pair for pair in flat[1:] if abs(float(frame[pair[0]] @ frame[first[0]])) < PARALLEL)
+    names = [name for pair in sorted((first, second), key=PAIRS.index) for name in pair]
+    words = {**SIDEWAYS, **WORDS[part], **(MIDDLE if middle else {})}
+    return tuple(WayBeside(name=name, words=words[name]) for name in names)
+
+
+def in_words_of_texture(texture: Texture) -> str:
+    """How a place feels, as it is told: "a knot", "warm"."""
+    return {"cord": "a cord", "knot": "a knot", "hollow": "a hollow"}.get(texture, texture)
 
 
 class Offset(BaseModel):
@@ -108,11 +152,11 @@ def in_words(finding: Finding, part: str) -> str:
     parts = [
         f"{abs(mm):.0f} mm {WORDS[part].get(name, SIDEWAYS.get(name, name))}"
         for name, mm in finding.offset.mm.items()
-        if abs(mm) >= 0.5
+        if abs(mm) >= LEAST_MM
     ] or ["at the place"]
     said = [" and ".join(parts)]
     if finding.soreness is not None:
         said.append(f"soreness {finding.soreness}")
     if finding.texture is not None:
-        said.append({"cord": "a cord", "knot": "a knot", "hollow": "a hollow"}.get(finding.texture, finding.texture))
+        said.append(in_words_of_texture(finding.texture))
     return ", ".join(said)

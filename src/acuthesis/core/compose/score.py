@@ -8,6 +8,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, entry, part_of
+from acuthesis.core.atlas.finding import WayBeside
 from acuthesis.core.atlas.model import Contact, Position
 from acuthesis.core.compose.course import CourseStep, Phrase, course, hand_words, rhythm
 from acuthesis.core.compose.dose import Dose, Side, duration_s, in_words, slides, whole_s
@@ -112,6 +113,7 @@ class Stop(DraftStop):
     hand: str = ""  # what presses, and what the other hand does meanwhile
     find_s: float = 0  # before the hands are on: letting go of the place before, turning, looking for this one
     before: tuple[Before, ...] = ()  # what was felt here at the last visits, oldest first; from the beginning on
+    beside: tuple[WayBeside, ...] = ()  # where a hand may find it instead: two directions along, two across
     found: str = ""  # where it was found last time on this person, where that is not where it is looked for
     consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
     rhythm: tuple[Phrase, ...] = ()  # the beats of the dose on one side

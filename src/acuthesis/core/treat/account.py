@@ -5,10 +5,11 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from acuthesis.core.atlas.finding import LEAST_MM, in_words_of_texture
 from acuthesis.core.compose.dose import SIGN_WORDS
 from acuthesis.core.compose.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between
-from acuthesis.core.treat.state import Round, Session, StopRecord
+from acuthesis.core.treat.state import FoundHere, Round, Session, StopRecord
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 
@@ -39,6 +40,7 @@ class StopAccount(BaseModel):
     signs: list[str] = []
     rounds: list[Round] = []
     notes: list[str] = []
+    found: list[str] = []
 
 
 class WriteUp(BaseModel):
@@ -72,10 +74,25 @@ def account(session: Session, score: Score | None) -> list[StopAccount]:
     for note in session.notes:
         notes.setdefault(note.key or "", []).append(note.text)
     stops = played.stops if played else ()
-    return [_of_stop(stop, session.records.get(stop.key), notes.get(stop.key, [])) for stop in stops]
+    found: dict[str, list[str]] = {}
+    for one in session.found:
+        found.setdefault(one.key, []).append(_found(session.stops[one.key], one))
+    return [
+        _of_stop(stop, session.records.get(stop.key), notes.get(stop.key, []), found.get(stop.key, []))
+        for stop in stops
+    ]
 
 
-def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str]) -> StopAccount:
+def _found(stop: Stop, one: FoundHere) -> str:
+    """What a hand found, in words: "right: a knot, 4 mm toward the knee"."""
+    words = {way.name: way.words for way in stop.beside}
+    places = [f"{mm:.0f} mm {words.get(name, name)}" for name, mm in one.offset.mm.items() if mm >= LEAST_MM]
+    side = "" if stop.side == "midline" else f"{one.side}: "
+    felt = [in_words_of_texture(one.texture)] if one.texture else []
+    return side + ", ".join([*felt, *([" and ".join(places)] if places else [])])
+
+
+def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str], found: list[str]) -> StopAccount:
     felt = record.soreness if record else []
     outcome, why = _outcome(stop, record)
     return StopAccount(
@@ -98,6 +115,7 @@ def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str]) -> StopAcc
         signs=[SIGN_WORDS[sign] for sign in (record.signs if record else [])],
         rounds=list(record.rounds) if record else [],
         notes=notes,
+        found=found,
     )
 
 
@@ -194,4 +212,5 @@ def _felt(rated: Sequence[Rated], stops: Sequence[StopAccount]) -> str:
         if one.reactions:
             told.append(f"{one.name}: {', '.join(name.lower() for name in dict.fromkeys(one.reactions))}.")
         told += [f"{one.name}: “{words}”." for words in one.said]
+        told += [f"{one.name}, {words}." for words in one.found]
     return " ".join(told)

@@ -8,6 +8,8 @@ from uuid import UUID
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
 
+from acuthesis.core.atlas.finding import Offset, Texture
+from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.dose import SIGN_WORDS, Sign
 from acuthesis.core.compose.score import MAX_STOPS, Score, Stop
 from acuthesis.core.data_file import read
@@ -97,6 +99,8 @@ class Words(BaseModel):
     as_planned: str
     came: str
     undone: str
+    asks_lighter: str
+    asks_lightest: str
 
 
 class LoopTimes(BaseModel):
@@ -147,6 +151,16 @@ class _Event(BaseModel):
     hands: int = Field(1, ge=0, le=99)  # touches of the screen, keys or pedals that it took; 0: said by the conductor
 
 
+class _AtStop(_Event):
+    """Something said of a stop: the one of that key, or the one that hands are at.
+
+    A device that was away tells late what was said at a stop that the hands have left since; with its key it is booked
+    where it was said.
+    """
+
+    key: str | None = None
+
+
 class Begin(_Event):
     """The treatment begins with this score."""
 
@@ -173,15 +187,15 @@ class Resume(_Event):
     kind: Literal["resume"] = "resume"
 
 
-class SetLevel(_Event):
-    """Another level of pressure (1 to 5) at the current stop."""
+class SetLevel(_AtStop):
+    """Another level of pressure (1 to 5) at a stop."""
 
     kind: Literal["level"] = "level"
     level: int = Field(ge=1, le=5)
     by: By = "hand"
 
 
-class Soreness(_Event):
+class Soreness(_AtStop):
     """How sore the point is, said by the person, at the level in use; on one side if it was named."""
 
     kind: Literal["soreness"] = "soreness"
@@ -190,8 +204,8 @@ class Soreness(_Event):
     by: By = "hand"
 
 
-class Reacted(_Event):
-    """Something seen on the person or said by them at the current stop."""
+class Reacted(_AtStop):
+    """Something seen on the person or said by them at a stop."""
 
     kind: Literal["reaction"] = "reaction"
     reaction: ReactionKind
@@ -207,7 +221,7 @@ class Wrong(_Event):
     answer: Literal["begun", "yes", "no"]
 
 
-class ChangeTechnique(_Event):
+class ChangeTechnique(_AtStop):
     """A way of working the sore spot, chosen by whoever treats: instead of what the loop proposes, or without it."""
 
     kind: Literal["technique"] = "technique"
@@ -220,7 +234,7 @@ class AsPlanned(_Event):
     kind: Literal["as_planned"] = "as_planned"
 
 
-class Came(_Event):
+class Came(_AtStop):
     """The sign that was waited for has come."""
 
     kind: Literal["sign"] = "sign"
@@ -234,11 +248,22 @@ class Breath(_Event):
     seconds: float = Field(ge=2, le=20, allow_inf_nan=False)
 
 
-class Note(_Event):
+class Note(_AtStop):
     """A line of whoever treats, at the stop and the time where it was written; after the end, too."""
 
     kind: Literal["note"] = "note"
     text: str = Field(min_length=1, max_length=300)
+
+
+class Found(_AtStop):
+    """What a hand found at the place of a stop: how it feels, and how far beside the rule's place it lies (mm along
+    directions of the body part).
+    """
+
+    kind: Literal["found"] = "found"
+    side: Side
+    texture: Texture | None = None
+    offset: Offset = Offset()
 
 
 class PutTime(_Event):
@@ -267,7 +292,7 @@ class Undo(_Event):
     of: UUID
 
 
-class Later(_Event):
+class Later(_AtStop):
     """Come back to this stop for a second look."""
 
     kind: Literal["later"] = "later"
@@ -317,6 +342,7 @@ Said = (
     | Came
     | Breath
     | Note
+    | Found
     | PutTime
     | Undo
     | End
@@ -363,6 +389,8 @@ def in_words(event: Event) -> str:
             return f"a breath of {event.seconds:g} s"
         case Note():
             return f"“{event.text}”"
+        case Found():
+            return f"found {event.texture}" if event.texture else "found beside its place"
         case PutTime():
             return f"{event.active_s:g} s at {event.key}"
         case Undo():

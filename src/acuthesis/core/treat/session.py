@@ -18,6 +18,7 @@ from acuthesis.core.treat.events import (
     ChangeTechnique,
     End,
     Event,
+    Found,
     Later,
     NewLimits,
     Note,
@@ -35,11 +36,12 @@ from acuthesis.core.treat.events import (
 )
 from acuthesis.core.treat.loop import felt, overrule
 from acuthesis.core.treat.moves import advise, close, current, end, hold, leave
-from acuthesis.core.treat.state import OVER, GivenUp, Jotted, Past, Session, StopRecord
+from acuthesis.core.treat.state import OVER, FoundHere, GivenUp, Jotted, Past, Session, StopRecord
 from acuthesis.core.treat.watching import as_planned, came, reacted, wrong
 
 MOST_PAST = 8  # events that can be taken back, one after the other
 NEVER_CHANGED = frozenset({"records", "past", "event_count"})
+AT_STOP = (SetLevel, Soreness, Reacted, ChangeTechnique, Came, Note, Found, Later)  # what is said of a stop
 AFTERWARDS = (Note, PutTime, Undo)  # what may still be said once it is over
 
 
@@ -106,6 +108,35 @@ def _apply(session: Session, event: Event) -> None:
         raise NotAllowed(f"'{event.kind}' before the treatment began", where=str(event.id))
     if session.status in OVER and not isinstance(event, AFTERWARDS):
         raise NotAllowed(f"'{event.kind}' after the treatment ended", where=str(event.id))
+    key = event.key if isinstance(event, AT_STOP) else None
+    if key is None or key == session.current:
+        _move(session, event)
+    else:
+        _move_elsewhere(session, event, key)
+
+
+def _move_elsewhere(session: Session, event: Event, key: str) -> None:
+    """What is said of another stop than the one that hands are at: done as if they were there, and then everything of
+    the moment is as it was. Only an end is an end.
+    """
+    if key not in session.records:
+        raise UnknownId(f"the score has no stop '{key}'", where=str(event.id))
+    if not session.records[key].started:
+        raise NotAllowed(f"'{event.kind}' at a stop before it was started", where=str(event.id))
+    moment = {name: getattr(session, name) for name in ("current", "running_since", "status", "advice", "loop")}
+    session.current, session.running_since, session.loop = key, None, None
+    _move(session, event)
+    close(session)
+    ended, said = session.ended_at if session.status in OVER else None, session.advice
+    before_end = moment["status"] in OVER
+    for name, value in moment.items():
+        setattr(session, name, value)
+    if ended is not None and not before_end:
+        end(session, ended, "stopped")
+        session.advice = said
+
+
+def _move(session: Session, event: Event) -> None:
     match event:
         case StartStop():
             _start(session, event)
@@ -132,6 +163,8 @@ def _apply(session: Session, event: Event) -> None:
             session.breath_s = event.seconds
         case Note():
             session.notes.append(Jotted(at=event.at, key=session.current, text=event.text))
+        case Found():
+            _find(session, event)
         case PutTime():
             _put_time(session, event)
         case NewLimits():
@@ -205,6 +238,7 @@ def _start(session: Session, event: StartStop) -> None:
 
 def _set_level(session: Session, event: SetLevel) -> None:
     record = current(session, event)
+    before = record.level
     if event.level > record.ceiling:
         raise NotAllowed(
             f"level {event.level} is above {record.ceiling}. {' '.join(record.ceiling_reasons[:1])}".strip(),
@@ -213,8 +247,24 @@ def _set_level(session: Session, event: SetLevel) -> None:
     if session.asleep and event.level > care().asleep_most:
         raise NotAllowed(care().words.asleep.format(level=care().asleep_most), where=str(event.id))
     record.level = event.level
+    if event.by == "person":
+        lightest = event.level == 1 and event.level >= before
+        words = care().words.asks_lightest if lightest else care().words.asks_lighter
+        advise(session, words.format(level=event.level), "lighten")
     if session.loop is not None and session.loop.key == record.key:
         record.rounds[-1].level = event.level
+
+
+def _find(session: Session, event: Found) -> None:
+    """The newest of a side counts."""
+    key = current(session, event).key
+    if session.stops[key].kind not in PRESSED or session.stops[key].side not in (event.side, "both", "midline"):
+        raise NotAllowed(f"nothing is pressed there on the {event.side}", where=str(event.id))
+    if not set(event.offset.mm) <= {way.name for way in session.stops[key].beside}:
+        raise NotAllowed("there is no such direction beside this place", where=str(event.id))
+    told = event.model_dump(include={"id", "side", "texture", "at"})
+    session.found = [one for one in session.found if (one.key, one.side) != (key, event.side)]
+    session.found.append(FoundHere(key=key, offset=event.offset, **told))
 
 
 def _change_rest(session: Session, event: ChangeRest) -> None:

@@ -7,6 +7,8 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
+from acuthesis.core.atlas.finding import Offset, Texture
+from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.dose import Sign
 from acuthesis.core.compose.score import Score, Stop
 from acuthesis.core.treat.events import By, Follows, ReactionKind, Way, Why
@@ -115,6 +117,17 @@ class Jotted(BaseModel):
     text: str
 
 
+class FoundHere(BaseModel):
+    """What a hand found at the place of a stop, on a side: how it feels, how far beside its place (mm)."""
+
+    id: UUID
+    key: str
+    side: Side
+    texture: Texture | None
+    offset: Offset
+    at: datetime
+
+
 class GivenUp(BaseModel):
     """A stop that was in the score and gave way when the rest was composed anew: why."""
 
@@ -154,6 +167,7 @@ class Session(BaseModel):
     breath_s: float | None = None
     wrong: list[WrongStep] = []
     notes: list[Jotted] = []
+    found: list[FoundHere] = []
     given_up: list[GivenUp] = []
     began_at: datetime | None = None
     ended_at: datetime | None = None
@@ -168,5 +182,6 @@ class Session(BaseModel):
     def copied(self, keys: Collection[str]) -> "Session":
         """A session of its own, in which the records of `keys` can be changed; others, and the score, are shared."""
         records = {key: record.own() if key in keys else record for key, record in self.records.items()}
-        lists = {name: list(getattr(self, name)) for name in ("second_looks", "wrong", "notes", "given_up", "past")}
+        grows = ("second_looks", "wrong", "notes", "found", "given_up", "past")
+        lists = {name: list(getattr(self, name)) for name in grows}
         return self.model_copy(update={"records": records, **lists})

@@ -21,6 +21,7 @@ const SAYINGS: [string, Action][] = [
   ["Levels as planned again", { does: "as_planned" }],
   ["Take back the last thing", { does: "undo" }],
   ["Note", { does: "note" }],
+  ["What the hand found here", { does: "found" }],
   ["Tap the breath", { does: "breath" }],
   ["Moves on: by itself, slowly, by hand", { does: "moves_on" }],
   ["Voice: off, short, full", { does: "voice" }],

@@ -4,6 +4,8 @@ import { TextInput } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
+import { STANDING } from "../../api/queries";
+import { askWhatIsNear } from "../../body/NearbyPanel";
 import { isPressed } from "../../score/shapes";
 import type { Keys } from "../../shared/keys";
 import { Trouble } from "../../shared/parts";
@@ -18,15 +20,17 @@ const MINUTES = [5, 10, 15, 20];
 
 export type ChangeProps = {
   visitId: string;
+  personId: string;
   session: Session;
   conductor: Conductor;
   close: () => void;
 };
 
 /** Everything of changing course that the screen needs: what is asked, what was offered, and the keys of both. */
-export function useChangeCourse({ visitId, session, conductor, close }: ChangeProps) {
+export function useChangeCourse({ visitId, personId, session, conductor, close }: ChangeProps) {
   const [why, setWhy] = useState("");
   const [adding, setAdding] = useState(false);
+  const [near, setNear] = useState<Schema["Nearby"][] | null>(null);
   const ask = useMutation({
     mutationFn: (wish: Wish) =>
       take(api.POST("/api/visits/{visit_id}/rest", { params: { path: { visit_id: visitId } }, body: wish })),
@@ -39,8 +43,10 @@ export function useChangeCourse({ visitId, session, conductor, close }: ChangePr
   const leave = () => {
     ask.reset();
     setAdding(false);
+    setNear(null);
     close();
   };
+  const touched = async (at: number[]) => setNear(await askWhatIsNear(personId, at, STANDING));
   const offered = ask.data;
   const taken = () => {
     if (offered) tell({ kind: "rest", stops: offered.stops, why });
@@ -51,7 +57,10 @@ export function useChangeCourse({ visitId, session, conductor, close }: ChangePr
   const ways = {
     minutes: (minutes: number) => wanted(`${minutes} minutes left`, { minutes }),
     notSide: notSide && (() => wanted(`not the ${notSide} side here`, { not_side: notSide, not_key: now.stop?.key })),
-    add: (id: string) => wanted(`${shortId(id)} added`, { add: id }),
+    add: (id: string) => {
+      setNear(null);
+      wanted(`${shortId(id)} added`, { add: id });
+    },
     later: () => [act({ does: "later" }), leave()],
     stop: () => act({ does: "stop" }),
   };
@@ -67,7 +76,20 @@ export function useChangeCourse({ visitId, session, conductor, close }: ChangePr
           x: () => void ways.stop(),
           escape: leave,
         };
-  return { ask, offered, taken, leave, ways, keys, adding, setAdding, why };
+  return {
+    ask,
+    offered,
+    taken,
+    leave,
+    ways,
+    keys,
+    adding,
+    setAdding,
+    why,
+    near,
+    setNear,
+    touched: adding && !offered ? touched : undefined,
+  };
 }
 
 /** Minutes that are left of those that were asked for; one at least. */
@@ -94,7 +116,7 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
       {adding ? (
         <form onSubmit={submit}>
           <TextInput
-            label="What is under your hand: its code"
+            label="What is under your hand: its code, or touch the body"
             placeholder="LI4, foot_kidney"
             size="lg"
             autoFocus

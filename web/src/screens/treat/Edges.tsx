@@ -2,6 +2,7 @@
 import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import type { ApiError, Schema } from "../../api/client";
+import { facts } from "../../api/facts.gen";
 import { useMe } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
 import { Asks, LimitStrip } from "../../shared/parts";
@@ -119,6 +120,15 @@ export function feltOf(session: Session) {
   return felt;
 }
 
+/** What was seen or said at each stop, by name, for the score. */
+export function seenOf(session: Session) {
+  return Object.fromEntries(
+    Object.entries(session.records)
+      .filter(([, record]) => record.reactions.length > 0)
+      .map(([key, record]) => [key, record.reactions.map((name) => facts.reactions[name])]),
+  );
+}
+
 export function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
   const { person, unsent, away } = treatment;
   const me = useMe();
@@ -134,7 +144,7 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
       )}
       {session.wrong.length > 0 && <p>This visit needs a note: what was observed, before its record is closed.</p>}
       {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
-      <ScoreView score={session.score} felt={feltOf(session)} />
+      <ScoreView score={session.score} felt={feltOf(session)} seen={seenOf(session)} />
       <Afterwards session={session} say={treatment.say} />
       {unsent > 0 && <Kept unsent={unsent} away={away} />}
       <Disputes treatment={treatment} />

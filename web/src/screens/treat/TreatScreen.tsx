@@ -4,6 +4,7 @@ import { useNavigate, useParams } from "@tanstack/react-router";
 import { lazy, Suspense, useEffect, useState } from "react";
 import type { Schema } from "../../api/client";
 import { figureQuery, placeQuery, useMe } from "../../api/queries";
+import { NearbyPanel } from "../../body/NearbyPanel";
 import { ScoreView } from "../../score/ScoreView";
 import { isPressed } from "../../score/shapes";
 import { type PedalAction, useDevicePrefs } from "../../shared/device-prefs";
@@ -21,7 +22,8 @@ import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
 import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { after, Device, MOVES_ON, VOICES } from "./Device";
-import { Begin, feltOf, Kept, Over } from "./Edges";
+import { Begin, feltOf, Kept, Over, seenOf } from "./Edges";
+import { FoundHere, useFoundHere } from "./FoundHere";
 import { Jot, Numbers } from "./Jot";
 import { type Action, keysNow } from "./keys";
 import { order } from "./onward";
@@ -61,7 +63,7 @@ function Conducted({ treatment, session, person }: Props) {
   const navigate = useNavigate();
   const { prefs, change } = useDevicePrefs();
   const me = useMe();
-  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | null>(null);
+  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | "found" | null>(null);
   useEffect(() => {
     setVolume(prefs.volume / 100);
     setVoiceVolume(prefs.volume / 100);
@@ -92,7 +94,14 @@ function Conducted({ treatment, session, person }: Props) {
   };
   const close = () => setOpen(null);
   const { tell } = conductor;
-  const changing = useChangeCourse({ visitId: treatment.visit?.id ?? "", session, conductor, close });
+  const finding = useFoundHere({ session, conductor, close });
+  const changing = useChangeCourse({
+    visitId: treatment.visit?.id ?? "",
+    personId: person.id,
+    session,
+    conductor,
+    close,
+  });
   const atTheStop: Keys = {
     ...Object.fromEntries(
       Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
@@ -101,7 +110,14 @@ function Conducted({ treatment, session, person }: Props) {
     m: stop && (() => setOpen("change")),
   };
   const plain: Keys = { escape: close, "?": close };
-  const inside = open === "seen" || open === "own" ? seenKeys(seen) : open === "change" ? changing.keys : plain;
+  const inside =
+    open === "seen" || open === "own"
+      ? seenKeys(seen)
+      : open === "change"
+        ? changing.keys
+        : open === "found"
+          ? finding.keys
+          : plain;
   useKeys(step ? wrongKeys(step, tell, stopAll) : open ? inside : atTheStop);
   usePedal(prefs.pedal, (pedal) => {
     if (!chooseByPedal(pedal)) act(MEANT[pedal]);
@@ -130,7 +146,10 @@ function Conducted({ treatment, session, person }: Props) {
         </button>
       </header>
       <div className={css.body}>
-        <Body personId={person.id} located={located} stop={stop} />
+        <Body personId={person.id} located={located} stop={stop} onTouch={changing.touched} />
+        {changing.near && (
+          <NearbyPanel nearby={changing.near} onChoose={changing.ways.add} onClose={() => changing.setNear(null)} />
+        )}
       </div>
       <section className={css.panel} aria-label="Stop">
         {outcome && <WhatToDo session={session} outcome={outcome} />}
@@ -138,6 +157,8 @@ function Conducted({ treatment, session, person }: Props) {
           <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />
         ) : open === "sore" ? (
           <Numbers choose={(value) => [close(), act({ does: "soreness", value })]} close={close} />
+        ) : open === "found" ? (
+          <FoundHere finding={finding} />
         ) : open === "change" ? (
           <ChangeCourse changing={changing} />
         ) : open === "keys" ? (
@@ -159,9 +180,10 @@ function Conducted({ treatment, session, person }: Props) {
         {session.score && (
           <ScoreView
             score={session.score}
-            lane={26}
+            lane={30}
             playhead_s={stop ? stop.start_s + Math.min(now.elapsed, stop.duration_s) : 0}
             felt={feltOf(session)}
+            seen={seenOf(session)}
             flags={session.second_looks}
           />
         )}
@@ -182,15 +204,28 @@ function useLocated(personId: string, { stop, side }: Now): Schema["Located"] | 
   return pressed && place.data?.id === stop.id ? place.data : undefined;
 }
 
-type BodyProps = { personId: string; located: Schema["Located"] | undefined; stop: Schema["Stop"] | undefined };
+type BodyProps = {
+  personId: string;
+  located: Schema["Located"] | undefined;
+  stop: Schema["Stop"] | undefined;
+  onTouch: ((at: number[]) => void) | undefined;
+};
 
-function Body({ personId, located, stop }: BodyProps) {
+function Body({ personId, located, stop, onTouch }: BodyProps) {
   const figure = useQuery(figureQuery(personId));
   if (!figure.data) return <Waiting for="Fitting the figure" />;
   const part = figure.data.places.find((place) => place.id === stop?.id)?.part;
   return (
     <Suspense fallback={<Waiting for="Loading the body" />}>
-      <BodyView personId={personId} figure={figure.data} located={located} part={part} marks={false} draped />
+      <BodyView
+        personId={personId}
+        figure={figure.data}
+        located={located}
+        part={part}
+        marks={false}
+        draped
+        {...(onTouch && { onTouch })}
+      />
     </Suspense>
   );
 }

@@ -8,7 +8,9 @@ export type Action =
   | { does: "technique"; technique: "ease" | "rim" }
   | { does: "reaction"; reaction: Reaction; words?: string }
   | { does: "hold" | "onward" | "previous" | "later" | "stop" | "dim" | "find" | "seen" | "wrong" }
-  | { does: "undo" | "note" | "other_side" | "moves_on" | "as_planned" | "sign" | "breath" | "voice" | "sore" };
+  | {
+      does: "undo" | "note" | "other_side" | "moves_on" | "as_planned" | "sign" | "breath" | "voice" | "sore" | "found";
+    };
 
 /** Digits are taken by the place of the key: on some keyboards they are typed with Shift. */
 const DIGITS: [string, Action][] = [
@@ -41,6 +43,7 @@ const KEYS: Record<string, Action> = {
   a: { does: "moves_on" },
   v: { does: "voice" },
   n: { does: "note" },
+  g: { does: "found" },
   z: { does: "undo" },
   x: { does: "stop" },
   d: { does: "dim" },

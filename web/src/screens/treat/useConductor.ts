@@ -2,8 +2,9 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
+import { isPressed } from "../../score/shapes";
 import type { MovesOn } from "../../shared/device-prefs";
-import type { Session } from "../../treatment/fold";
+import { AT_STOP, type Session } from "../../treatment/fold";
 import type { Said, useTreatment } from "../../treatment/useTreatment";
 import { type Action, onceMeant } from "./keys";
 import { following, order, preceding } from "./onward";
@@ -19,7 +20,7 @@ const BREATHS = 4; // breaths that are tapped along
 type Around = {
   dim: () => void;
   find: (stop: Stop) => void;
-  open: (what: "seen" | "note" | "sore") => void;
+  open: (what: "seen" | "note" | "sore" | "found") => void;
   movesOn: MovesOn;
   nextMovesOn: () => void;
   nextVoice: () => void;
@@ -43,7 +44,9 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
   // Touches since the last thing that was said: how much hand the treatment takes is itself worth knowing.
   const touches = useRef(0);
   const tell = (said: Said, byItself = false) => {
-    say({ ...said, hands: byItself ? 0 : Math.max(touches.current, 1) });
+    // With its stop: told late, it is booked where it was said.
+    const at = AT_STOP.has(said.kind) && session.current ? { key: session.current } : {};
+    say({ ...said, ...at, hands: byItself ? 0 : Math.max(touches.current, 1) });
     touches.current = 0;
   };
 
@@ -120,6 +123,8 @@ export function useConductor(treatment: Treatment, session: Session, around: Aro
         return stop && around.open(action.does);
       case "note":
         return around.open("note");
+      case "found":
+        return stop && isPressed(stop) && around.open("found");
       case "dim":
         return around.dim();
       case "find":
