@@ -56,8 +56,8 @@ export default defineConfig({
       },
       workbox: {
         globPatterns: ["**/*.{js,css,html,svg}", "assets/atkinson-*latin-wght-*.woff2"],
-        globIgnores: ["diary*", "**/diary-*"],
-        navigateFallbackDenylist: [/^\/api\//, /^\/diary/],
+        globIgnores: ["diary*", "**/diary-*", "say*", "**/say-*"],
+        navigateFallbackDenylist: [/^\/api\//, /^\/diary/, /^\/say/],
         maximumFileSizeToCacheInBytes: 3_000_000,
       },
     }),
@@ -67,7 +67,7 @@ export default defineConfig({
     target: "es2022",
     chunkSizeWarningLimit: 1200,
     assetsInlineLimit: 0,
-    rollupOptions: { input: { index: "index.html", diary: "diary.html" } },
+    rollupOptions: { input: { index: "index.html", diary: "diary.html", say: "say.html" } },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8714" } },
 });

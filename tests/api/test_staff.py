@@ -38,7 +38,7 @@ OPEN_TO_HELPERS = {
     ("post", "/api/people/{person_id}/walk-in"),
     ("post", "/api/planned/{planned_id}/book"),
 }
-OPEN_TO_ALL = re.compile(r"/api/(me\b|sign-|unlock|health|links/|calendar/|diary\b)")
+OPEN_TO_ALL = re.compile(r"/api/(me\b|sign-|unlock|health|links/|calendar/|diary\b|say\b)")
 # What is shipped with the application, and nobody's: it can be read without signing in.
 SHIPPED = re.compile(
     r"/api/(atlas/(parts|contents|search|channels|entries|maps)|body/(triangles|cloth|areas)|measures|reactions|dose|safety)"

@@ -7,9 +7,9 @@ import pytest
 from sqlalchemy import text
 
 from acuthesis.store import treatments, visits
-from acuthesis.store.database import transaction
+from acuthesis.store.database import see_practice, transaction
 
-from .conftest import EMAIL, Newcomer, event, practice_of
+from .conftest import EMAIL, Newcomer, at_the_door, event, practice_of
 from .test_stations import problem
 
 
@@ -20,6 +20,7 @@ def composed(newcomer):
     newcomer.complaint = newcomer.complain("neck_shoulder_ache", side="right")
     newcomer.rate(newcomer.complaint, 8)
     newcomer.score = newcomer.compose(newcomer.complaint, pinned=["GB21"]).json()["score"]
+    newcomer.score_level = next(one["level"] for one in newcomer.score["stops"] if one["id"] == "GB21")
     newcomer.key = next(stop["key"] for stop in newcomer.score["stops"] if stop["id"] == "GB21")
     return newcomer
 
@@ -59,6 +60,84 @@ def test_what_was_found_at_the_table_is_in_the_map_once_it_is_over(composed):
     assert kept["words"] == "4 mm outward, soreness 5, a knot"
     record = composed.client.get(f"/api/visits/{composed.visit_id}/record").json()
     assert "right: a knot, 4 mm outward" in record["begun"]["felt"]
+
+
+@pytest.fixture
+def under_way(composed):
+    """Hands on at the shoulder, and the person's own device, which is signed in nowhere."""
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    composed.device = at_the_door(composed.client.app)
+    return composed
+
+
+def joined(under_way):
+    """What the person's device says everything with, once it has joined."""
+    code = under_way.client.post(f"/api/visits/{under_way.visit_id}/own-say").json()["code"]
+    answer = under_way.device.post("/api/say/join", json={"code": f"{code[:3]} {code[3:]}"})
+    assert answer.status_code == 200, answer.text
+    return {"Authorization": f"Bearer {answer.json()['key']}"}, code
+
+
+def told(says, **values):
+    return {"id": str(uuid.uuid4()), "says": says, **values}
+
+
+def test_who_lies_there_has_a_say_of_their_own(under_way):
+    """A breath, a number, less and stop; it arrives as theirs, and the key ends with the treatment."""
+    key, code = joined(under_way)
+    device = under_way.device
+    under_way.say(event("breath", seconds=5.5))
+    seen = device.get("/api/say", headers=key).json()
+    assert seen.pop("at_s") >= 0
+    assert seen == {"status": "pressing", "breath_s": 5.5, "in_share": 0.4}, "and nothing else is on it"
+    number = told("sore", value=4)
+    for _ in range(2):  # sent twice counts once
+        assert device.post("/api/say", json=number, headers=key).status_code == 200
+    device.post("/api/say", json=told("lighter"), headers=key)
+    state = under_way.treatment()["session"]
+    record = state["records"][under_way.key]
+    assert [(one["value"], one["side"], one["by"]) for one in record["soreness"]] == [(4, "right", "person")]
+    assert record["level"] == under_way.score_level - 1
+    assert state["advice"]["text"].startswith("They ask for less: level")
+    problem(device.post("/api/say", json=told("sore"), headers=key), 422, "from 0 to 10")
+    assert under_way.client.get(f"/api/visits/{under_way.visit_id}/own-say").json() == {"joined": True, "until": None}
+    assert device.post("/api/say", json=told("stop"), headers=key).json()["status"] == "over"
+    assert under_way.treatment()["session"]["status"] == "stopped"
+    problem(device.get("/api/say", headers=key), 401, "has ended")
+    problem(device.post("/api/say/join", json={"code": code}), 401, "opens nothing")
+    with transaction() as db:
+        see_practice(db, practice_of(EMAIL))
+        rows = db.execute(text("SELECT code_hash, key_hash FROM own_say")).all()
+        assert all(key["Authorization"].split()[1].encode() not in (row.key_hash or b"") for row in rows)
+        said = {
+            row.action
+            for row in db.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": under_way.id})
+        }
+    assert {"own screen offered", "treatment events"} <= said
+
+
+def test_a_code_works_once_for_a_while_and_cannot_be_guessed(under_way, stranger):
+    at = f"/api/visits/{under_way.visit_id}/own-say"
+    key, code = joined(under_way)
+    problem(under_way.device.post("/api/say/join", json={"code": code}), 401, "used already")
+    assert under_way.client.post(f"{at}/end").json() == {"joined": False, "until": None}
+    problem(under_way.device.get("/api/say", headers=key), 401, "has ended")
+    old = under_way.client.post(at).json()["code"]
+    with transaction() as db:
+        see_practice(db, practice_of(EMAIL))
+        db.execute(text("UPDATE own_say SET code_until = now() WHERE code_hash IS NOT NULL"))
+    problem(under_way.device.post("/api/say/join", json={"code": old}), 401, "too old")
+    for wrong in ("12345", "abcdef", "1234567", ""):
+        assert under_way.device.post("/api/say/join", json={"code": wrong}).status_code == 422
+    assert stranger.post(at).status_code == 404
+    answers = [under_way.device.post("/api/say/join", json={"code": "000000"}).status_code for _ in range(9)]
+    assert set(answers[:-3]) == {401} and answers[-1] == 429, "and then one waits"
+    with transaction() as db:
+        db.execute(text("DELETE FROM sign_in_attempt"))
+
+
+def test_a_screen_of_their_own_goes_with_a_treatment_under_way(composed):
+    problem(composed.client.post(f"/api/visits/{composed.visit_id}/own-say"), 422, "under way")
 
 
 def test_an_emergency_allows_nothing(composed):

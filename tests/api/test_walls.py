@@ -207,6 +207,8 @@ TRUE_BODIES = {
     "/appointments": SOON,
     "/book": SOON,
     "{visit_id}": {"version": 1},
+    "/say": {"says": "stop"},
+    "/say/join": {"code": "000000"},
     "/home-plans": {"hours": ["08:00", "20:00"], "wish": {}},
     "/papers": {"kind": "summary"},
     "/diaries": {"asks": {"complaints": []}, "until": "2026-01-05"},

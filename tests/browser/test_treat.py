@@ -256,6 +256,40 @@ def test_what_the_hand_found_and_what_is_under_it(at_table):
     assert (kept["texture"], kept["side"], len(kept["offset"]["mm"])) == ("knot", "right", 2)
 
 
+def test_who_lies_there_says_it_on_a_screen_of_their_own(at_table, chromium, server):
+    """A phone joins by the code; its number is heard here as theirs; it ends with the treatment."""
+    person = at_table.takes_in("Own Say")
+    page = person.lies_down()
+    page.keyboard.press("y")
+    theirs = page.get_by_role("alertdialog", name="Their own screen")
+    theirs.get_by_role("button", name="Show a code").click()
+    shown = theirs.locator("b")
+    expect(shown).to_have_text(re.compile(r"^\d{3} \d{3}$"))
+    expect(theirs.get_by_role("img", name="The address with the code, as a square")).to_be_visible()
+    at_table.pictures("treat-their-screen")
+    pocket = {"viewport": {"width": 390, "height": 844}, "locale": "en-GB", "bypass_csp": True}
+    phone = chromium.new_context(**pocket).new_page()
+    phone.goto(f"{server.url}/say")
+    phone.get_by_label("The code on the practitioner’s screen").fill(shown.text_content())
+    phone.get_by_role("button", name="Join").click()
+    expect(phone.get_by_role("img", name=re.compile("^Breathe (in|out)"))).to_be_visible()
+    expect(theirs.get_by_role("status")).to_contain_text("They have joined.")
+    page.keyboard.press("Escape")
+    phone.get_by_role("button", name="6", exact=True).click()
+    expect(phone.get_by_role("status")).to_have_text("6. Thank you.")
+    expect(page.get_by_test_id("felt")).to_contain_text("said themselves")
+    assert_nothing_serious(phone)
+    at_table.pictures("say", phone)
+    phone.get_by_role("button", name="Lighter").click()
+    expect(page.get_by_text(re.compile("They ask for less"))).to_be_visible()
+    phone.get_by_role("button", name="Stop", exact=True).click()
+    expect(phone.get_by_role("heading", name="It is over")).to_be_visible()
+    expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
+    phone.reload()
+    expect(phone.get_by_role("alert")).to_contain_text("has ended")
+    phone.context.close()
+
+
 def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_one(at_table):
     person = at_table.takes_in("Late Today")
     page = person.lies_down()

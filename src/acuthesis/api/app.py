@@ -30,6 +30,7 @@ from acuthesis.api import (
     home,
     knowledge,
     live,
+    own_say,
     papers,
     people,
     person_file,
@@ -42,7 +43,7 @@ from acuthesis.api import (
     visit_record,
 )
 from acuthesis.api.access import Database, same_origin
-from acuthesis.api.door import StrictRoute, at_the_door
+from acuthesis.api.door import AtTheDoor, StrictRoute
 from acuthesis.api.limits import BodyLimit
 from acuthesis.core.follow.analysis import get_ready
 from acuthesis.services import jobs
@@ -69,6 +70,7 @@ ROUTERS = (
     protocols,
     treat,
     live,
+    own_say,
     take_away,
     home,
     diary,
@@ -107,7 +109,7 @@ def create_app() -> FastAPI:
     app.add_middleware(BodyLimit)
     errors.install(app)
 
-    app.middleware("http")(at_the_door)
+    app.add_middleware(AtTheDoor)
 
     health_router = APIRouter(route_class=StrictRoute)
 
@@ -131,8 +133,8 @@ def create_app() -> FastAPI:
             hashed = path.startswith("assets/")
             cache = "public, max-age=31536000, immutable" if hashed else "no-cache"
             return FileResponse(wanted, headers={"Cache-Control": cache})
-        # A person's diary is a page of its own, so that a phone need not load the practice's side.
-        page = root / ("diary.html" if path == "diary" else "index.html")
+        # What people open on their own phones are pages of their own: these need not load the practice's side.
+        page = root / (f"{path}.html" if path in ("diary", "say") else "index.html")
         if not page.exists():
             raise HTTPException(404, "The front end is not built; ./acuthesis demo builds it.")
         return FileResponse(page, headers={"Cache-Control": "no-cache"})

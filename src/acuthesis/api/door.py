@@ -3,11 +3,13 @@ JSON, and headers that tell browsers what not to do."""
 
 import json
 import math
-from collections.abc import Awaitable, Callable, Coroutine
+from collections.abc import Callable, Coroutine
 from typing import Any
 
 from fastapi import HTTPException, Request, Response
 from fastapi.routing import APIRoute
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from acuthesis.api.errors import Problem, answer
 from acuthesis.settings import settings
@@ -22,25 +24,39 @@ PERMISSIONS = ", ".join(
     for power in ("camera", "microphone", "geolocation", "payment", "usb", "serial", "bluetooth", "display-capture")
 )
 HTTPS_FOR_S = 365 * 24 * 3600
-Next = Callable[[Request], Awaitable[Response]]
 
 
-async def at_the_door(request: Request, call_next: Next) -> Response:
-    """Turn away requests that were made for another host, and put the headers on every answer."""
-    if _host(request) not in settings().hosts:
-        # A name that somebody else points at this machine would otherwise make their page a page of ours.
-        return answer(400, Problem(code="host", message="There is no practice under this name here."))
-    response = await call_next(request)
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "no-referrer"
-    response.headers["Content-Security-Policy"] = CONTENT_POLICY
-    response.headers["Permissions-Policy"] = PERMISSIONS
-    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+class AtTheDoor:
+    """Turns away requests that were made for another host, and puts the headers on every answer."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on. What is not HTTP passes as it is."""
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                _put_on(MutableHeaders(scope=message), scope["path"])
+            await send(message)
+
+        passed = self.app
+        if scope["type"] == "http" and _host(Request(scope)) not in settings().hosts:
+            # A name that somebody else points at this machine would otherwise make their page a page of ours.
+            passed = answer(400, Problem(code="host", message="There is no practice under this name here."))
+        await passed(scope, receive, with_headers)
+
+
+def _put_on(headers: MutableHeaders, path: str) -> None:
+    headers["X-Content-Type-Options"] = "nosniff"
+    headers["Referrer-Policy"] = "no-referrer"
+    headers["Content-Security-Policy"] = CONTENT_POLICY
+    headers["Permissions-Policy"] = PERMISSIONS
+    headers["Cross-Origin-Opener-Policy"] = "same-origin"
     if settings().https:
-        response.headers["Strict-Transport-Security"] = f"max-age={HTTPS_FOR_S}"
-    if request.url.path.startswith("/api"):
-        response.headers.setdefault("Cache-Control", "no-store")
-    return response
+        headers["Strict-Transport-Security"] = f"max-age={HTTPS_FOR_S}"
+    if path.startswith("/api"):
+        headers.setdefault("Cache-Control", "no-store")
 
 
 def _host(request: Request) -> str:

@@ -21,6 +21,7 @@ STATUS = {
     "must_enrol": 403,
     "link_spent": 404,
     "diary_ended": 401,
+    "say_ended": 401,
 }
 
 

@@ -39,6 +39,12 @@ class LinkSpent(CoreError):
     code = "link_spent"
 
 
+class SayEnded(CoreError):
+    """The person's own screen has ended, or a code for it was used, has expired, or never was."""
+
+    code = "say_ended"
+
+
 class DiaryEnded(CoreError):
     """A diary that has ended, or a link to one that was used, has expired, or never was."""
 

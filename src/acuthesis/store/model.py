@@ -36,6 +36,7 @@ from acuthesis.store.tables.practice import (
 from acuthesis.store.tables.visit import (
     AddendumRow,
     DraftRow,
+    OwnSayRow,
     PlannedVisitRow,
     RatingRow,
     SettlementRow,
@@ -75,6 +76,7 @@ __all__ = [
     "OneTimeLinkRow",
     "OutcomeRow",
     "OwnEntryRow",
+    "OwnSayRow",
     "PaperRow",
     "PersonRow",
     "PlaceRow",

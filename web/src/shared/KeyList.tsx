@@ -25,6 +25,7 @@ export const TREAT_KEYS: [string, string][] = [
   ["Z", "take back the last thing"],
   ["A", "moves on: by itself, slowly, by hand"],
   ["V", "voice: off, short, full (treat)"],
+  ["Y", "a screen for whoever lies there"],
   ["X", "stop"],
 ];
 

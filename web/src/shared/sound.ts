@@ -51,6 +51,11 @@ export const sound = {
     tone(247, 1, 0.4);
     tone(247, 1.6, 0.4, 0.35);
   },
+  /** High and soft, twice: whoever lies there has said something. */
+  theirs: () => {
+    tone(523, 0.5, 0.3);
+    tone(659, 0.9, 0.3, 0.18);
+  },
   /** Falling, three: the person turns, and the clock waits. */
   turn: () => {
     tone(330, 1, 0.45);

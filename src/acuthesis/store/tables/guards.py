@@ -28,6 +28,7 @@ GUARDED = (
     "outcome",
     "home_plan",
     "diary",
+    "own_say",
     "home_flag",
     "paper",
     "letter_template",
@@ -78,6 +79,7 @@ NEVER_DELETED = (
     "decision",
     "outcome",
     "diary",
+    "own_say",
     "home_flag",
     "paper",
 )

@@ -11,6 +11,7 @@ from sqlalchemy import (
     ForeignKeyConstraint,
     Identity,
     Index,
+    LargeBinary,
     UniqueConstraint,
     func,
     text,
@@ -188,6 +189,36 @@ class TreatmentEventRow(OfPerson, Base):
     hands: Mapped[int] = mapped_column(Computed("coalesce((body ->> 'hands')::integer, 1)", persisted=True))
     body: Mapped[dict[str, Any]]
     disputed: Mapped[str | None]
+
+
+class OwnSayRow(OfPerson, Base):
+    """A screen of the person's own at a treatment: a code that works once, and then the key of the device that used it.
+
+    Only hashes are kept; a code's goes once it is used or ended, so that the code is free again.
+    """
+
+    __tablename__ = "own_say"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (
+            person_key(),
+            of_same_person("visit_id", "visit"),
+            practitioner_key("made_by"),
+            UniqueConstraint("code_hash"),
+            UniqueConstraint("key_hash"),
+            CheckConstraint("(key_hash IS NULL) = (opened_at IS NULL)", name="opened"),
+            CheckConstraint("code_hash IS NULL OR (opened_at IS NULL AND ended_at IS NULL)", name="code"),
+        )
+
+    visit_id: Mapped[uuid.UUID] = mapped_column(index=True)
+    code_hash: Mapped[bytes | None] = mapped_column(LargeBinary)
+    code_until: Mapped[datetime]
+    key_hash: Mapped[bytes | None] = mapped_column(LargeBinary)
+    made_by: Mapped[uuid.UUID]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    opened_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
 
 
 class SettlementRow(OfPerson, Base):

@@ -10,12 +10,12 @@ import { daysOn } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { OneTime } from "../../shared/OneTime";
 import { Trouble, Waiting } from "../../shared/parts";
+import { OnThisMachine, Square } from "../../shared/Square";
 import { dateOf, isoDay, newId } from "../../shared/words";
 import css from "./AtHomeScreen.module.css";
 
 type Diary = Schema["DiaryOut"];
 const USUAL_DAYS = 42;
-const ON_THIS_MACHINE = /^https?:\/\/(127\.|localhost|\[::1\])/;
 const stateWords: Record<Diary["state"], string> = {
   waiting: "not opened yet",
   open: "open",
@@ -157,24 +157,13 @@ function Open({ personId, name }: { personId: string; name: string }) {
 function WayIn({ link, name, onDone }: { link: Schema["NewDiaryLink"]; name: string; onDone: () => void }) {
   return (
     <div className={css.wayIn}>
-      <div
-        className={css.qr}
-        role="img"
-        aria-label="The link as a square code"
-        // biome-ignore lint/security/noDangerouslySetInnerHtml: the server drew it from the address below
-        dangerouslySetInnerHTML={{ __html: link.qr }}
-      />
+      <Square svg={link.qr} label="The link as a square code" />
       <div className={desk.form}>
         <OneTime
           says={`${name} photographs the square, or opens this address on their phone. It works once, within seven days, and is shown only now.`}
           address={link.address}
         />
-        {ON_THIS_MACHINE.test(link.address) && (
-          <p className={desk.note}>
-            This address is this machine's own: a phone does not reach it. Serve the practice under a name and over
-            https first (see the guide to running it).
-          </p>
-        )}
+        <OnThisMachine address={link.address} />
         <div className={desk.buttons}>
           <Button variant="default" onClick={onDone}>
             Done

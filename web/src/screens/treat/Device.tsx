@@ -11,7 +11,9 @@ export function after<T>(all: T[], now: T): T {
   return all[(all.indexOf(now) + 1) % all.length] ?? now;
 }
 
-export function Device({ prefs, change }: { prefs: DevicePrefs; change: (to: Partial<DevicePrefs>) => void }) {
+type Props = { prefs: DevicePrefs; change: (to: Partial<DevicePrefs>) => void; theirs: () => void };
+
+export function Device({ prefs, change, theirs }: Props) {
   return (
     <div className={css.device}>
       <button type="button" onClick={() => change({ movesOn: after(MOVES_ON, prefs.movesOn) })}>
@@ -19,6 +21,9 @@ export function Device({ prefs, change }: { prefs: DevicePrefs; change: (to: Par
       </button>
       <button type="button" onClick={() => change({ voice: after(VOICES, prefs.voice) })}>
         Voice {prefs.voice} <kbd>V</kbd>
+      </button>
+      <button type="button" onClick={theirs}>
+        Their screen <kbd>Y</kbd>
       </button>
       <button type="button" onClick={() => void fillScreen(prefs.turned)}>
         Whole screen

@@ -31,7 +31,10 @@ export function Sides({ stop, record, sided }: { stop: Stop; record: Record; sid
           <section key={side ?? "middle"} aria-label={side ?? "Felt here"} data-now={side === sided || undefined}>
             <b>{side ?? "Here"}</b>
             {today.map((one) => (
-              <SoreRing key={one.at} value={one.value} size={38} />
+              <span key={one.at} className={css.said}>
+                <SoreRing value={one.value} size={38} />
+                {one.by === "person" && <small>said themselves</small>}
+              </span>
             ))}
             {today.length === 0 && <span>not felt yet</span>}
             {earlier.map((one) => (

@@ -29,6 +29,7 @@ import { type Action, keysNow } from "./keys";
 import { order } from "./onward";
 import { Seen, seenKeys } from "./Seen";
 import { Ready, StopPanel } from "./StopPanel";
+import { TheirScreen } from "./TheirScreen";
 import css from "./TreatScreen.module.css";
 import { type Treatment, useConductor } from "./useConductor";
 import type { Now } from "./useNow";
@@ -63,7 +64,9 @@ function Conducted({ treatment, session, person }: Props) {
   const navigate = useNavigate();
   const { prefs, change } = useDevicePrefs();
   const me = useMe();
-  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | "found" | null>(null);
+  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | "found" | "theirs" | null>(
+    null,
+  );
   useEffect(() => {
     setVolume(prefs.volume / 100);
     setVoiceVolume(prefs.volume / 100);
@@ -107,6 +110,7 @@ function Conducted({ treatment, session, person }: Props) {
       Object.entries(keysNow(stop !== undefined)).map(([key, action]) => [key, () => void act(action)]),
     ),
     "?": () => setOpen("keys"),
+    y: () => setOpen("theirs"),
     m: stop && (() => setOpen("change")),
   };
   const plain: Keys = { escape: close, "?": close };
@@ -137,7 +141,7 @@ function Conducted({ treatment, session, person }: Props) {
             Change course <kbd>M</kbd>
           </button>
         )}
-        <Device prefs={prefs} change={change} />
+        <Device prefs={prefs} change={change} theirs={() => setOpen("theirs")} />
         <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
           Something is wrong <kbd>W</kbd>
         </button>
@@ -157,6 +161,8 @@ function Conducted({ treatment, session, person }: Props) {
           <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />
         ) : open === "sore" ? (
           <Numbers choose={(value) => [close(), act({ does: "soreness", value })]} close={close} />
+        ) : open === "theirs" ? (
+          <TheirScreen visitId={treatment.visit?.id ?? ""} close={close} />
         ) : open === "found" ? (
           <FoundHere finding={finding} />
         ) : open === "change" ? (

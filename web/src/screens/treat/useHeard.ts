@@ -42,6 +42,22 @@ export function useHeard({ now, next, running, turning, session }: Heard) {
     last.current = { turn, at: elapsed };
   });
   useAdvice(session, now, prefs.voice !== "off");
+  useTheirs(now, prefs.voice !== "off");
+}
+
+/** What whoever lies there has said on a screen of their own is heard at once: no eye may be on this one. */
+function useTheirs({ record, stop }: Now, aloud: boolean) {
+  const last = record?.soreness.findLast((one) => one.by === "person");
+  const told = last ? `${stop?.key} ${last.at}` : "";
+  const value = last?.value;
+  const heard = useRef(told);
+  useEffect(() => {
+    if (told === heard.current) return;
+    heard.current = told;
+    if (told === "") return;
+    sound.theirs();
+    if (aloud) speak(`They say ${value}.`);
+  }, [told, value, aloud]);
 }
 
 /** Advice is said when it is new; and when a round is over, what is asked then. */

@@ -1,0 +1,97 @@
+"""The person's own say: the code that whoever treats hands out, and what the person's screen asks and tells.
+
+Their screen has no account: a code that works once, then a key that ends with the treatment.
+"""
+
+import uuid
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Header, Request
+from pydantic import BaseModel, ConfigDict, StringConstraints
+
+from acuthesis.api.access import SignedIn, address_of
+from acuthesis.api.door import StrictRoute, own_address
+from acuthesis.core.treat.moment import Moment
+from acuthesis.services import own_say
+from acuthesis.services.diaries import qr_of
+from acuthesis.services.errors import SayEnded
+from acuthesis.services.here import Here
+from acuthesis.services.own_say import OwnSay, ToldHere
+from acuthesis.store.model import OwnSayRow
+
+router = APIRouter(route_class=StrictRoute, tags=["treat"])
+
+
+class SayCode(BaseModel):
+    """A code for the person's own screen, the address to type it at, and both as a picture to photograph."""
+
+    code: str
+    until: datetime
+    address: str
+    qr: str
+
+
+class JoinWith(BaseModel):
+    """The code as it was read or typed; spaces in it do not matter."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    code: Annotated[str, StringConstraints(pattern=r"^ *(\d *){6}$", max_length=20)]
+
+
+class SayKey(BaseModel):
+    """What the person's device says everything with from then on."""
+
+    key: str
+
+
+@router.get("/visits/{visit_id}/own-say")
+def read_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
+    """Whether the person has a screen of their own at this treatment."""
+    return own_say.standing(here, visit_id)
+
+
+@router.post("/visits/{visit_id}/own-say", status_code=201)
+def offer_own_say(visit_id: uuid.UUID, here: SignedIn, request: Request) -> SayCode:
+    """A code for a screen of the person's own; one that was given before works no more."""
+    code, until = own_say.offer(here, visit_id)
+    address = f"{own_address(request)}/say"
+    return SayCode(code=code, until=until, address=address, qr=qr_of(f"{address}#{code}"))
+
+
+@router.post("/visits/{visit_id}/own-say/end")
+def end_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
+    """End the person's screen at once."""
+    return own_say.end(here, visit_id)
+
+
+def beside(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, OwnSayRow]]:
+    """The screen of the key in `Authorization: Bearer`. Raises: SayEnded."""
+    kind, _, key = authorization.partition(" ")
+    if kind.lower() != "bearer":
+        raise SayEnded(own_say.GONE)
+    with own_say.beside(key.strip()) as found:
+        yield found
+
+
+Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
+
+
+@router.post("/say/join")
+def join_treatment(wanted: JoinWith, request: Request) -> SayKey:
+    """Open the person's screen on this device. The code works once."""
+    return SayKey(key=own_say.join(wanted.code.replace(" ", ""), address_of(request)))
+
+
+@router.get("/say")
+def read_moment(beside: Beside) -> Moment:
+    """Where the breath is."""
+    return own_say.shown(*beside)
+
+
+@router.post("/say")
+def say(told: ToldHere, beside: Beside) -> Moment:
+    """A number, less, or stop; it arrives in the treatment as theirs."""
+    return own_say.say(*beside, told)

@@ -1,0 +1,47 @@
+"""The moment at the table, as a clock somewhere else needs it: which side the hands are on, how the breath goes."""
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.course import CALM_BREATH_S, IN_SHARE
+from acuthesis.core.treat.moves import pressed_s
+from acuthesis.core.treat.state import OVER, Session, Sided
+
+
+class Moment(BaseModel):
+    """What a second clock needs to go along: whether hands press, for how many seconds they have, and the breath.
+
+    `at_s`: seconds of pressing at this stop, by which the breath goes; `in_share`: the part of a breath that goes in.
+    """
+
+    status: Literal["waiting", "pressing", "held", "over"]
+    at_s: float
+    breath_s: float
+    in_share: float
+
+
+def moment(session: Session, at: datetime) -> Moment:
+    """Where the breath of a treatment is."""
+    over, begun = session.status in OVER, session.current is not None
+    pressing = session.running_since is not None
+    return Moment(
+        status="over" if over else "pressing" if pressing else "held" if begun else "waiting",
+        at_s=round(pressed_s(session, at), 3),
+        breath_s=session.breath_s or CALM_BREATH_S,
+        in_share=IN_SHARE,
+    )
+
+
+def sided(session: Session, at: datetime) -> Sided:
+    """The side that a number is said of: that of the stop; of two in turn the one that hands are on by now."""
+    stop = session.stops.get(session.current or "")
+    if stop is None or stop.side == "midline":
+        return None
+    if stop.side != "both":
+        return stop.side
+    if stop.dose.together:
+        return "right"
+    second = pressed_s(session, at) >= stop.duration_s / 2
+    return "left" if second != (stop.first == "left") else "right"

@@ -1,0 +1,127 @@
+/** One's own say while lying on the table: a breath to go along with, how sore it is, less, and stop. Nothing else. */
+import { type FormEvent, useEffect, useState } from "react";
+import { breathOf } from "../shared/breath";
+import css from "./Say.module.css";
+import { useSay } from "./useSay";
+
+const NUMBERS = Array.from({ length: 11 }, (_, n) => n);
+const DIGITS = 6;
+
+export function SayPage() {
+  const { joined, seen, trouble, told, join, say } = useSay();
+  if (!joined) return <Join join={join} trouble={trouble} />;
+  if (seen?.moment.status === "over")
+    return (
+      <main className={css.page}>
+        <h1>It is over</h1>
+        <p>Stay lying for a moment. You can close this page.</p>
+      </main>
+    );
+  const waits = !seen || seen.moment.status === "waiting";
+  return (
+    <main className={css.page}>
+      <Circle seen={seen} />
+      <section aria-labelledby="how">
+        <h1 id="how">How sore is it now?</h1>
+        <div className={css.numbers}>
+          {NUMBERS.map((value) => (
+            <button
+              key={value}
+              type="button"
+              disabled={waits}
+              onClick={() => void say({ says: "sore", value }, `${value}. Thank you.`)}
+            >
+              {value}
+            </button>
+          ))}
+        </div>
+        <p className={css.ends}>
+          <span>0, not at all</span>
+          <span>10, the worst</span>
+        </p>
+      </section>
+      <p className={css.told} role="status">
+        {trouble || told || (waits ? "It begins in a moment." : "")}
+      </p>
+      <div className={css.doors}>
+        <button
+          type="button"
+          disabled={waits}
+          onClick={() => void say({ says: "lighter", value: null }, "Lighter. It is said.")}
+        >
+          Lighter
+        </button>
+        <button
+          type="button"
+          className={css.stop}
+          onClick={() => void say({ says: "stop", value: null }, "Stop. It is said.")}
+        >
+          Stop
+        </button>
+      </div>
+    </main>
+  );
+}
+
+function Join({ join, trouble }: { join: (code: string) => Promise<void>; trouble: string }) {
+  const [code, setCode] = useState("");
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    void join(code);
+  };
+  return (
+    <main className={css.page}>
+      <form onSubmit={submit} className={css.join}>
+        <h1>Your own say</h1>
+        <label htmlFor="code">The code on the practitioner’s screen</label>
+        <input
+          id="code"
+          inputMode="numeric"
+          autoComplete="off"
+          maxLength={DIGITS + 2}
+          value={code}
+          onChange={(event) => setCode(event.currentTarget.value.replace(/[^\d ]/g, ""))}
+        />
+        {trouble && <p role="alert">{trouble}</p>}
+        <button type="submit" disabled={code.replaceAll(" ", "").length !== DIGITS}>
+          Join
+        </button>
+      </form>
+    </main>
+  );
+}
+
+type Seen = ReturnType<typeof useSay>["seen"];
+
+/** The breath, as the conductor has it; between two looks by this device's own clock. */
+function Circle({ seen }: { seen: Seen }) {
+  const running = seen?.moment.status === "pressing";
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    if (!running) return;
+    let frame = 0;
+    const draw = () => {
+      setAt(performance.now());
+      frame = requestAnimationFrame(draw);
+    };
+    frame = requestAnimationFrame(draw);
+    return () => cancelAnimationFrame(frame);
+  }, [running]);
+  if (!seen || !running)
+    return (
+      <svg viewBox="0 0 120 120" className={css.circle} role="img" aria-label="No breath to follow now">
+        <circle cx="60" cy="60" r="52" className={css.rim} />
+      </svg>
+    );
+  const { at_s, breath_s, in_share } = seen.moment;
+  const { word, open } = breathOf(at_s + Math.max(at - seen.at, 0) / 1000, breath_s, in_share);
+  return (
+    <svg viewBox="0 0 120 120" className={css.circle} role="img" aria-label={`Breathe ${word}`}>
+      <circle cx="60" cy="60" r="52" className={css.rim} />
+      <circle cx="60" cy="60" r={20 + 30 * open} className={css.breath} />
+      <text x="60" y="66" textAnchor="middle">
+        {word}
+      </text>
+    </svg>
+  );
+}

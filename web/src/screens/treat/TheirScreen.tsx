@@ -1,0 +1,69 @@
+/** A screen for whoever lies on the table: its code to type or photograph, whether they have joined, and its end. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, take } from "../../api/client";
+import { Trouble } from "../../shared/parts";
+import { OnThisMachine, Square } from "../../shared/Square";
+import css from "./TreatScreen.module.css";
+
+const LOOK_MS = 2000;
+
+export function TheirScreen({ visitId, close }: { visitId: string; close: () => void }) {
+  const queries = useQueryClient();
+  const path = { params: { path: { visit_id: visitId } } };
+  const standing = useQuery({
+    queryKey: ["visit", visitId, "own-say"],
+    queryFn: () => take(api.GET("/api/visits/{visit_id}/own-say", path)),
+    refetchInterval: LOOK_MS,
+  });
+  const again = () => queries.invalidateQueries({ queryKey: ["visit", visitId, "own-say"] });
+  const offer = useMutation({
+    mutationFn: () => take(api.POST("/api/visits/{visit_id}/own-say", path)),
+    onSuccess: again,
+  });
+  const end = useMutation({
+    mutationFn: () => take(api.POST("/api/visits/{visit_id}/own-say/end", path)),
+    onSuccess: () => {
+      offer.reset();
+      return again();
+    },
+  });
+  const given = offer.data;
+  const joined = standing.data?.joined ?? false;
+  return (
+    <section role="alertdialog" aria-label="Their own screen" className={css.change} data-choices>
+      <h2>Their own screen</h2>
+      {(offer.isError || end.isError) && <Trouble error={offer.error ?? end.error} />}
+      {joined ? (
+        <p role="status">They have joined. It ends with the treatment.</p>
+      ) : given ? (
+        <div className={css.code}>
+          <p>
+            <b>{given.code.replace(/(...)(...)/, "$1 $2")}</b>
+            <span>at {given.address.replace(/^https?:\/\//, "")}, within a quarter of an hour</span>
+          </p>
+          <Square svg={given.qr} label="The address with the code, as a square" />
+          <OnThisMachine address={given.address} />
+        </div>
+      ) : (
+        <p>
+          A phone or a second screen: a breath to go along with, how sore it is, lighter, stop. Nothing else is on it.
+        </p>
+      )}
+      <div>
+        {!joined && (
+          <button type="button" className={css.now} disabled={offer.isPending} onClick={() => offer.mutate()}>
+            {given ? "Another code" : "Show a code"}
+          </button>
+        )}
+        {(joined || given) && (
+          <button type="button" disabled={end.isPending} onClick={() => end.mutate()}>
+            End their screen
+          </button>
+        )}
+      </div>
+      <button type="button" className={css.close} onClick={close}>
+        Back to the stop <kbd>Esc</kbd>
+      </button>
+    </section>
+  );
+}
