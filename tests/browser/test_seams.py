@@ -177,6 +177,42 @@ def test_new_answers_reach_the_table_at_once(at_table):
     expect(page.get_by_role("button", name=re.compile("^Deeper"))).to_be_disabled()
 
 
+def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(practitioner, server):
+    """People, score and figure of the day are on the device, sealed; it is begun, played and sent later."""
+    practitioner.signs_in()
+    person = practitioner.takes_in("At Hand")
+    page = practitioner.page
+    practitioner.goes("/")
+    expect(page.get_by_test_id("at-hand")).to_contain_text("at hand")
+    page.evaluate("() => navigator.serviceWorker.ready")
+    assert "At Hand" not in page.evaluate(HELD), "what is kept can be read by nobody"
+    with server.away():
+        page.reload()
+        expect(page.get_by_text("The server does not answer. This is the day")).to_be_visible()
+        page.goto(f"{server.url}/treat/{person.visit_id}")
+        page.get_by_role("button", name="Begin").click()
+        page.get_by_role("button", name="Start").wait_for()
+        page.keyboard.press("Space")
+        person.walks_to("GB21")
+        page.keyboard.press("6")
+        expect(page.get_by_role("region", name="At the sore spot")).to_be_visible()
+        page.keyboard.press("Space")
+        expect(page.get_by_label("Well of the shoulder on the body")).to_be_visible()
+        for way in ("Something is wrong W", "Stop X"):
+            expect(page.get_by_role("button", name=way)).to_be_in_viewport(ratio=1)
+        practitioner.pictures("treat-away", page)
+        expect(waits(page)).to_contain_text("saved on this device.")
+    expect(waits(page)).to_have_count(0)
+    state = person.treatment()
+    assert (state["session"]["status"], state["disputed"]) == ("paused", [])
+    assert [one["value"] for one in state["session"]["records"]["GB21-1"]["soreness"]] == [6]
+    practitioner.goes("/")
+    assert person.id in page.evaluate(HELD)
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("button", name="Sign in").wait_for()
+    assert person.id not in page.evaluate(HELD), "with a sign-out it goes"
+
+
 def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     alone = Practitioner(chromium.new_context(**DESK, service_workers="block").new_page(), server)
     page = alone.page

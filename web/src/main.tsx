@@ -12,9 +12,10 @@ import { Notifications } from "@mantine/notifications";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { createRoot } from "react-dom/client";
-import { ApiError } from "./api/client";
+import { ApiError, whenAway } from "./api/client";
 import { makeRouter } from "./router";
 import { resolver, theme } from "./shared/theme";
+import { fromPantry } from "./treatment/pantry";
 import { startSending } from "./treatment/sender";
 
 const queries = new QueryClient({
@@ -22,13 +23,16 @@ const queries = new QueryClient({
     queries: {
       retry: (count, error) => count < 2 && error instanceof ApiError && error.away,
       staleTime: 5_000,
+      networkMode: "always", // what is not answered is told, or taken from what this device keeps
     },
+    mutations: { networkMode: "always" },
   },
 });
 const router = makeRouter(queries);
 
 registerSW({ immediate: true });
 startSending();
+whenAway(fromPantry);
 
 const root = document.getElementById("root");
 if (root) {

@@ -12,6 +12,7 @@ from acuthesis.api.text import Paragraph
 from acuthesis.core.treat.events import Reaction, ReactionKind, reactions
 from acuthesis.core.treat.rest import RestWish
 from acuthesis.services import resting, treating
+from acuthesis.services.at_hand import AtHand, at_hand
 from acuthesis.services.resting import RestOffer
 from acuthesis.services.treating import Sent, Treatment
 from acuthesis.store import treatments, visits
@@ -64,6 +65,12 @@ def read_treatment(
     here.reads(row.person_id, "treatment")
     response.headers["ETag"] = tag
     return treating.treatment_of(here, row)
+
+
+@router.get("/visits/{visit_id}/at-hand")
+def read_at_hand(visit_id: uuid.UUID, here: SignedIn) -> AtHand:
+    """Everything a treatment needs, for a device that may lose the network. Nothing is begun."""
+    return at_hand(here, visit_id)
 
 
 @router.post("/visits/{visit_id}/events")

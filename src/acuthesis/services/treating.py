@@ -247,13 +247,13 @@ def _begun_with(here: Here, row: VisitRow, version: int) -> Score:
         raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     if row.version != version:
         raise Conflict(CHANGED, where="version")
-    _require_fit_answers(here, row.person_id)
+    require_fit_answers(here, row.person_id)
     score = laid_out(here, row)
     row.score = score.model_dump(mode="json")
     return score
 
 
-def _require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
+def require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
     """Raises: NotAllowed where nobody was asked, the answers are too old, or they allow no session."""
     known = here.person(person_id)
     if known.verdict.decision != "ok":

@@ -1,6 +1,7 @@
 /** The one way to the server: typed by the API's own description, with the CSRF value and one kind of error. */
 import createClient, { type Middleware } from "openapi-fetch";
 import type { Readable } from "openapi-typescript-helpers";
+import { tellAway } from "../shared/network";
 import type { components, paths } from "./schema";
 
 // As the client hands it out: tuples of numbers arrive as plain arrays.
@@ -33,7 +34,28 @@ const withCsrf: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: "" });
+type Kept = (address: string) => Promise<Response | null>;
+let keptFor: Kept = async () => null;
+/** What to answer with where the server is away; without it nothing is. */
+export const whenAway = (kept: Kept) => {
+  keptFor = kept;
+};
+
+/** Fetch; where no answer comes to a reading, what was kept of it. */
+export async function reach(request: Request): Promise<Response> {
+  try {
+    const answer = await fetch(request);
+    tellAway(false);
+    return answer;
+  } catch (away) {
+    const kept = request.method === "GET" ? await keptFor(request.url) : null;
+    if (kept === null) throw away;
+    tellAway(true);
+    return kept;
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "", fetch: reach });
 api.use(withCsrf);
 
 const AWAY: Problem = {

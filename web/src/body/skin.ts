@@ -2,12 +2,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import * as THREE from "three";
-import { ApiError } from "../api/client";
+import { ApiError, reach } from "../api/client";
 import { lastOf } from "../api/queries";
 
 /** What an address gives, as bytes. */
 export async function bytes(path: string): Promise<ArrayBuffer> {
-  const answer = await fetch(path).catch(() => null);
+  const answer = await reach(new Request(path)).catch(() => null);
   if (!answer?.ok) {
     const message = "The figure could not be loaded. Try again when the server answers.";
     throw new ApiError(answer?.status ?? 0, { code: "away", message, where: path, details: [] });

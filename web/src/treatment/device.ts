@@ -13,6 +13,7 @@ export type Sealed = { iv: Uint8Array<ArrayBuffer>; data: ArrayBuffer };
 export type Owner = { id: string; name: string };
 type Me = Owner & { row: "me"; key: CryptoKey };
 type Entry = { seq: number; id: string; visitId: string; who: Owner; sealed: Sealed; stuck?: string };
+type Named = { name: string; sealed: Sealed };
 type Kept = { visitId: string; sealed: Sealed };
 
 export type Snapshot = {
@@ -28,9 +29,11 @@ class Device extends Dexie {
   me!: EntityTable<Me, "row">;
   entries!: EntityTable<Entry, "seq">;
   snapshots!: EntityTable<Kept, "visitId">;
+  pantry!: EntityTable<Named, "name">;
   constructor() {
     super("acuthesis-device");
     this.version(1).stores({ me: "row", entries: "++seq, visitId, &id", snapshots: "visitId" });
+    this.version(2).stores({ pantry: "name" });
   }
 }
 
@@ -67,9 +70,10 @@ export async function signedOut(): Promise<void> {
   await ready;
   await settle();
   me = null;
-  await device.transaction("rw", device.me, device.snapshots, async () => {
+  await device.transaction("rw", device.me, device.snapshots, device.pantry, async () => {
     await device.me.clear();
     await device.snapshots.clear();
+    await device.pantry.clear();
   });
 }
 
@@ -230,4 +234,27 @@ export async function keepSnapshot(row: Snapshot): Promise<void> {
   if (!mine) return;
   const sealed = await seal(row, mine.key);
   if (me?.id === mine.id) await device.snapshots.put({ visitId: row.visitId, sealed });
+}
+
+/** Keep something by a name, sealed, as long as somebody stays signed in. */
+export async function keepOnDevice(name: string, value: unknown): Promise<void> {
+  await ready;
+  const mine = me;
+  if (!mine) return;
+  const sealed = await seal(value, mine.key);
+  if (me?.id === mine.id) await device.pantry.put({ name, sealed });
+}
+
+/** What is kept by a name; null where nothing is, or where nobody, or somebody else, is signed in. */
+export async function fromDevice<T>(name: string): Promise<T | null> {
+  await ready;
+  const kept = await device.pantry.get(name);
+  return me && kept ? unseal<T>(kept.sealed, me.key).catch(() => null) : null;
+}
+
+/** What is no longer wanted goes. */
+export async function dropFromDevice(unwanted: (name: string) => boolean): Promise<void> {
+  await ready;
+  const names = await device.pantry.toCollection().primaryKeys();
+  await device.pantry.bulkDelete(names.filter(unwanted));
 }

@@ -25,7 +25,10 @@ async function load(visitId: string): Promise<Loaded> {
       take(api.GET("/api/visits/{visit_id}/treatment", path)),
     ]);
     const person = await take(api.GET("/api/people/{person_id}", { params: { path: { person_id: visit.person_id } } }));
-    return { treatment, visit, person };
+    // What was brought to hand is the same score, laid out as it would begin: should the network go, it goes on from that.
+    const kept = await snapshot(visitId);
+    const same = kept !== null && kept.visit.version === visit.version;
+    return { treatment, visit: same ? { ...visit, score: kept.visit.score } : visit, person };
   } catch (error) {
     if (!(error instanceof ApiError && error.away)) throw error;
     // Without the server, only for who is signed in on this device.

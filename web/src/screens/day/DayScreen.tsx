@@ -11,9 +11,11 @@ import { dayQuery, useMe } from "../../api/queries";
 import { Booking, type Wanted } from "../../shared/booking/Booking";
 import { daysOn } from "../../shared/days";
 import { useKeys } from "../../shared/keys";
+import { useAway } from "../../shared/network";
 import { Empty, LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { clock, isoDay, weekdayOf } from "../../shared/words";
+import { useDayAtHand } from "../../treatment/atHand";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
 import { Appointments } from "./Appointments";
 import css from "./DayScreen.module.css";
@@ -101,17 +103,30 @@ export function DayScreen() {
 
 function Visits({ day, isToday }: { day: string; isToday: boolean }) {
   const visits = useQuery(dayQuery(day));
+  const away = useAway();
+  const there = useDayAtHand(visits.data, isToday && !away ? `/api/day?on=${day}` : null);
   const next = isToday ? visits.data?.find((visit) => !visit.done) : undefined;
   return (
     <>
       {visits.isPending && <Waiting for="Loading the day" />}
       {visits.isError && <Trouble error={visits.error} retry={() => void visits.refetch()} />}
+      {away && (
+        <p role="status" className={css.rules}>
+          The server does not answer. This is the day as it was last seen on this device; a treatment that is at hand
+          can be begun.
+        </p>
+      )}
       {visits.data?.length === 0 && <NothingYet isToday={isToday} />}
       <ol className={css.list}>
         {visits.data?.map((visit) => (
           <VisitLine key={visit.visit_id} visit={visit} isNext={visit === next} />
         ))}
       </ol>
+      {there && there.length > 0 && (
+        <p className={css.rules} data-testid="at-hand">
+          {there.length === 1 ? "1 treatment is" : `${there.length} treatments are`} at hand: without the network, too.
+        </p>
+      )}
     </>
   );
 }

@@ -136,23 +136,26 @@ function Conducted({ treatment, session, person }: Props) {
         {treatment.unsent > 0 && <Kept unsent={treatment.unsent} away={treatment.away} />}
         <NoRoom />
         <ClockWrong offset_s={treatment.offset_s} />
-        {stop && (
-          <button type="button" className={css.turnOff} onClick={() => setOpen("change")}>
-            Change course <kbd>M</kbd>
+        <div className={css.ways}>
+          {stop && (
+            <button type="button" className={css.turnOff} onClick={() => setOpen("change")}>
+              Change course <kbd>M</kbd>
+            </button>
+          )}
+          <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
+            Something is wrong <kbd>W</kbd>
           </button>
-        )}
-        <Device prefs={prefs} change={change} theirs={() => setOpen("theirs")} />
-        <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
-          Something is wrong <kbd>W</kbd>
-        </button>
-        <button type="button" className={css.stop} onClick={() => act({ does: "stop" })}>
-          Stop <kbd>X</kbd>
-        </button>
+          <button type="button" className={css.stop} onClick={() => act({ does: "stop" })}>
+            Stop <kbd>X</kbd>
+          </button>
+        </div>
       </header>
       <div className={css.body}>
         <Body personId={person.id} located={located} stop={stop} onTouch={changing.touched} />
-        {changing.near && (
+        {changing.near ? (
           <NearbyPanel nearby={changing.near} onChoose={changing.ways.add} onClose={() => changing.setNear(null)} />
+        ) : (
+          <Device prefs={prefs} change={change} theirs={() => setOpen("theirs")} />
         )}
       </div>
       <section className={css.panel} aria-label="Stop">
