@@ -165,9 +165,12 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page.get_by_role("heading", name="Stopped")).to_be_visible()
 
     # 9. Rate again, and follow.
-    page.get_by_role("link", name="Rate after").click()
-    scale = page.get_by_role("radiogroup", name="Tension headache, 0 to 10")
-    scale.get_by_role("radio", name="4", exact=True).click()
+    after = page.get_by_role("region", name="Rate after")
+    expect(after.get_by_role("heading")).to_have_text("Before they sit up: how is it now?")
+    page.keyboard.press("4")
+    scale = after.get_by_role("radiogroup", name="Tension headache, 0 to 10")
+    expect(scale.get_by_role("radio", name="4", exact=True)).to_be_checked()
+    page.get_by_role("link", name="Complaints").click()
     page.get_by_role("link", name="Follow", exact=True).click()
     early = page.get_by_role("status").filter(has_text="Too early to say. A fair trial takes 3 visits (so far 1)")
     expect(early).to_be_visible()

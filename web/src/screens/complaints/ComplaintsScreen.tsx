@@ -3,20 +3,19 @@ import { Button, SegmentedControl } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
-import { api, type Schema, take } from "../../api/client";
+import { api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { type Complaint, complaintsQuery, refresh, todayQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Empty, Scale, Trouble, Waiting } from "../../shared/parts";
+import { Empty, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
-import { dateOf, newId, sideWords } from "../../shared/words";
+import { dateOf, sideWords } from "../../shared/words";
 import { AskAgain } from "./AskAgain";
 import css from "./ComplaintsScreen.module.css";
 import { Episodes } from "./Episodes";
+import { type Moment, RateLine, ratedOf, ratingAt } from "./rating";
 import { TakeUp } from "./TakeUp";
 
-type Rating = Complaint["ratings"][number];
-type Moment = "before" | "after" | "home";
 const MOMENTS: { value: Moment; label: string }[] = [
   { value: "before", label: "Before today" },
   { value: "after", label: "After today" },
@@ -78,18 +77,12 @@ export function ComplaintsScreen() {
   );
 }
 
-function ratingAt(ratings: readonly Rating[], moment: Moment, visitId: string | undefined): number | null {
-  if (moment === "home") return null;
-  return ratings.filter((one) => one.moment === moment && one.visit_id === visitId).at(-1)?.value ?? null;
-}
-
 type OneProps = { complaint: Complaint; moment: Moment; visitId: string | undefined; personId: string };
 
 function One({ complaint, moment, visitId, personId }: OneProps) {
   const [asking, setAsking] = useState(false);
   const writes = useMay("write_health");
-  const rate = useRate(personId);
-  const path = { complaint_id: complaint.id };
+  const [whole, ...acts] = ratedOf(complaint);
   const last = complaint.ratings.filter((r) => r.moment !== "after").at(-1);
   return (
     <section className={css.complaint} aria-label={complaint.name}>
@@ -105,39 +98,14 @@ function One({ complaint, moment, visitId, personId }: OneProps) {
         {last && `Last time ${last.value}. `}
         {complaint.acts.length === 0 && "No act named yet."}
       </p>
-      <RateLine
-        label={`${complaint.name}, 0 to 10`}
-        ratings={complaint.ratings}
-        moment={moment}
-        visitId={visitId}
-        onRate={(body) =>
-          rate.mutateAsync(() => take(api.POST("/api/complaints/{complaint_id}/ratings", { params: { path }, body })))
-        }
-      />
-      {complaint.acts.map((act) => (
+      {whole && <RateLine of={whole} moment={moment} visitId={visitId} personId={personId} />}
+      {acts.map((act) => (
         <div key={act.id} className={css.act}>
           <p>
             {act.words}
             {act.ratings.length > 0 && <span className={css.meta}> last time {act.ratings.at(-1)?.value}</span>}
           </p>
-          <RateLine
-            label={`${act.words}, 0 to 10`}
-            low="not hindered"
-            high="not possible"
-            ratings={act.ratings}
-            moment={moment}
-            visitId={visitId}
-            onRate={(body) =>
-              rate.mutateAsync(() =>
-                take(
-                  api.POST("/api/complaints/{complaint_id}/acts/{act_id}/ratings", {
-                    params: { path: { ...path, act_id: act.id } },
-                    body,
-                  }),
-                ),
-              )
-            }
-          />
+          <RateLine of={act} moment={moment} visitId={visitId} personId={personId} />
         </div>
       ))}
       <Answers complaint={complaint} />
@@ -190,47 +158,6 @@ function Answers({ complaint }: { complaint: Complaint }) {
         </p>
       ))}
     </div>
-  );
-}
-
-/** Keep a rating, and ask anew for what it changes. */
-function useRate(personId: string) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (send: () => Promise<Complaint>) => send(),
-    onSuccess: () => {
-      void refresh(queries, ["person", personId]);
-      void refresh(queries, ["day"]);
-    },
-  });
-}
-
-type LineProps = {
-  label: string;
-  low?: string;
-  high?: string;
-  ratings: readonly Rating[];
-  moment: Moment;
-  visitId: string | undefined;
-  onRate: (body: Schema["NewRating"]) => Promise<unknown>;
-};
-
-function RateLine({ label, low, high, ratings, moment, visitId, onRate }: LineProps) {
-  const rate = useMutation({
-    mutationFn: (value: number) =>
-      onRate({ id: newId(), value, moment, visit_id: moment === "home" ? null : (visitId ?? null) }),
-  });
-  return (
-    <>
-      <Scale
-        label={label}
-        low={low}
-        high={high}
-        value={rate.isPending ? rate.variables : ratingAt(ratings, moment, visitId)}
-        onChange={(value) => rate.mutate(value)}
-      />
-      {rate.isError && <Trouble error={rate.error} />}
-    </>
   );
 }
 

@@ -10,6 +10,7 @@ import { minutesAndSeconds, positionWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import type { Session } from "../../treatment/fold";
 import { Afterwards } from "./Afterwards";
+import { RateAfter } from "./RateAfter";
 import css from "./TreatScreen.module.css";
 import type { Treatment } from "./useConductor";
 import { outcomeOf, WhatToDo } from "./Wrong";
@@ -130,7 +131,7 @@ export function seenOf(session: Session) {
 }
 
 export function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
-  const { person, unsent, away } = treatment;
+  const { person, visit, unsent, away } = treatment;
   const me = useMe();
   if (!person || !session.score) return null;
   const outcome = outcomeOf(session);
@@ -144,6 +145,7 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
       )}
       {session.wrong.length > 0 && <p>This visit needs a note: what was observed, before its record is closed.</p>}
       {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
+      {!outcome && visit && <RateAfter personId={person.id} visitId={visit.id} />}
       <ScoreView score={session.score} felt={feltOf(session)} seen={seenOf(session)} />
       <Afterwards session={session} say={treatment.say} />
       {unsent > 0 && <Kept unsent={unsent} away={away} />}
@@ -155,7 +157,7 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Se
           params={{ personId: person.id }}
           search={{ moment: "after" }}
         >
-          Rate after
+          Complaints
         </Link>
         <Link to="/people/$personId/take-away" params={{ personId: person.id }}>
           Write up
