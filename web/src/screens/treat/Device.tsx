@@ -28,16 +28,18 @@ export function Device({ prefs, change, theirs }: Props) {
       <button type="button" onClick={() => void fillScreen(prefs.turned)}>
         Whole screen
       </button>
-      <span id="volume">Sound</span>
-      <Slider
-        size="sm"
-        w={80}
-        label={null}
-        value={prefs.volume}
-        onChange={(volume) => change({ volume })}
-        thumbLabel="Volume"
-        color="var(--ink)"
-      />
+      <div>
+        <span>Sound</span>
+        <Slider
+          size="sm"
+          w={80}
+          label={null}
+          value={prefs.volume}
+          onChange={(volume) => change({ volume })}
+          thumbLabel="Volume"
+          color="var(--ink)"
+        />
+      </div>
     </div>
   );
 }
