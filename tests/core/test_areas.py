@@ -16,6 +16,7 @@ from acuthesis.core.atlas.chart import areas_on_body, drawing, filled
 from acuthesis.core.atlas.grid import ground
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.atlas.placed import place_all
+from acuthesis.core.atlas.walk import walk
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.features import feature_lines
 from acuthesis.core.body.person import BodyFacts
@@ -172,6 +173,24 @@ def test_fills_end_at_their_outlines_and_sizes_are_theirs(build):
         corners = fill.reshape(-1, 3)
         for place in drawn.outline[::7]:
             assert np.linalg.norm(corners - place, axis=1).min() < 0.45, area.id
+
+
+@pytest.mark.parametrize("facts", [BodyFacts(), BodyFacts(sex="male", age=70, height_cm=190, weight_kg=110)])
+def test_a_pass_goes_along_an_area_from_end_to_end_over_its_skin(facts):
+    body = body_of(facts)
+    for area in AREAS.values():
+        fill = filled(area, body.places)
+        way, corners = walk(fill, body.figure), fill.reshape(-1, 3)
+        skin = np.concatenate([corners, fill.mean(axis=1)])
+        length = float(np.linalg.norm(way[-1] - way[0]))
+        away = max(float(np.linalg.norm(skin - place, axis=1).min()) for place in way)
+        extent = float(np.linalg.norm(np.ptp(corners, axis=0)))
+        assert away < 0.6 + 0.1 * extent, f"{area.id}: {away:.1f} cm beside the area"
+        forward = np.diff((way - way[0]) @ (way[-1] - way[0])) / max(length, 1e-6)
+        assert forward.min() > -0.15 * length, f"{area.id}: it turns back"
+        assert length > 0.5 * extent, f"{area.id}: {length:.1f} cm of {extent:.1f}"
+        rise = way[-1, 1] - way[0, 1]
+        assert rise > -1.0, f"{area.id} goes down"
 
 
 @pytest.mark.parametrize("facts", [BodyFacts(), BodyFacts(sex="male", age=70, height_cm=190, weight_kg=110)])

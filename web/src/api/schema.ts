@@ -7838,6 +7838,15 @@ export interface components {
             steps: string[];
             /** Uncertainty Cm */
             uncertainty_cm: number;
+            /**
+             * Walk Cm
+             * @default []
+             */
+            walk_cm: [
+                number,
+                number,
+                number
+            ][];
             way?: components["schemas"]["Way"] | null;
         };
         /**

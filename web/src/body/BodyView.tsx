@@ -16,7 +16,7 @@ import { Clothes, useDraped } from "./Cloth";
 import { colours } from "./colours";
 import { KeptFree, KeptFreeWords, useKeptFree } from "./KeptFree";
 import { type Label, Labels, LabelTracker } from "./Labels";
-import { Found, HandsPath, SegmentLine, SkinLine } from "./Lines";
+import { Found, HandsPath, SegmentLine, SkinLine, Walking } from "./Lines";
 import { BareSkin, Marks } from "./Marks";
 import type { Box } from "./placing";
 import { Rig } from "./Rig";
@@ -65,6 +65,8 @@ type Props = {
   rings?: Ring[];
   /** Where hands found the chosen place. */
   found?: Triple[];
+  /** Which station of the way along the chosen area the hand is at; none where it does not go along it. */
+  walking?: number | undefined;
   /** Whether the figure stays draped: where whom it stands for may look on. Else there is a switch. */
   draped?: boolean;
 };
@@ -211,6 +213,9 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         {located?.way && <SkinLine branches={[located.way.path_cm]} paint={paint} dashed />}
         {props.found && <Found places={props.found} paint={paint} size={markSize(near)} />}
         {located && <Pressing located={located} paint={paint} size={markSize(near)} />}
+        {located && props.walking !== undefined && (
+          <Walking way={located.walk_cm} at={props.walking} paint={paint} size={markSize(near)} />
+        )}
         <Areas places={shapes} located={located} skin={geometry} paint={paint} cut={cut} />
         {located?.segment && (
           <SegmentLine

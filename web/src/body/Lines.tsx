@@ -67,6 +67,22 @@ export function Found({ places, paint, size }: { places: Triple[]; paint: Colour
   ));
 }
 
+/** The way along an area, and where on it the thumb should be by now. */
+export function Walking({ way, at, paint, size }: { way: Triple[]; at: number; paint: Colours; size: number }) {
+  const hand = way[at];
+  const line = useMemo(() => [way], [way]);
+  if (!hand) return null;
+  return (
+    <>
+      <SkinLine branches={line} paint={paint} dashed />
+      <mesh position={vector(hand)} renderOrder={7}>
+        <sphereGeometry args={[size * 0.9, 20, 14]} />
+        <meshBasicMaterial color={paint.now} depthTest={false} fog={false} transparent />
+      </mesh>
+    </>
+  );
+}
+
 /** The way of the hands from stop to stop. */
 export function HandsPath({ path, paint }: { path: Triple[]; paint: Colours }) {
   const line = useMemo(() => new THREE.BufferGeometry().setFromPoints(path.map(vector)), [path]);

@@ -2,10 +2,11 @@
 import type { Schema } from "../api/client";
 
 export type Phrase = Schema["Phrase"];
-/** How far the ring is open (0 to 1), the word, and which of how many it is; `of` is 0 where that is not worth saying. */
-export type Beat = { open: number; word: string; nth: number; of: number };
+/** How far the ring is open (0 to 1), how much of the beat is done (0 to 1), the word, and which of how many it is; `of`
+ * is 0 where that is not worth saying. */
+export type Beat = { open: number; done: number; word: string; nth: number; of: number };
 
-const SILENT: Beat = { open: 1, word: "hold", nth: 0, of: 0 };
+const SILENT: Beat = { open: 1, done: 0, word: "hold", nth: 0, of: 0 };
 
 /** The beat that is due after some seconds on one side. `breath_s`: the person's own breath, where it was tapped. */
 export function beatAt(rhythm: readonly Phrase[], at_s: number, breath_s?: number | null): Beat {
@@ -20,7 +21,7 @@ export function beatAt(rhythm: readonly Phrase[], at_s: number, breath_s?: numbe
     const of = phrase.counts ? Math.max(Math.round(whole / length), 1) : 0;
     if (left < whole) return beat(phrase, left, own, length, of);
     left -= whole;
-    last = { open: phrase.beats.at(-1)?.closes ?? 1, word: phrase.beats.at(-1)?.word ?? "hold", nth: of, of };
+    last = { open: phrase.beats.at(-1)?.closes ?? 1, done: 1, word: phrase.beats.at(-1)?.word ?? "hold", nth: of, of };
   }
   return last;
 }
@@ -35,6 +36,7 @@ function beat(phrase: Phrase, at: number, own: number, length: number, of: numbe
     if (inside < seconds)
       return {
         open: one.opens + (one.closes - one.opens) * (inside / seconds),
+        done: inside / seconds,
         word: one.word,
         nth: of ? Math.min(nth, of) : 0,
         of,

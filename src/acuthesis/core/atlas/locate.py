@@ -10,6 +10,7 @@ from acuthesis.core.atlas import trust, wording
 from acuthesis.core.atlas.catalogue import source_of, surfaces
 from acuthesis.core.atlas.chart import areas_on_body, filled
 from acuthesis.core.atlas.model import Area, Contact, Point
+from acuthesis.core.atlas.walk import walk
 from acuthesis.core.atlas.ways import Way, triples, way_to
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
@@ -114,6 +115,7 @@ class Located(BaseModel):
     outline_cm: list[Triple]
     fill_cm: list[Triple]  # the area's skin as triangles, three corners each
     area_cm2: float | None
+    walk_cm: list[Triple] = []  # the way of a thumb along an area, from end to end
     way: Way | None = None
 
 
@@ -278,7 +280,8 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
     surface = surfaces()[area.surface]
     (left,) = areas_on_body([area], body.places)
     drawn, size_cm2 = left if side == "left" else left.mirrored(), left.size_cm2
-    fill = filled(area, body.places).reshape(-1, 3) * ([1, 1, 1] if side == "left" else MIRROR)
+    mirror = [1, 1, 1] if side == "left" else MIRROR
+    fill = filled(area, body.places)
     inward = -unit(drawn.normal)
     return Located(
         id=area.id,
@@ -323,8 +326,9 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
         source=source_of(area).words,
         refused=None,
         outline_cm=[triple(place) for place in drawn.outline],
-        fill_cm=triples(fill),
+        fill_cm=triples(fill.reshape(-1, 3) * mirror),
         area_cm2=round(size_cm2, 2),
+        walk_cm=triples(walk(fill, body.figure) * mirror),
     )
 
 
@@ -350,6 +354,7 @@ def in_pose(found: Located, body: Posed) -> Located:
             "segment": found.segment and found.segment.model_copy(update={"path_cm": places(found.segment.path_cm)}),
             "outline_cm": places(found.outline_cm),
             "fill_cm": places(found.fill_cm),
+            "walk_cm": places(found.walk_cm),
             "way": found.way and found.way.model_copy(update={"path_cm": places(found.way.path_cm)}),
         }
     )

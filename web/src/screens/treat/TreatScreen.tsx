@@ -151,7 +151,13 @@ function Conducted({ treatment, session, person }: Props) {
         </div>
       </header>
       <div className={css.body}>
-        <Body personId={person.id} located={located} stop={stop} onTouch={changing.touched} />
+        <Body
+          personId={person.id}
+          located={located}
+          stop={stop}
+          walking={stationOf(now, located)}
+          onTouch={changing.touched}
+        />
         {changing.near ? (
           <NearbyPanel nearby={changing.near} onChoose={changing.ways.add} onClose={() => changing.setNear(null)} />
         ) : (
@@ -217,10 +223,19 @@ type BodyProps = {
   personId: string;
   located: Schema["Located"] | undefined;
   stop: Schema["Stop"] | undefined;
+  walking: number | undefined;
   onTouch: ((at: number[]) => void) | undefined;
 };
 
-function Body({ personId, located, stop, onTouch }: BodyProps) {
+/** Along an area: the station of its way that is due by now. Not while a sore spot on it is worked. */
+function stationOf({ stop, beat, loop }: Now, located: Schema["Located"] | undefined): number | undefined {
+  const stations = located?.walk_cm?.length ?? 0;
+  if (!stop || !GOES_ALONG.has(stop.dose.form) || stations === 0 || loop !== null) return undefined;
+  return Math.min(Math.floor(beat.done * stations), stations - 1);
+}
+const GOES_ALONG = new Set(["walk", "glide"]);
+
+function Body({ personId, located, stop, walking, onTouch }: BodyProps) {
   const figure = useQuery(figureQuery(personId));
   if (!figure.data) return <Waiting for="Fitting the figure" />;
   const part = figure.data.places.find((place) => place.id === stop?.id)?.part;
@@ -232,6 +247,7 @@ function Body({ personId, located, stop, onTouch }: BodyProps) {
         located={located}
         part={part}
         marks={false}
+        walking={walking}
         draped
         {...(onTouch && { onTouch })}
       />
