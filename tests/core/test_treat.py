@@ -40,6 +40,7 @@ from acuthesis.core.treat.events import (
     Undo,
     reactions,
 )
+from acuthesis.core.treat.moment import moment, sided
 from acuthesis.core.treat.second import second_visit
 from acuthesis.core.treat.session import fold, fold_what_follows
 from acuthesis.core.treat.state import Session
@@ -365,6 +366,30 @@ def test_who_lies_there_asks_for_less_and_it_is_said():
     sitting = at_gb21().does(SetLevel, level=2).does(SetLevel, level=1, by="person")
     assert sitting.state.advice.text == "They ask for less: level 1."
     assert "this is the lightest" in sitting.does(SetLevel, level=1, by="person").state.advice.text
+
+
+def test_a_second_clock_knows_the_side_and_the_breath_of_the_moment():
+    """Two sides in turn: the first half is of the side that is begun with; both at once, and the middle, have none of
+    their own to be told apart."""
+    turns = next(one for one in SCORE.stops if one.side == "both" and not one.dose.together and one.pressed)
+    for first, sides in (("right", ("right", "left")), ("left", ("left", "right"))):
+        stops = tuple(one.model_copy(update={"first": first}) if one is turns else one for one in SCORE.stops)
+        sitting = Sitting(SCORE.model_copy(update={"stops": stops})).does(StartStop, key=turns.key)
+        begun, half = sitting.at, timedelta(seconds=turns.duration_s / 2)
+        assert (sided(sitting.state, begun), sided(sitting.state, begun + half)) == sides
+    middle = next(one for one in SCORE.stops if one.side == "midline")
+    assert sided(Sitting().does(StartStop, key=middle.key).state, BEGAN) is None
+    assert sided(Sitting().state, BEGAN) is None
+
+    def shown(sitting, after=0.0):
+        return moment(sitting.state, sitting.at + timedelta(seconds=after))
+
+    assert shown(Sitting()).status == "waiting"
+    sitting = at_gb21().does(Breath, seconds=7.5)
+    assert (shown(sitting, 3).status, shown(sitting, 3).at_s, shown(sitting).breath_s) == ("pressing", 8.0, 7.5)
+    held = sitting.does(Pause)
+    assert (shown(held, 60).status, shown(held, 60).at_s) == ("held", 10.0)
+    assert shown(held.does(End, reason="stopped")).status == "over"
 
 
 def test_what_a_hand_found_is_kept_by_side_and_told():

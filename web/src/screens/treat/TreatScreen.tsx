@@ -1,15 +1,11 @@
 /** Treat: conducted through the score with the hands on somebody. One thing at a time, one key or tap for everything. */
-import { useQuery } from "@tanstack/react-query";
 import { useNavigate, useParams } from "@tanstack/react-router";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import type { Schema } from "../../api/client";
-import { figureQuery, placeQuery, useMe } from "../../api/queries";
 import { NearbyPanel } from "../../body/NearbyPanel";
 import { ScoreView } from "../../score/ScoreView";
-import { isPressed } from "../../score/shapes";
 import { type PedalAction, useDevicePrefs } from "../../shared/device-prefs";
 import { useDim, useDimFor } from "../../shared/dim";
-import { KeyList, TREAT_KEYS } from "../../shared/KeyList";
 import { type Keys, useKeys } from "../../shared/keys";
 import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { useAwake } from "../../shared/screen";
@@ -20,23 +16,17 @@ import { hearRoom } from "../../treatment/device";
 import type { Session } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
-import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { after, Device, MOVES_ON, VOICES } from "./Device";
 import { Begin, feltOf, Kept, Over, seenOf } from "./Edges";
-import { FoundHere, useFoundHere } from "./FoundHere";
-import { Jot, Numbers } from "./Jot";
 import { type Action, keysNow } from "./keys";
 import { order } from "./onward";
-import { Seen, seenKeys } from "./Seen";
+import { useOver, useStandsOver } from "./StandsOver";
 import { Ready, StopPanel } from "./StopPanel";
-import { TheirScreen } from "./TheirScreen";
+import { TableBody, useLocated } from "./TableBody";
 import css from "./TreatScreen.module.css";
 import { type Treatment, useConductor } from "./useConductor";
-import type { Now } from "./useNow";
 import { chooseByPedal, usePedal } from "./usePedal";
 import { askedNow, outcomeOf, WhatToDo, Wrong, wrongKeys } from "./Wrong";
-
-const BodyView = lazy(() => import("../../body/BodyView"));
 
 export function TreatScreen() {
   const { visitId } = useParams({ from: "/treat/$visitId" });
@@ -63,10 +53,8 @@ function Conducted({ treatment, session, person }: Props) {
   const { toggle } = useDim();
   const navigate = useNavigate();
   const { prefs, change } = useDevicePrefs();
-  const me = useMe();
-  const [open, setOpen] = useState<"seen" | "own" | "note" | "sore" | "keys" | "change" | "found" | "theirs" | null>(
-    null,
-  );
+  const over = useOver();
+  const { setOpen } = over;
   useEffect(() => {
     setVolume(prefs.volume / 100);
     setVoiceVolume(prefs.volume / 100);
@@ -89,21 +77,13 @@ function Conducted({ treatment, session, person }: Props) {
   const { stop, record } = now;
   const stopAll = () => void act({ does: "stop" });
   const step = askedNow(session);
-  const seen = {
-    act,
-    close: () => setOpen(null),
-    own: open === "own",
-    setOwn: (own: boolean) => setOpen(own ? "own" : "seen"),
-  };
-  const close = () => setOpen(null);
   const { tell } = conductor;
-  const finding = useFoundHere({ session, conductor, close });
-  const changing = useChangeCourse({
+  const { over: shown, changing } = useStandsOver({
+    ...over,
     visitId: treatment.visit?.id ?? "",
     personId: person.id,
     session,
     conductor,
-    close,
   });
   const atTheStop: Keys = {
     ...Object.fromEntries(
@@ -113,16 +93,7 @@ function Conducted({ treatment, session, person }: Props) {
     y: () => setOpen("theirs"),
     m: stop && (() => setOpen("change")),
   };
-  const plain: Keys = { escape: close, "?": close };
-  const inside =
-    open === "seen" || open === "own"
-      ? seenKeys(seen)
-      : open === "change"
-        ? changing.keys
-        : open === "found"
-          ? finding.keys
-          : plain;
-  useKeys(step ? wrongKeys(step, tell, stopAll) : open ? inside : atTheStop);
+  useKeys(step ? wrongKeys(step, tell, stopAll) : (shown?.keys ?? atTheStop));
   usePedal(prefs.pedal, (pedal) => {
     if (!chooseByPedal(pedal)) act(MEANT[pedal]);
   });
@@ -151,13 +122,7 @@ function Conducted({ treatment, session, person }: Props) {
         </div>
       </header>
       <div className={css.body}>
-        <Body
-          personId={person.id}
-          located={located}
-          stop={stop}
-          walking={stationOf(now, located)}
-          onTouch={changing.touched}
-        />
+        <TableBody personId={person.id} located={located} now={now} onTouch={changing.touched} />
         {changing.near ? (
           <NearbyPanel nearby={changing.near} onChoose={changing.ways.add} onClose={() => changing.setNear(null)} />
         ) : (
@@ -166,25 +131,8 @@ function Conducted({ treatment, session, person }: Props) {
       </div>
       <section className={css.panel} aria-label="Stop">
         {outcome && <WhatToDo session={session} outcome={outcome} />}
-        {open === "note" ? (
-          <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />
-        ) : open === "sore" ? (
-          <Numbers choose={(value) => [close(), act({ does: "soreness", value })]} close={close} />
-        ) : open === "theirs" ? (
-          <TheirScreen visitId={treatment.visit?.id ?? ""} close={close} />
-        ) : open === "found" ? (
-          <FoundHere finding={finding} />
-        ) : open === "change" ? (
-          <ChangeCourse changing={changing} />
-        ) : open === "keys" ? (
-          <section role="alertdialog" aria-label="Keys" className={css.keys} data-choices>
-            <KeyList keys={[...TREAT_KEYS, ["D", "dim room"], ["?", "this list"]]} />
-            <button type="button" className={css.close} onClick={close}>
-              Back to the stop <kbd>Esc</kbd>
-            </button>
-          </section>
-        ) : open ? (
-          <Seen {...seen} />
+        {shown ? (
+          shown.shown
         ) : stop && record ? (
           <StopPanel now={{ ...now, stop, record }} conductor={conductor} session={session} feel={located?.feel} />
         ) : (
@@ -206,52 +154,6 @@ function Conducted({ treatment, session, person }: Props) {
       <AtTheTable session={session} conductor={conductor} />
       {step && <Wrong session={session} step={step} say={tell} stop={stopAll} />}
     </main>
-  );
-}
-
-/** The place of the current stop on this person, on the side that the hands are on. */
-function useLocated(personId: string, { stop, side }: Now): Schema["Located"] | undefined {
-  const pressed = stop !== undefined && isPressed(stop);
-  const place = useQuery({
-    ...placeQuery(personId, stop?.id ?? "", stop?.side === "midline" ? "left" : side),
-    enabled: pressed,
-  });
-  return pressed && place.data?.id === stop.id ? place.data : undefined;
-}
-
-type BodyProps = {
-  personId: string;
-  located: Schema["Located"] | undefined;
-  stop: Schema["Stop"] | undefined;
-  walking: number | undefined;
-  onTouch: ((at: number[]) => void) | undefined;
-};
-
-/** Along an area: the station of its way that is due by now. Not while a sore spot on it is worked. */
-function stationOf({ stop, beat, loop }: Now, located: Schema["Located"] | undefined): number | undefined {
-  const stations = located?.walk_cm?.length ?? 0;
-  if (!stop || !GOES_ALONG.has(stop.dose.form) || stations === 0 || loop !== null) return undefined;
-  return Math.min(Math.floor(beat.done * stations), stations - 1);
-}
-const GOES_ALONG = new Set(["walk", "glide"]);
-
-function Body({ personId, located, stop, walking, onTouch }: BodyProps) {
-  const figure = useQuery(figureQuery(personId));
-  if (!figure.data) return <Waiting for="Fitting the figure" />;
-  const part = figure.data.places.find((place) => place.id === stop?.id)?.part;
-  return (
-    <Suspense fallback={<Waiting for="Loading the body" />}>
-      <BodyView
-        personId={personId}
-        figure={figure.data}
-        located={located}
-        part={part}
-        marks={false}
-        walking={walking}
-        draped
-        {...(onTouch && { onTouch })}
-      />
-    </Suspense>
   );
 }
 
