@@ -209,7 +209,7 @@ def _event(here: Here, row: VisitRow, state: Session, told: Sent, offset: timede
     if isinstance(told, ChangeRestWith):
         return _another_rest(here, row, state, told, at)
     if not isinstance(told, BeginWith):
-        return told.model_copy(update={"at": at}), ""
+        return (told.model_copy(update={"at": at}) if offset else told), ""
     try:
         return Begin(id=told.id, at=at, hands=told.hands, score=_begun_with(here, row, told.version)), ""
     except CoreError as refused:

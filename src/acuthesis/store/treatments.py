@@ -138,10 +138,10 @@ def add(
     """
     if not told:
         return set()
-    said = [{"disputed": one.disputed, "body": one.event.model_dump(mode="json")} for one in told]
+    said = [f'{{"disputed": {json.dumps(one.disputed)}, "body": {one.event.model_dump_json()}}}' for one in told]
     of = {"practice": row.practice_id, "person": row.person_id, "visit": row.id, "offset": clock_offset_ms}
     with db.begin_nested() as attempt:
-        rows = db.execute(_ADD, {**of, "told": json.dumps(said)}).all()
+        rows = db.execute(_ADD, {**of, "told": f"[{','.join(said)}]"}).all()
         taken = {one.event.id for one in told} - {kept.id for kept in rows}
         if taken:
             attempt.rollback()

@@ -40,7 +40,7 @@ from acuthesis.core.treat.state import OVER, FoundHere, GivenUp, Jotted, Past, S
 from acuthesis.core.treat.watching import as_planned, came, reacted, wrong
 
 MOST_PAST = 8  # events that can be taken back, one after the other
-NEVER_CHANGED = frozenset({"records", "past", "event_count"})
+MAY_CHANGE = tuple(name for name in Session.model_fields if name not in ("records", "past", "event_count"))
 AT_STOP = (SetLevel, Soreness, Reacted, ChangeTechnique, Came, Note, Found, Later)  # what is said of a stop
 AFTERWARDS = (Note, PutTime, Undo)  # what may still be said once it is over
 
@@ -83,14 +83,15 @@ def _once(events: Iterable[Event]) -> Iterator[Event]:
 
 def step(before: Session, event: Event) -> Session:
     """State after one more event; the one before stays as it was. Raises: NotAllowed, UnknownId."""
-    session = before.copied(_touched(before, event))
+    touched = _touched(before, event)
+    session = before.copied(touched)
     if isinstance(event, Begin):
         _begin(session, event)
     elif isinstance(event, Undo):
         _undo(session, event)
     else:
         _apply(session, event)
-        _remember(session, before, event)
+        _remember(session, before, event, touched)
     session.event_count += 1
     return session
 
@@ -184,19 +185,26 @@ def _begin(session: Session, event: Begin) -> None:
     session.records = {key: _fresh(session, stop) for key, stop in session.stops.items()}
 
 
-def _remember(session: Session, before: Session, event: Event) -> None:
+def _remember(session: Session, before: Session, event: Event, touched: Collection[str]) -> None:
     """Keep what the event changed as it was. New limits are not taken back, nor anything that lies before them: what
     was allowed then may not be now.
     """
     if isinstance(event, NewLimits):
         session.past = []
         return
-    was = {name: getattr(before, name) for name in type(session).model_fields if name not in NEVER_CHANGED}
     past = Past(
         id=event.id,
         what=in_words(event),
-        session={name: one for name, one in was.items() if _changed(one, getattr(session, name))},
-        records={key: one for key, one in before.records.items() if _changed(one, session.records.get(key))},
+        session={
+            name: getattr(before, name)
+            for name in MAY_CHANGE
+            if _changed(getattr(before, name), getattr(session, name))
+        },
+        records={
+            key: one
+            for key, one in before.records.items()
+            if (key in touched or key not in session.records) and _changed(one, session.records.get(key))
+        },
         added=[key for key in session.records if key not in before.records],
     )
     session.past = [*session.past, past][-MOST_PAST:]
