@@ -156,7 +156,7 @@ describe("the beats of a dose", () => {
   test("each in its turn, counted, and the last stays", () => {
     expect(beatAt(PULSES, 0)).toEqual({ open: 1, done: 0, word: "press", nth: 1, of: 4 });
     expect(beatAt(PULSES, 13.5)).toMatchObject({ word: "release", nth: 2, of: 4 });
-    expect(beatAt(PULSES, 33)).toEqual({ open: 1, word: "hold", nth: 0, of: 0 });
+    expect(beatAt(PULSES, 33)).toEqual({ open: 1, done: 0.1, word: "hold", nth: 0, of: 0 });
     expect(beatAt(PULSES, 500).word).toBe("hold");
     expect(beatAt([], 3).word).toBe("hold");
   });
