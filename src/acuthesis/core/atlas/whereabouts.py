@@ -1,5 +1,7 @@
 """Says in short phrases where a rule leads ("below the lower tip of the kneecap"), for finding a point by its place."""
 
+from collections.abc import Mapping
+
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, Between, Drop, Level, Move, OnArc, OnLine, Place, Skin
 
@@ -15,6 +17,17 @@ RELATIONS = {
     "radial": "on the thumb side of",
     "ulnar": "on the little finger side of",
 }
+_PAIRS = (
+    ("inferior", "superior"),
+    ("distal", "proximal"),
+    ("anterior", "posterior"),
+    ("lateral", "medial"),
+    ("radial", "ulnar"),
+)
+OPPOSITE = {one: other for pair in _PAIRS for one, other in (pair, pair[::-1])}
+AGAINST = 0.5  # share of a ray from which it goes against a step
+# Marks within a segment from which is counted: those near its first end. From all others a rule goes back up.
+NEAR_FIRST_END = frozenset({"fibula_head", "knee_eye_lateral"})
 # Every segment runs down the body from its first end to its second, but for these over the head.
 AWAY_FROM_FIRST_END = {
     "brow_to_hairline": "above",
@@ -35,15 +48,33 @@ def _name(reference: str) -> str | None:
     return mark.name if mark else None
 
 
+def _steps(place: Move, ray: Mapping[str, float]) -> list[str]:
+    """The relations that the steps of a rule make. A step against the ray only brings its start into the body: no place
+    is "behind the navel".
+    """
+    told = []
+    for named, amount in place.by.items():
+        direction = named if amount > 0 else OPPOSITE.get(named, "")
+        if amount and direction in RELATIONS and ray.get(OPPOSITE[direction], 0) < AGAINST:
+            told.append(RELATIONS[direction])
+    return told
+
+
 def phrases(place: Place) -> list[str]:
     """Phrases of a relation and a landmark, in which a practitioner would describe the place."""
+    return _phrases(place, {})
+
+
+def _phrases(place: Place, ray: Mapping[str, float]) -> list[str]:
+    """The same. `ray`: the directions in which the skin is looked for afterwards, empty where it is not."""
     match place:
         case str():
             name = _name(place)
             return [f"at {name}"] if name else []
         case OnLine():
             segment = catalogue.segments()[place.segment]
-            at_first = catalogue.bare(segment.start) == place.start
+            start = catalogue.bare(place.start)
+            at_first = start == catalogue.bare(segment.start) or start in NEAR_FIRST_END
             table, usual = (AWAY_FROM_FIRST_END, "below") if at_first else (AWAY_FROM_LAST_END, "above")
             return [
                 f"{table.get(place.segment, usual)} {_name(place.start)}",
@@ -52,17 +83,16 @@ def phrases(place: Place) -> list[str]:
         case OnArc():
             return [f"{AWAY_FROM_FIRST_END[place.arc]} {_name(catalogue.segments()[place.arc].start)}"]
         case Move():
-            named = [name for name in map(_name, catalogue.mentioned(place.move)) if name]
-            amounts = ((direction, amount) for direction, amount in place.by.items() if amount)
-            return [
-                f"{RELATIONS[direction]} {name}" for direction, _ in amounts if direction in RELATIONS for name in named
-            ]
+            name = _name(place.move) if isinstance(place.move, str) else None
+            return [f"{way} {name}" for way in _steps(place, ray)] if name else phrases(place.move)
         case Level():
             return [f"level with {name}" for name in map(_name, catalogue.mentioned(place)) if name]
         case Drop():
             return phrases(place.drop)
         case Skin():
-            return phrases(place.skin) + (phrases(place.through) if place.through is not None else [])
+            return _phrases(place.skin, place.toward or {}) + (
+                phrases(place.through) if place.through is not None else []
+            )
         case Between():
             ends = [name for name in map(_name, catalogue.mentioned(place)) if name]
             return [f"between {' and '.join(ends)}"] if ends else []
