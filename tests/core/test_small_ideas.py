@@ -88,7 +88,7 @@ def test_one_stop_by_hand_keeps_the_position_of_the_score_and_finds_a_key_of_its
 
 def test_one_stop_by_hand_is_refused_with_its_reason():
     expecting = parse_screening({"pregnancy_weeks": 20})
-    with pytest.raises(NotAllowed, match="SP6: .*pregnancy"):
+    with pytest.raises(NotAllowed, match=r"SP6: .*pregnancy"):
         stop_for("SP6", "left", expecting, SCHOOL, [], [])
     with pytest.raises(CoreError, match="SP99"):
         stop_for("SP99", "left", PLAIN, SCHOOL, [], [])
