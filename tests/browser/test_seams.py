@@ -183,7 +183,9 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     person = practitioner.takes_in("At Hand")
     page = practitioner.page
     practitioner.goes("/")
-    expect(page.get_by_test_id("at-hand")).to_contain_text("at hand")
+    line = page.get_by_role("listitem").filter(has_text="At Hand")
+    expect(line.and_(page.locator("[data-at-hand]"))).to_be_visible(timeout=90_000)  # the nearest first, one by one
+    expect(page.get_by_test_id("at-hand")).to_contain_text("at hand: without the network, too.")
     page.evaluate("() => navigator.serviceWorker.ready")
     assert "At Hand" not in page.evaluate(HELD), "what is kept can be read by nobody"
     with server.away():

@@ -9,6 +9,7 @@ import { put, stock } from "./pantry";
 
 type DayVisit = Schema["DayVisit"];
 const AGAIN_MS = 10 * 60_000; // so long what was fetched is good enough, where the visit still stands as it stood
+const SETTLED_MS = 3000;
 const BODY = ["/api/body/triangles", "/api/body/cloth"];
 const fetched = new Map<string, { at: number; stood: string }>();
 
@@ -35,37 +36,49 @@ async function bring(visit: DayVisit): Promise<boolean> {
   return true;
 }
 
-/** Bring the visits of today that have a score to hand. Returns the ids of those that could be begun. */
-export async function bringDayToHand(visits: DayVisit[], address: string): Promise<string[]> {
-  const ready = visits.filter((visit) => !visit.done);
-  const people = new Set(visits.map((visit) => visit.person_id));
-  await dropFromDevice((name) => !BODY.includes(name) && ![...people].some((id) => name.includes(id)));
+/** Those of today that may still be treated, the nearest to now first. */
+const nearestFirst = (visits: DayVisit[]): DayVisit[] => {
+  const away = (visit: DayVisit) => Math.abs(Date.parse(visit.starts_at) - Date.now());
+  return visits.filter((visit) => !visit.done).sort((a, b) => away(a) - away(b));
+};
+
+type Bringing = { told: (visitId: string) => void; left: () => boolean };
+
+/** Bring the visits of today that have a score to hand, one after the other, as long as the day is looked at. */
+export async function bringDayToHand(visits: DayVisit[], address: string, { told, left }: Bringing): Promise<void> {
+  const people = visits.map((visit) => visit.person_id);
+  const kept = new Set([...BODY, "/api/me", address]);
+  await dropFromDevice((name) => !kept.has(name) && !people.some((id) => name.includes(id)));
   await stock("/api/me");
   await stock(address);
-  const there: string[] = [];
-  if (ready.length > 0) for (const one of BODY) await stock(one);
-  for (const visit of ready) {
+  for (const one of BODY) await stock(one);
+  for (const visit of nearestFirst(visits)) {
+    if (left()) return;
     const known = fetched.get(visit.visit_id);
     const stood = JSON.stringify(visit.next) + visit.limits.join();
     const fresh = known && known.stood === stood && Date.now() - known.at < AGAIN_MS;
     if (!fresh && !(await bring(visit))) continue;
     fetched.set(visit.visit_id, { at: Date.now(), stood });
-    there.push(visit.visit_id);
+    told(visit.visit_id);
   }
-  return there;
 }
 
-/** Keeps today at hand as it changes; ids of the visits that can be begun without the network, null while it fetches. */
-export function useDayAtHand(visits: DayVisit[] | undefined, address: string | null): string[] | null {
-  const [there, setThere] = useState<string[] | null>(null);
+/** Keeps today at hand while it is looked at: ids of the visits that can be begun without the network. It waits a
+ * little, because whoever goes on at once needs the server for something else.
+ */
+export function useDayAtHand(visits: DayVisit[] | undefined, address: string | null): ReadonlySet<string> {
+  const [there, setThere] = useState<ReadonlySet<string>>(new Set());
   useEffect(() => {
     if (!visits || !address) return;
     let off = false;
-    bringDayToHand(visits, address)
-      .then((ids) => off || setThere(ids))
-      .catch(() => undefined); // the network is away: what was fetched before is still there
+    const told = (id: string) => setThere((now) => new Set([...now, id]));
+    const timer = setTimeout(() => {
+      // The network may go meanwhile: what was fetched before is still there.
+      bringDayToHand(visits, address, { told, left: () => off }).catch(() => undefined);
+    }, SETTLED_MS);
     return () => {
       off = true;
+      clearTimeout(timer);
     };
   }, [visits, address]);
   return there;

@@ -119,12 +119,12 @@ function Visits({ day, isToday }: { day: string; isToday: boolean }) {
       {visits.data?.length === 0 && <NothingYet isToday={isToday} />}
       <ol className={css.list}>
         {visits.data?.map((visit) => (
-          <VisitLine key={visit.visit_id} visit={visit} isNext={visit === next} />
+          <VisitLine key={visit.visit_id} visit={visit} isNext={visit === next} atHand={there.has(visit.visit_id)} />
         ))}
       </ol>
-      {there && there.length > 0 && (
+      {there.size > 0 && (
         <p className={css.rules} data-testid="at-hand">
-          {there.length === 1 ? "1 treatment is" : `${there.length} treatments are`} at hand: without the network, too.
+          {there.size === 1 ? "1 treatment is" : `${there.size} treatments are`} at hand: without the network, too.
         </p>
       )}
     </>
@@ -151,11 +151,13 @@ function NothingYet({ isToday }: { isToday: boolean }) {
   );
 }
 
-function VisitLine({ visit, isNext }: { visit: DayVisit; isNext: boolean }) {
+type LineProps = { visit: DayVisit; isNext: boolean; atHand: boolean };
+
+function VisitLine({ visit, isNext, atHand }: LineProps) {
   const navigate = useNavigate();
   const state = visit.done ? "done" : isNext ? "now" : "later";
   return (
-    <li className={css.line} data-state={state}>
+    <li className={css.line} data-state={state} data-at-hand={atHand || undefined}>
       <span className={css.time}>{clock(visit.starts_at)}</span>
       <div className={css.who}>
         <Link to="/people/$personId" params={{ personId: visit.person_id }}>
