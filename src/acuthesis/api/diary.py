@@ -9,11 +9,10 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Header, Request, Response
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
-from acuthesis.api.door import StrictRoute, own_address
+from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
 from acuthesis.services import diary, told_from_home
 from acuthesis.services.diary import DiaryShown
-from acuthesis.services.errors import DiaryEnded
 from acuthesis.services.here import Here
 from acuthesis.services.told_from_home import WhatBecame
 from acuthesis.store.model import DiaryRow
@@ -44,10 +43,7 @@ class ToldFromHome(_In):
 
 def at_home(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, DiaryRow]]:
     """The diary of the key in `Authorization: Bearer`. Raises: DiaryEnded."""
-    kind, _, key = authorization.partition(" ")
-    if kind.lower() != "bearer":
-        raise DiaryEnded(diary.GONE)
-    with diary.at_home(key.strip()) as found:
+    with diary.at_home(bearer(authorization)) as found:
         yield found
 
 

@@ -70,6 +70,12 @@ def own_address(request: Request) -> str:
     return f"{'https' if settings().https else 'http'}://{request.headers['host']}"
 
 
+def bearer(authorization: str) -> str:
+    """The key in an `Authorization: Bearer` header; empty where there is none, which opens nothing."""
+    kind, _, key = authorization.partition(" ")
+    return key.strip() if kind.lower() == "bearer" else ""
+
+
 class StrictRoute(APIRoute):
     """A route whose JSON holds numbers that are numbers: NaN and the infinities are in no standard, and in no body."""
 

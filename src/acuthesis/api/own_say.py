@@ -12,11 +12,10 @@ from fastapi import APIRouter, Depends, Header, Request
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from acuthesis.api.access import SignedIn, address_of
-from acuthesis.api.door import StrictRoute, own_address
+from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.treat.moment import Moment
 from acuthesis.services import own_say
 from acuthesis.services.diaries import qr_of
-from acuthesis.services.errors import SayEnded
 from acuthesis.services.here import Here
 from acuthesis.services.own_say import OwnSay, ToldHere
 from acuthesis.store.model import OwnSayRow
@@ -69,10 +68,7 @@ def end_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
 
 def beside(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, OwnSayRow]]:
     """The screen of the key in `Authorization: Bearer`. Raises: SayEnded."""
-    kind, _, key = authorization.partition(" ")
-    if kind.lower() != "bearer":
-        raise SayEnded(own_say.GONE)
-    with own_say.beside(key.strip()) as found:
+    with own_say.beside(bearer(authorization)) as found:
         yield found
 
 
