@@ -11,6 +11,7 @@ import type { Keys } from "../../shared/keys";
 import { Trouble } from "../../shared/parts";
 import { minutesAndSeconds, shortId, sideWords } from "../../shared/words";
 import type { Session } from "../../treatment/fold";
+import { BackToStop } from "./BackToStop";
 import css from "./TreatScreen.module.css";
 import type { Conductor } from "./useConductor";
 
@@ -147,9 +148,7 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
           </button>
         </div>
       )}
-      <button type="button" className={css.close} onClick={leave}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={leave} />
     </section>
   );
 }

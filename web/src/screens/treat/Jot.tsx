@@ -1,6 +1,7 @@
 /** A note while hands are busy: a line, or one of the practice's quick words. */
 import { TextInput } from "@mantine/core";
 import { type FormEvent, useEffect, useRef, useState } from "react";
+import { BackToStop } from "./BackToStop";
 import css from "./TreatScreen.module.css";
 
 type Props = { keep: (text: string) => void; close: () => void; quick: readonly string[] };
@@ -39,9 +40,7 @@ export function Jot({ keep, close, quick }: Props) {
           ))}
         </div>
       )}
-      <button type="button" className={css.close} onClick={close}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={close} />
     </section>
   );
 }
@@ -60,9 +59,7 @@ export function Numbers({ choose, close }: { choose: (value: number) => void; cl
           </button>
         ))}
       </div>
-      <button type="button" className={css.close} onClick={close}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={close} />
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
+import { BackToStop } from "./BackToStop";
 import type { Action } from "./keys";
 import css from "./TreatScreen.module.css";
 
@@ -79,9 +80,7 @@ export function Seen(props: Props) {
           Something is wrong <kbd>W</kbd>
         </button>
       )}
-      <button type="button" className={css.close} onClick={close}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={close} />
     </section>
   );
 }

@@ -5,6 +5,7 @@ import { useMe } from "../../api/queries";
 import { KeyList, TREAT_KEYS } from "../../shared/KeyList";
 import type { Keys } from "../../shared/keys";
 import type { Session } from "../../treatment/fold";
+import { BackToStop } from "./BackToStop";
 import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { FoundHere, useFoundHere } from "./FoundHere";
 import { Jot, Numbers } from "./Jot";
@@ -64,9 +65,7 @@ function AllKeys({ close }: { close: () => void }) {
   return (
     <section role="alertdialog" aria-label="Keys" className={css.keys} data-choices>
       <KeyList keys={[...TREAT_KEYS, ["D", "dim room"], ["?", "this list"]]} />
-      <button type="button" className={css.close} onClick={close}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={close} />
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
 import { Trouble } from "../../shared/parts";
 import { OnThisMachine, Square } from "../../shared/Square";
+import { BackToStop } from "./BackToStop";
 import css from "./TreatScreen.module.css";
 
 const LOOK_MS = 2000;
@@ -61,9 +62,7 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
           </button>
         )}
       </div>
-      <button type="button" className={css.close} onClick={close}>
-        Back to the stop <kbd>Esc</kbd>
-      </button>
+      <BackToStop close={close} />
     </section>
   );
 }
