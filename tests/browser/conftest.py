@@ -157,6 +157,17 @@ class Practitioner:
         expect(self.page.locator("[data-rests]")).to_have_count(0)
         self.page.keyboard.press(key)
 
+    def goes_on_by_hand(self) -> None:
+        """This device is set to wait for a key at the end of a stop: however slow the machine, a stop stays."""
+        self.page.context.add_init_script(
+            """(() => {
+                if (location.origin === "null") return;  // a page that has not been anywhere yet keeps nothing
+                const key = "acuthesis-device-prefs";
+                const kept = JSON.parse(localStorage.getItem(key) ?? "{}");
+                localStorage.setItem(key, JSON.stringify({ ...kept, movesOn: "by hand" }));
+            })()"""
+        )
+
     def holds_the_clock(self) -> None:
         """From here on time passes on the page only when it is driven: two presses are as far apart as is said."""
         self.page.clock.install()
@@ -201,6 +212,7 @@ class Newcomer:
     def lies_down(self) -> Page:
         """The treatment's page, begun, hands on at the shoulder."""
         page = self.by.page
+        self.by.goes_on_by_hand()
         self.by.goes(f"/treat/{self.visit_id}")
         page.get_by_role("button", name="Begin").click()
         page.get_by_role("button", name="Start").wait_for()

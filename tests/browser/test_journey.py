@@ -10,6 +10,7 @@ NAME = "Juniper"
 
 def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page = practitioner.page
+    practitioner.goes_on_by_hand()
     practitioner.signs_in()
 
     # 2. The day: a new person is taken in.

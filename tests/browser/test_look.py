@@ -117,6 +117,7 @@ def test_close_views_draw_the_body(at_work, picture, place):
 def test_treating_fits_the_screen_with_large_targets(at_work):
     page = at_work.page
     visit = at_work.visits()["Bram"]
+    at_work.goes_on_by_hand()
     at_work.goes(f"/treat/{visit['visit_id']}")
     page.get_by_role("button", name="Begin").click()
     page.get_by_role("button", name=re.compile("^Start")).click()

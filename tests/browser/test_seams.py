@@ -102,6 +102,7 @@ def test_a_start_that_the_screening_forbids_says_why_and_how_to_go_on(at_table):
 def test_a_start_refused_too_late_keeps_what_happened_to_be_settled(at_table):
     person = at_table.takes_in("Too Late")
     page = at_table.page
+    at_table.goes_on_by_hand()
     at_table.goes(f"/treat/{person.visit_id}")
     no_events(page)
     page.get_by_role("button", name="Begin").click()
@@ -182,6 +183,7 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     practitioner.signs_in()
     person = practitioner.takes_in("At Hand")
     page = practitioner.page
+    practitioner.goes_on_by_hand()
     practitioner.goes("/")
     line = page.get_by_role("listitem").filter(has_text="At Hand")
     expect(line.and_(page.locator("[data-at-hand]"))).to_be_visible(timeout=90_000)  # the nearest first, one by one

@@ -360,6 +360,7 @@ def test_two_devices_hear_of_each_other_and_agree_after_ten_minutes_apart(at_tab
     person = at_table.takes_in("Two Devices")
     page = person.lies_down()
     there = second.page
+    second.goes_on_by_hand()
     second.goes(f"/treat/{person.visit_id}")
     expect(stop(there)).to_have_text("GB21")
     at_table.sees_the_body()
