@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from uuid import uuid4
 
 import pytest
 from playwright.sync_api import Page, expect, sync_playwright
@@ -168,6 +169,17 @@ class Practitioner:
             })()"""
         )
 
+    def draws_flat(self) -> None:
+        """This device cannot draw in depth: where the body is not what is asked for, as light as the work itself."""
+        self.page.context.add_init_script(
+            """(() => {
+                const drawn = HTMLCanvasElement.prototype.getContext;
+                HTMLCanvasElement.prototype.getContext = function (kind, ...how) {
+                    return kind.startsWith("webgl") ? null : drawn.call(this, kind, ...how);
+                };
+            })()"""
+        )
+
     def holds_the_clock(self) -> None:
         """From here on time passes on the page only when it is driven: two presses are as far apart as is said."""
         self.page.clock.install()
@@ -209,17 +221,27 @@ class Newcomer:
     def treatment(self):
         return self.by.does("GET", f"/visits/{self.visit_id}/treatment")
 
-    def lies_down(self) -> Page:
-        """The treatment's page, begun, hands on at the shoulder."""
+    def lies_down(self, *, in_depth: bool = False) -> Page:
+        """The treatment's page, begun, hands on at the shoulder; the body drawn flat, unless it is looked at."""
         page = self.by.page
+        if not in_depth:
+            self.by.draws_flat()
         self.by.goes_on_by_hand()
+        self.was_begun("GB21-1")
         self.by.goes(f"/treat/{self.visit_id}")
-        page.get_by_role("button", name="Begin").click()
-        page.get_by_role("button", name="Start").wait_for()
-        page.keyboard.press("Space")
-        self.walks_to("GB21")
-        expect(page.get_by_test_id("unsent")).to_have_count(0)
+        expect(page.get_by_test_id("stop")).to_have_text("GB21")
         return page
+
+    def was_begun(self, key: str) -> None:
+        """Another device has begun, and has played up to this stop, a second each."""
+        version = self.by.does("GET", f"/visits/{self.visit_id}")["version"]
+        keys = [stop["key"] for stop in self.stops if not stop["muted"]]
+        said = [{"kind": "begin", "version": version}]
+        said += [{"kind": "start_stop", "key": one} for one in keys[: keys.index(key) + 1]]
+        now = datetime.now(UTC)
+        stamps = [{"id": str(uuid4()), "at": str(now - timedelta(seconds=len(said) - n))} for n in range(len(said))]
+        events = [one | stamp for one, stamp in zip(said, stamps, strict=True)]
+        self.by.does("POST", f"/visits/{self.visit_id}/events", {"events": events, "sent_at": str(now)})
 
     def walks_to(self, code: str) -> None:
         stop = self.by.page.get_by_test_id("stop")
@@ -241,7 +263,7 @@ def practitioner(chromium, server):
 
 @pytest.fixture(scope="session")
 def signed_state(chromium, server):
-    """The cookie of one sign-in, for the tests that begin behind it."""
+    """The cookie of one sign-in, for the tests that begin behind it and do not sign out."""
     person = Practitioner(chromium.new_context(**DESK).new_page(), server)
     person.signs_in()
     state = person.page.context.storage_state()

@@ -143,7 +143,8 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
     expect(page.get_by_role("alert")).to_contain_text("Sign in to continue where you left off.")
     page.context.unroute("**/api/**")
     sees_them_again(page)
-    at_table.signs_in()
+    with page.expect_response("**/events"):
+        at_table.signs_in()
     expect(saved).to_have_count(0)
     db = person.treatment()["session"]
     assert db["status"] == "stopped"

@@ -10,9 +10,11 @@ from .test_look import assert_nothing_serious
 
 
 @pytest.fixture
-def at_table(practitioner):
-    practitioner.signs_in()
-    return practitioner
+def at_table(chromium, server, signed_state):
+    """A device of a practitioner who has signed in, as it comes: with its own worker, and no script from outside."""
+    person = Practitioner(chromium.new_context(**DESK, storage_state=signed_state).new_page(), server)
+    yield person
+    person.closes()
 
 
 def hands(person):
@@ -39,6 +41,7 @@ def test_a_whole_session_by_keys_alone_takes_at_most_a_touch_a_stop(at_table):
     person = at_table.takes_in("Keys Alone")
     page = at_table.page
     page.clock.install()
+    at_table.draws_flat()
     at_table.goes(f"/treat/{person.visit_id}")
     page.get_by_role("button", name="Begin").focus()
     page.keyboard.press("Enter")
@@ -227,7 +230,7 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
 def test_what_the_hand_found_and_what_is_under_it(at_table):
     """A texture and an offset by keys, told over the stop; what is touched on the body is added by the composer."""
     person = at_table.takes_in("Found Here")
-    page = person.lies_down()
+    page = person.lies_down(in_depth=True)
     page.keyboard.press("g")
     found = page.get_by_role("alertdialog", name="What the hand found")
     expect(found).to_contain_text("At its place")
@@ -361,10 +364,9 @@ def test_two_devices_hear_of_each_other_and_agree_after_ten_minutes_apart(at_tab
     page = person.lies_down()
     there = second.page
     second.goes_on_by_hand()
+    second.draws_flat()
     second.goes(f"/treat/{person.visit_id}")
     expect(stop(there)).to_have_text("GB21")
-    at_table.sees_the_body()
-    second.sees_the_body()  # both have drawn: in software that holds a page up for seconds
     page.keyboard.press("4")
     expect(there.get_by_test_id("felt").get_by_label("soreness 4")).to_be_visible(timeout=BEFORE_A_LOOK_MS)
     there.keyboard.press("b")

@@ -127,6 +127,9 @@ test("a key pressed twice at once is meant once; a level, a breath and taking ba
     true,
   ]);
   expect([meant({ does: "level", by: -1 }, 4000), meant({ does: "level", by: -1 }, 4100)]).toEqual([true, true]);
+  // What opens something takes the keys: held back, the letters of a second note would be said of the stop.
+  for (const does of ["note", "found", "seen", "sore"] as const)
+    expect([meant({ does }, 5000), meant({ does }, 5100)]).toEqual([true, true]);
 });
 
 const still = { opens: 1, closes: 1, breath: false };

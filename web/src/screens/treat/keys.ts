@@ -60,7 +60,8 @@ export function keysNow(begun: boolean): Record<string, Action> {
   return Object.fromEntries(Object.entries(KEYS).filter(([, action]) => BEFORE.includes(action.does)));
 }
 
-/** A key that is pressed a second time at once was meant once. What is meant to be repeated is not held back. */
+/** A key that is pressed a second time at once was meant once. Not held back: what is meant to be repeated, and what opens
+ * something that then has the keys: held back, the next letters would be said of the stop. */
 const AGAIN_MS = 700;
 const REPEATED: Action["does"][] = [
   "onward",
@@ -72,6 +73,10 @@ const REPEATED: Action["does"][] = [
   "voice",
   "dim",
   "other_side",
+  "note",
+  "found",
+  "seen",
+  "sore",
 ];
 /** So soon after the hands went to a stop, nothing moves them on: the key that brought them there bounces. */
 export const RESTS_MS = 700;
