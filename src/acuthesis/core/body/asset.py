@@ -103,6 +103,15 @@ class BodyAsset:
         corners = self.triangles[:, 0].reshape(4, -1)
         return np.asarray(corners[:3].T)
 
+    @cached_property
+    def edges(self) -> NDArray[np.int64]:
+        """Every edge of the skin once, as the two vertices at its ends (e, 2), the lower number first."""
+        count = int(self.triangles.max()) + 1
+        sides = np.concatenate([self.triangles[:, [0, 1]], self.triangles[:, [1, 2]], self.triangles[:, [2, 0]]])
+        # Sorted as one number each: several times as fast as row by row.
+        both = np.unique(sides.min(axis=1) * count + sides.max(axis=1))
+        return np.stack([both // count, both % count], axis=1)
+
     @property
     def control_count(self) -> int:
         """Number of control vertices, `c`."""

@@ -207,9 +207,7 @@ class OnBody:
 
 def _edges(body: FittedBody) -> csr_array:
     """The edges of the skin with their lengths (cm), both ways."""
-    triangles, skin = body.figure.asset.triangles, body.figure.skin
-    sides = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    pairs = np.unique(np.sort(sides, axis=1), axis=0)
+    pairs, skin = body.figure.asset.edges, body.figure.skin
     there_and_back = np.concatenate([pairs, pairs[:, ::-1]])
     lengths = np.linalg.norm(skin[there_and_back[:, 0]] - skin[there_and_back[:, 1]], axis=1)
     return csr_array((lengths, (there_and_back[:, 0], there_and_back[:, 1])), shape=(len(skin), len(skin)))
