@@ -23,9 +23,9 @@ from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.places import Places
 from acuthesis.core.body.pose import posed
 from acuthesis.core.body.skeleton import skeleton
+from acuthesis.core.compose.arrange import arrange
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import arrange
 from acuthesis.core.compose.solve import solve
 from acuthesis.core.safety.screening import Screening
 from acuthesis.demo.world import EMAIL, PASSWORD

@@ -7,8 +7,9 @@ import pytest
 from scipy.spatial import cKDTree
 
 from acuthesis.core.atlas.catalogue import entry, part_of
+from acuthesis.core.compose.arrange import limits_of
 from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.score import PRESSED, limits_of, technique_of
+from acuthesis.core.compose.score import PRESSED, technique_of
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.body_parts import joints

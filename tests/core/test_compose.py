@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from acuthesis.core.atlas.catalogue import entry, part_of
 from acuthesis.core.atlas.model import Position
+from acuthesis.core.compose.arrange import arrange, limits_of, under_school
 from acuthesis.core.compose.brief import read_brief
 from acuthesis.core.compose.candidates import sieved
 from acuthesis.core.compose.composer import compose
@@ -18,7 +19,7 @@ from acuthesis.core.compose.layer import shipped
 from acuthesis.core.compose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Done, Helped
 from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import PRESSED, UNTOUCHED, arrange, limits_of, under_school
+from acuthesis.core.compose.score import PRESSED, UNTOUCHED
 from acuthesis.core.compose.wishes import wishes_of
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limits_for, positions_out

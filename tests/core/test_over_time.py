@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from acuthesis.core.compose.arrange import limits_of
 from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import dose_defaults, duration_s
 from acuthesis.core.compose.frame import frame_of
@@ -12,7 +13,7 @@ from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.compose.programme import SPACING_DAYS, ProgrammeRequest, programme
 from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Done
 from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import MOVE_S, PRESSED, limits_of
+from acuthesis.core.compose.score import MOVE_S, PRESSED
 from acuthesis.core.compose.weights import weights
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limits_for

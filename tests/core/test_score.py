@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from acuthesis.core.compose.arrange import arrange
 from acuthesis.core.compose.dose import (
     FORMS,
     Breaths,
@@ -27,7 +28,7 @@ from acuthesis.core.compose.dose import (
     within,
 )
 from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, arrange, position_changes, total_s
+from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, position_changes, total_s
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.screening import Screening, parse_screening
 

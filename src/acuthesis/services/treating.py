@@ -7,14 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from acuthesis.core.compose.score import (
-    MAX_STOPS,
-    REASON_LEAST,
-    DraftStop,
-    Score,
-    limits_of,
-    under_school,
-)
+from acuthesis.core.compose.arrange import limits_of, under_school
+from acuthesis.core.compose.score import MAX_STOPS, REASON_LEAST, DraftStop, Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, NewLimits, Said, in_words

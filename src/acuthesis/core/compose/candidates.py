@@ -10,11 +10,12 @@ from dataclasses import dataclass, field
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.model import Contact, Position
 from acuthesis.core.compose.adapting import adapted
+from acuthesis.core.compose.arrange import under_school
 from acuthesis.core.compose.brief import Brief
 from acuthesis.core.compose.dose import Dose, DoseDefault, duration_s, paced, stretched, whole_s, within
 from acuthesis.core.compose.knowledge import Ground, Role
 from acuthesis.core.compose.request import ComposeRequest
-from acuthesis.core.compose.score import PRESSED, LeftOut, StopKind, under_school
+from acuthesis.core.compose.score import PRESSED, LeftOut, StopKind
 from acuthesis.core.compose.technique import Technique
 from acuthesis.core.compose.weights import CoverKind, weights
 from acuthesis.core.compose.wishes import CoreSeat, Wish, Wishes, each_side

@@ -10,6 +10,7 @@ Screening stands above everything. `steps_of` shows the values on the way (`./ac
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from acuthesis.core.compose.arrange import arrange, walked_m
 from acuthesis.core.compose.brief import Brief, read_brief
 from acuthesis.core.compose.candidates import Sieved, sieved
 from acuthesis.core.compose.layer import Knowledge, shipped
@@ -17,16 +18,7 @@ from acuthesis.core.compose.laying import drafts_of, grounding_s
 from acuthesis.core.compose.order import Ordered, in_order
 from acuthesis.core.compose.reasons import asks_of, coverage_of, notes_of, too_little, what_was_left
 from acuthesis.core.compose.request import ComposeRequest, check_request
-from acuthesis.core.compose.score import (
-    Objective,
-    Score,
-    SoreWay,
-    arrange,
-    position_changes,
-    tool_changes,
-    total_s,
-    walked_m,
-)
+from acuthesis.core.compose.score import Objective, Score, SoreWay, position_changes, tool_changes, total_s
 from acuthesis.core.compose.solve import Problem, Solution, solve
 from acuthesis.core.compose.weights import CoverKind
 from acuthesis.core.compose.wishes import Wishes, wishes_of

@@ -10,12 +10,12 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.compose.adapting import adapted
+from acuthesis.core.compose.arrange import under_school
 from acuthesis.core.compose.course import Phrase, rhythm
 from acuthesis.core.compose.dose import Breaths, Dose, duration_s
 from acuthesis.core.compose.home_words import HOW_HARD, not_when, press_with, said_at_home, see_doctor
 from acuthesis.core.compose.knowledge import why_of
 from acuthesis.core.compose.layer import Knowledge, shipped
-from acuthesis.core.compose.score import under_school
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening

@@ -5,9 +5,10 @@ from collections.abc import Collection, Mapping, Sequence
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
 from acuthesis.core.compose.adapting import adapted
+from acuthesis.core.compose.arrange import Finder, under_school
 from acuthesis.core.compose.dose import DoseDefault, dose_defaults
 from acuthesis.core.compose.school import School
-from acuthesis.core.compose.score import REASON_LEAST, DraftStop, Finder, under_school
+from acuthesis.core.compose.score import REASON_LEAST, DraftStop
 from acuthesis.core.compose.technique import techniques
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.limits import limits_at, limits_for, positions_out

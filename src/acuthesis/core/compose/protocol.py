@@ -11,22 +11,19 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.catalogue import entry
 from acuthesis.core.atlas.model import Position
+from acuthesis.core.compose.arrange import Finder, arrange, limits_of, under_school
 from acuthesis.core.compose.dose import duration_s, in_form, slides, stretched, within
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.score import (
     PRESSED,
     DraftStop,
-    Finder,
     LeftOut,
     Objective,
     Score,
-    arrange,
-    limits_of,
     position_changes,
     side_count,
     technique_of,
     total_s,
-    under_school,
 )
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import Limits, positions_out

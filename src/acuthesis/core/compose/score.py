@@ -1,30 +1,23 @@
-"""The score: a sequence of stops laid out in time, checked against the person's limits whenever it changes."""
+"""The score: what a sequence of stops is, with what is planned, said and left out. Laid out by `arrange`."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from datetime import date
-from itertools import pairwise, takewhile
-from typing import Any, Literal
+from itertools import pairwise
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from acuthesis.core.atlas.catalogue import Entry, entry, part_of
 from acuthesis.core.atlas.finding import WayBeside
 from acuthesis.core.atlas.model import Contact, Position
-from acuthesis.core.compose.course import CourseStep, Phrase, course, hand_words, rhythm
-from acuthesis.core.compose.dose import Dose, Side, duration_s, in_words, slides, whole_s
-from acuthesis.core.compose.school import School
-from acuthesis.core.compose.settling import CANNOT_WARN, settled, turning
-from acuthesis.core.compose.stance import Round, cheapest, rounds, stand_words, step_m
+from acuthesis.core.compose.course import CourseStep, Phrase, course, rhythm
+from acuthesis.core.compose.dose import Dose, Side, duration_s, in_words
 from acuthesis.core.compose.technique import Technique, techniques
-from acuthesis.core.compose.weights import weights
-from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.first_aid import Help
-from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
-from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n, pressure_table
-from acuthesis.core.safety.screening import Decision, Screening
+from acuthesis.core.safety.pressure import pressure_table
+from acuthesis.core.safety.screening import Decision
 from acuthesis.core.safety.touching import StopSide
-from acuthesis.core.words import POSITION_WORDS
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle
 TURN_S = 30  # the person turns over or sits up
@@ -44,8 +37,6 @@ MOMENTS: dict[str, str] = {
     "last_rating": "Rate again",
     "breathe": "Arrive and breathe",
 }
-
-
 EARS = ("ear", "ear_back")
 
 
@@ -195,9 +186,6 @@ class Score(BaseModel):
     objective: Objective
 
 
-Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its own beside the shipped ones
-
-
 def sides_of(stop: DraftStop) -> tuple[Side, ...]:
     """The sides of a stop as they are worked, one after the other; both at once are one."""
     if stop.side != "both" or stop.dose.together:
@@ -219,223 +207,21 @@ def technique_of(stop: DraftStop) -> Technique | None:
     return techniques()[stop.id]
 
 
-def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Limits | None:
-    """What holds for a stop; None for a moment of the session. Raises: UnknownId."""
-    if stop.kind in PRESSED:
-        return limits_for(find(stop.id), stop.side, screening)
-    technique = technique_of(stop)
-    if technique is None or not technique.sites:
-        return None
-    return limits_at(technique.on(stop.side), screening)
-
-
-def under_school(limits: Limits, school: School | None) -> Limits:
-    """Limits with the school's own ceiling of pressure (levels 1 to 5): the lower of the two, with its reason."""
-    if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
-        return limits
-    reason = f"{school.name} works at level {school.level_ceiling} at most."
-    return limits.model_copy(update={"ceiling": school.level_ceiling, "ceiling_reasons": (reason,)})
-
-
-def arrange(
-    stops: Sequence[DraftStop],
-    screening: Screening,
-    school: School | None = None,
-    find: Finder = entry,
-    *,
-    alone: bool = False,
-) -> tuple[Stop, ...]:
-    """Lay stops out in time and check each against the person's limits. Muted stops take no time. `alone`: the person
-    presses their own points, and nobody stands beside them.
-
-    Raises: NotAllowed naming the stop, if one is refused, too hard or in a position the person must not be in;
-    CoreError if a side does not fit the point or two stops share a key.
-    """
-    if len(stops) > MAX_STOPS:
-        raise CoreError(f"a score holds up to {MAX_STOPS} stops; this one has {len(stops)}", where="stops")
-    if len({stop.key for stop in stops}) != len(stops):
-        raise CoreError("two stops have the same key", where="stops")
-    out = positions_out(screening)
-    clock = 0.0
-    position: Position | None = None
-    nobody = alone or (school is not None and school.alone)
-    numb = any(screening.answer(question) for question in CANNOT_WARN)
-    ways = [None] * len(stops) if nobody else paths(stops, find)
-    laid: list[Stop] = []
-    for index, stop in enumerate(stops):
-        limits = limits_of(stop, screening, find)
-        if limits is not None:
-            limits = under_school(limits, school)
-        said: dict[str, Any] = {"stand": _stand(ways[index], stop)}
-        if not stop.muted:
-            _check(stop, limits, out, f"stops.{index}", find)
-            if stop.position != position:
-                said["settle"] = settled(stop.position, _parts_of(stops[index:], find), alone=nobody)
-            if position not in (None, stop.position) and not nobody:
-                said["turn"] = turning(stop.position, numb=numb)
-            said["find_s"] = _travel(position, stop)
-            clock += said["find_s"]
-            position = stop.position
-        laid.append(_laid(stop, limits, clock, find, screening.pressure, said, alone=nobody))
-        if not stop.muted:
-            clock += laid[-1].duration_s
-    return tuple(laid)
-
-
-def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
-    """Parts of the body that are pressed until the person turns."""
-    here = takewhile(lambda stop: stop.muted or stop.position == stops[0].position, stops)
-    return {part_of(find(stop.id)) for stop in here if not stop.muted and stop.kind in PRESSED}
-
-
-def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None]:
-    """How each stop is worked, from where and which side first: of all ways through the stops in their order the one
-    that is walked and reached for least. None for muted stops, and for those that touch nothing in particular.
-    """
-    found: list[Round | None] = [None] * len(stops)
-    at: list[int] = []
-    position: Position | None = None
-    for index, stop in [*enumerate(stops), (len(stops), None)]:
-        if stop is None or (not stop.muted and stop.position != position):
-            if position is not None and at:
-                options = [_rounds(stops[one], find) for one in at]
-                for one, way in zip(at, cheapest(options, position, weights().order.going), strict=True):
-                    found[one] = way
-            at, position = [], None if stop is None else stop.position
-        if stop is not None and not stop.muted and _rounds(stop, find):
-            at.append(index)
-    return found
-
-
-def _rounds(stop: DraftStop, find: Finder) -> list[Round]:
-    target: Entry | Technique | None = find(stop.id) if stop.kind in PRESSED else technique_of(stop)
-    if target is None or (isinstance(target, Technique) and not target.sites):
-        return []
-    in_turn = stop.side == "both" and not stop.dose.together
-    ways = rounds(target, stop.side, stop.position, together=stop.dose.together)
-    return [way for way in ways if not in_turn or way.first == stop.first]
-
-
-def _stand(way: Round | None, stop: DraftStop) -> str:
-    if way is None:
-        return ""
-    first, then = (stand_words(stand, stop.position) for stand in way.stand)
-    return first if first == then else f"{first}, then {then}"
-
-
-def walked_m(stops: Sequence[DraftStop], find: Finder = entry) -> float:
-    """Metres that the practitioner walks through the stops in their order; turning the person is not walked."""
-    walked, before = 0.0, None
-    position: Position | None = None
-    for stop, way in zip(stops, paths(stops, find), strict=True):
-        if way is None:
-            continue
-        walked += step_m(before if stop.position == position else None, way, stop.position)[0]
-        before, position = way, stop.position
-    return walked
-
-
 def tool_changes(stops: Sequence[Stop]) -> int:
     """How often what presses changes from one stop to the next."""
     hands = [stop.contact for stop in stops if not stop.muted and stop.kind not in UNTOUCHED and stop.id not in MOMENTS]
     return sum(a != b for a, b in pairwise(hands))
 
 
-def _travel(position: Position | None, stop: DraftStop) -> float:
-    if position is None:
-        return 0.0
-    return TURN_S if stop.position != position else MOVE_S
-
-
-def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str, find: Finder) -> None:
-    if stop.position in out:
-        raise NotAllowed(f"{stop.id}: {out[stop.position]}", where=where)
-    if stop.kind in PRESSED:
-        _check_place(stop, find(stop.id), where)
-    elif (technique := technique_of(stop)) is not None and stop.position not in technique.positions:
-        raise CoreError(f"{technique.name} is not done {POSITION_WORDS[stop.position]}", where=f"{where}.position")
-    if limits is not None:
-        _check_limits(stop, limits, where)
-
-
-def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
-    if (stop.side == "midline") if target.whole == "both" else (stop.side != target.whole):
-        said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
-        raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
-    if stop.position not in target.reach.positions:
-        raise CoreError(f"{stop.id} cannot be reached {POSITION_WORDS[stop.position]}", where=f"{where}.position")
-
-
-def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
-    if limits.refused is not None and not (limits.overridable and len(stop.override.strip()) >= REASON_LEAST):
-        said = " Signed for with a reason, it may be." if limits.overridable else ""
-        raise NotAllowed(f"{stop.id}: {limits.refused.text}{said}", where=where)
-    if limits.one_side and stop.side == "both":
-        raise NotAllowed(f"{stop.id}: {limits.one_side}", where=f"{where}.side")
-    if stop.level > limits.ceiling:
-        raise NotAllowed(
-            f"{stop.id}: level {stop.level} is above {limits.ceiling}. {limits.ceiling_reasons[0]}",
-            where=f"{where}.level",
-        )
-    if limits.no_stick and stop.contact == "stick":
-        raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
-    if limits.no_glide and slides(stop.dose) and stop.level > 1:
-        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here.", where=f"{where}.dose")
-    if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
-        raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
-
-
-def _laid(
-    stop: DraftStop,
-    limits: Limits | None,
-    start: float,
-    find: Finder,
-    table: PressureTable,
-    said: dict[str, Any],
-    *,
-    alone: bool,
-) -> Stop:
-    ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
-    level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
-    usual: Contact = "palm"
-    words = ""
-    part: str | None = None
-    warnings: list[str] = []
-    if stop.kind in PRESSED:
-        target = find(stop.id)
-        part = "ear" if target.kind == "area" and target.surface in EARS else part_of(target)
-        name = target.names.english
-        usual = target.contact if target.kind == "area" else target.press.contact
-    elif (technique := technique_of(stop)) is not None:
-        name, usual, words = technique.name, technique.contact, technique.words
-    else:
-        name = MOMENTS[stop.id]
-    contact = stop.contact or usual
-    if (smaller := contact_warning(level, usual, contact, table)) is not None:
-        warnings.append(smaller)
-    if limits is not None and limits.refused is not None:
-        warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
-    if limits is not None and limits.consent:
-        warnings.append(limits.consent)
-    dose = stop.dose if stop.side == "both" else stop.dose.model_copy(update={"together": False})
-    return Stop(
-        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact, "dose": dose},
-        name=name,
-        start_s=round(start, 1),
-        duration_s=round(whole_s(stop.dose, stop.side), 1),
-        ceiling=ceiling,
-        ceiling_reasons=reasons,
-        consent=bool(limits and limits.consent),
-        force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact, table),
-        entering=entering(level) if stop.kind in PRESSED else (),
-        warnings=tuple(warnings),
-        words=words,
-        hand="" if part is None else hand_words(contact, part, together=dose.together, alone=alone),
-        **said,
-    )
-
-
 LONGEST_S = 6 * 3600  # no session is longer
+
+
+def check_keys(stops: Sequence[DraftStop]) -> None:
+    """As many stops as a score holds, each with a key of its own. Raises: CoreError."""
+    if len(stops) > MAX_STOPS:
+        raise CoreError(f"a score holds up to {MAX_STOPS} stops; this one has {len(stops)}", where="stops")
+    if len({stop.key for stop in stops}) != len(stops):
+        raise CoreError("two stops have the same key", where="stops")
 
 
 def check_score(score: Score) -> None:
@@ -444,10 +230,7 @@ def check_score(score: Score) -> None:
     Raises: CoreError naming the stop: too many stops, one key twice, harder than its own ceiling, or longer than a day
     at work.
     """
-    if len(score.stops) > MAX_STOPS:
-        raise CoreError(f"a score holds up to {MAX_STOPS} stops; this one has {len(score.stops)}", where="stops")
-    if len({stop.key for stop in score.stops}) != len(score.stops):
-        raise CoreError("two stops have the same key", where="stops")
+    check_keys(score.stops)
     for rank, stop in enumerate(score.stops):
         where = f"stops.{rank}"
         if not stop.muted and stop.level > stop.ceiling:
