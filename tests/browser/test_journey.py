@@ -146,7 +146,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         page.reload()  # the application itself comes from the browser now
         expect(page.get_by_test_id("stop")).to_have_text(after_kill)
         expect(page.get_by_test_id("unsent")).to_contain_text("4 entries saved")
-    expect(page.get_by_test_id("unsent")).to_have_count(0, timeout=15_000)
+    expect(page.get_by_test_id("unsent")).to_have_count(0)
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
     # Ctrl K at the table: stops of this score, and nothing that leads away from it. Typing is not conducting.
     page.keyboard.press("Control+k")
