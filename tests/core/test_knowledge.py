@@ -223,6 +223,51 @@ def test_a_protocol_with_a_strange_stop_or_none_is_refused():
         apply_protocol(PROTOCOL.model_copy(update={"stops": (hand,)}), nowhere, 30)
 
 
+def written(kind="point", id="ST36", side="right", position="supine", dose=None, level=3, **more):
+    """A protocol of one stop, and of one at the hand, which anybody may have."""
+    hold = {"form": "hold", "seconds": 40}
+    stop = {"key": "1", "kind": kind, "id": id, "side": side, "position": position, "level": level, **more}
+    plain = {"key": "2", "kind": "point", "id": "SI3", "side": "right", "position": position, "level": 1, "dose": hold}
+    return Protocol(name="One stop", minutes=20, stops=[{**stop, "dose": dose or hold}, plain])
+
+
+GLIDES = {"form": "glide", "seconds_each": 4, "strokes": 8}
+
+
+@pytest.mark.parametrize(
+    ("protocol", "answers", "says", "becomes"),
+    [
+        (written(id="ST9", side="both", level=1, position="supine"), {}, "Only left: ", {"side": "left"}),
+        (written(contact="stick"), {"blood_thinner": True}, "Without the stick.", {"contact": "thumb", "level": 2}),
+        (written(dose=GLIDES), {"blood_thinner": True}, "Held instead of gliding", {"level": 2}),
+        (
+            written("stroke", "thigh_strokes", "both", dose=GLIDES),
+            {"blood_thinner": True},
+            "As light as a resting hand",
+            {"level": 1},
+        ),
+        (
+            written(id="GV16", side="midline", position="prone", dose={"form": "hold", "seconds": 90}),
+            {},
+            "Shorter: ",
+            {"duration_s": 45.0, "level": 2},
+        ),
+        (
+            written(),
+            {"pregnancy_weeks": 24},
+            "In another position than written: From week 20 lying flat",
+            {"level": 3},
+        ),
+        (written(side="both"), {"lymph_nodes_groin_removed": "left"}, "Only right: ", {"side": "right"}),
+    ],
+)
+def test_what_was_written_for_somebody_else_is_made_lighter_and_says_why(protocol, answers, says, becomes):
+    score = apply_protocol(protocol, parse_screening(answers, 40), 20)
+    (stop,) = [one for one in score.stops if one.key == "1"]
+    assert any(reason.startswith(says) for reason in stop.why), stop.why
+    assert {name: getattr(stop, name) for name in becomes} == becomes
+
+
 def own_entry_like(id: str, model: str = "TE14"):
     """A point of a practice's own, where a shipped one lies."""
     return entry(model).model_copy(update={"id": id})
