@@ -25,6 +25,11 @@ export const vector = (t: Triple) => new THREE.Vector3(t[0], t[1], t[2]);
 export const lifted = (place: Triple, normal: Triple, by: number) => vector(place).addScaledVector(vector(normal), by);
 const distanceFor = (size: number) => size / 2 / Math.tan(THREE.MathUtils.degToRad(FIELD_OF_VIEW / 2));
 
+/** The camera's own up must stay up: from straight above or below it looks a little from the front instead. */
+function upright(away: THREE.Vector3): void {
+  if (Math.abs(away.y) > 0.985) away.z = Math.max(away.z, 0) + 0.2;
+}
+
 /** Size of the marks on a part: the same on the screen whether an ear or a back is looked at. */
 export const markSize = (part: string) => (WIDTHS[part] ?? 64) * 0.011;
 
@@ -67,8 +72,7 @@ export function lookAtGroup(places: { position_cm: Triple; normal: Triple }[], h
     return wholeBodyFrom(height, away.z < 0);
   }
   const target = box.getCenter(new THREE.Vector3());
-  away.normalize();
-  if (Math.abs(away.y) > 0.985) away.z += 0.2;
+  upright(away.normalize());
   const distance = distanceFor(Math.max(widest * 1.6, 9));
   return { target, position: target.clone().addScaledVector(away.normalize(), distance), fog: distance + widest + 20 };
 }
@@ -80,7 +84,7 @@ export function lookAt(place: Triple, normal: Triple, part: string, middle?: Tri
   if (middle) target.lerp(vector(middle), 0.4);
   const away = vector(normal);
   if (level && !["foot", "head", "hand", "ear"].includes(part)) away.y *= 0.25;
-  if (Math.abs(away.clone().normalize().y) > 0.985) away.z += 0.2; // the camera's own up must stay up
+  upright(away.normalize());
   // A little from the side, so that the arrow of pressure is seen as an arrow and not from behind.
   away.normalize().applyAxisAngle(new THREE.Vector3(0, 1, 0), YAW);
   const distance = distanceFor(width);
