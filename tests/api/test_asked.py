@@ -146,6 +146,65 @@ def test_episodes_are_kept_as_they_are_told(ode):
     assert len(ode.get(path).json()) == 2
 
 
+def test_a_complaint_is_changed_closed_and_opened_and_never_made_impossible(ode):
+    person = Newcomer(ode)
+    id = person.complain("tension_headache", side="both", acts=["reading", "driving"])
+    read = lambda: next(one for one in person.get("/complaints").json() if one["id"] == id)  # noqa: E731
+    before = read()
+    for change, status, says in (
+        ({"since": str(today() + timedelta(days=1))}, 422, "still to come"),
+        ({"acts": ["one", "two", "three", "four"]}, 422, "at most 3"),
+        ({"side": "above"}, 422, "left"),
+        ({"version": 99, "closed": True}, 409, "changed in another window"),
+    ):
+        problem(ode.patch(f"/api/complaints/{id}", json={"version": before["version"], **change}), status, says)
+    assert read() == before
+    acts = {"version": before["version"], "acts": [" driving ", "driving", "sewing"], "since": "2024-05-01"}
+    changed = ode.patch(f"/api/complaints/{id}", json=acts).json()
+    assert [act["words"] for act in changed["acts"]] == ["driving", "sewing"], "said twice is one"
+    closed = ode.patch(f"/api/complaints/{id}", json={"version": changed["version"], "closed": True}).json()
+    assert closed["closed_on"] == str(today())
+    opened = ode.patch(f"/api/complaints/{id}", json={"version": closed["version"], "closed": False}).json()
+    assert (opened["closed_on"], opened["since"]) == (None, "2024-05-01")
+    sleep = person.complain("poor_sleep")
+    of_sleep = next(one for one in person.get("/complaints").json() if one["id"] == sleep)
+    one_sided = {"version": of_sleep["version"], "side": "left"}
+    problem(ode.patch(f"/api/complaints/{sleep}", json=one_sided), 422, "has no side")
+
+
+def test_where_a_complaint_is_is_painted_and_where_it_was_stays_beside_it(ode, cast):
+    """Skin is numbered the same on everybody, so what one figure shows another can be painted with."""
+    person = Newcomer(ode)
+    id = person.complain("knee_pain", side="right")
+    figure = ode.get(f"/api/people/{person.id}/figure").json()
+    count = len(ode.get(f"/api/people/{person.id}/figure/skin").content[16:]) // 6
+    assert figure["height_cm"] > 0 and count > 10_000
+    for skin, says in (([], "at least 1"), ([count], f"There are {count} places"), ([-1], "greater than or equal")):
+        problem(ode.post(f"/api/people/{person.id}/painted", json={"skin": skin}), 422, says)
+        assert ode.post(f"/api/complaints/{id}/places", json={"skin": skin}).status_code == 422
+    told = [ode.post(f"/api/people/{person.id}/painted", json={"skin": [one]}).json()["words"] for one in (11, 9_000)]
+    kept = [ode.post(f"/api/complaints/{id}/places", json={"skin": [one, one]}).json() for one in (11, 9_000)]
+    assert [len(one["places"]) for one in kept] == [1, 2], "the earlier one stays"
+    assert sorted(place["words"] for place in kept[1]["places"]) == sorted(told)
+
+
+def test_an_episode_that_cannot_have_been_is_refused_and_one_of_today_may_end_tonight(ode):
+    person = Newcomer(ode)
+    path = f"/api/complaints/{person.complain('migraine')}/episodes"
+    hours = lambda n: (datetime.now(UTC) + timedelta(hours=n)).isoformat()  # noqa: E731
+    for episode, says in (
+        ({"started_at": hours(48)}, "cannot begin or end in the future"),
+        ({"started_at": hours(-2), "ended_at": hours(48)}, "cannot begin or end in the future"),
+        ({"started_at": hours(-2), "ended_at": hours(-1), "goes_on": True}, "or still goes on"),
+        ({"started_at": hours(-2), "strength": 11}, "10"),
+    ):
+        refused = problem(ode.post(path, json={"episodes": [{"started_at": hours(-9)}, episode]}), 422, says)
+        assert "episodes.1" in f"{refused['where']} {refused['details']}", "which of them is told"
+    assert ode.get(path).json() == []
+    day = {"started_at": hours(-1), "ended_at": hours(6), "day_only": True}
+    assert ode.post(path, json={"episodes": [day]}).status_code == 201
+
+
 @pytest.mark.parametrize(
     ("said", "days"),
     [

@@ -13,7 +13,7 @@ from acuthesis.core.appointments import Slot, clashes, free_gaps
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 
-from .conftest import Newcomer, at_the_door, signed_in
+from .conftest import Newcomer, at_the_door, practice_of, signed_in
 from .test_stations import problem
 
 LONDON = ZoneInfo("Europe/London")
@@ -234,3 +234,57 @@ def test_no_gap_clashes_with_anything_and_none_is_overlooked(taken, quarters):
             plain.add(at)
         at += timedelta(minutes=15)
     assert found == plain
+
+
+def test_a_visit_is_held_by_somebody_who_does_and_where_there_is_a_place(week, somebody):
+    """What an appointment cannot be is said, and the appointment stays as it was."""
+    desk = f"desk-{uuid.uuid4().hex[:6]}@weekly.example"
+    practice = practice_of("ben@weekly.example")
+    with transaction(practice) as db:
+        cleo = str(access.add_practitioner(db, practice, "Cleo", desk, PASSWORD, "helper").id)
+    one = book(week, somebody, 4, 12)
+    at = f"/api/appointments/{one['visit_id']}"
+    for change, status, says in (
+        ({"starts_at": "2031-01-01T10:00:00Z"}, 422, "within three years"),
+        ({"practitioner_id": cleo}, 422, "Cleo does not hold appointments."),
+        ({"practitioner_id": str(uuid.uuid4())}, 404, "Nobody in this practice"),
+        ({"place_id": str(uuid.uuid4())}, 404, "place"),
+        ({"minutes": 999}, 422, "240"),
+    ):
+        problem(week.patch(at, json={"version": one["version"], **change}), status, says)
+    assert week.get(at).json() == one
+    place = week.post("/api/places", json={"name": f"Attic {uuid.uuid4().hex[:5]}"}).json()
+    there = week.patch(at, json={"version": one["version"], "place_id": place["id"]}).json()
+    nowhere = week.patch(at, json={"version": there["version"], "no_place": True}).json()
+    assert (there["place"], nowhere["place"]) == (place["name"], "")
+
+
+def test_reception_books_for_others_and_reads_no_purpose(week, app, somebody):
+    desk = f"desk-{uuid.uuid4().hex[:6]}@weekly.example"
+    practice = practice_of("ben@weekly.example")
+    with transaction(practice) as db:
+        access.add_practitioner(db, practice, "Dov", desk, PASSWORD, "helper")
+    reception = signed_in(app, desk, PASSWORD)
+    booked = book(reception, somebody, 4, 15)
+    assert booked["practitioner"] in ("Ada", "Ben"), "held by somebody who treats"
+    wish = {"first": "2026-03-05", "minutes": 30, "visits": [{"after_days": 0, "purpose": "womb"}]}
+    planned = week.post(f"/api/people/{somebody}/series", json=wish).json()[-1]
+    assert planned["purpose"] == "womb"
+    read = {one["id"]: one for one in reception.get(f"/api/people/{somebody}/planned").json()}
+    assert read[planned["id"]]["purpose"] == "", "what a visit is for is of the record"
+    week.post(f"/api/planned/{planned['id']}/book", json={"starts_at": "2026-03-05T10:00:00Z"})
+    problem(week.post(f"/api/planned/{planned['id']}/drop"), 409, "Cancel the appointment instead.")
+    assert week.post(f"/api/planned/{uuid.uuid4()}/drop").status_code == 404
+
+
+def test_places_have_names_of_their_own_and_are_put_away_without_being_lost(week):
+    names = [f"{word} {uuid.uuid4().hex[:5]}" for word in ("Loft", "Cellar")]
+    loft, cellar = (week.post("/api/places", json={"name": name, "address": "Yard 4"}).json() for name in names)
+    problem(week.post("/api/places", json={"name": names[0].upper()}), 409, "There is a place called")
+    change = {"version": cellar["version"], "name": names[0]}
+    problem(week.patch(f"/api/places/{cellar['id']}", json=change), 409, "There is a place called")
+    away = week.patch(f"/api/places/{loft['id']}", json={"version": loft["version"], "archived": True}).json()
+    assert away["archived_at"] and away["address"] == "Yard 4"
+    problem(week.patch(f"/api/places/{loft['id']}", json={"version": loft["version"], "name": "x"}), 409, "This place")
+    back = week.patch(f"/api/places/{loft['id']}", json={"version": away["version"], "archived": False}).json()
+    assert back["archived_at"] is None and back["name"] == names[0]
