@@ -3,6 +3,7 @@
 import uuid
 from collections.abc import Sequence
 from datetime import date, datetime
+from functools import cache
 from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import ColumnElement, and_, case, exists, func, or_, select, text, update
@@ -176,6 +177,7 @@ class RatingRead(NamedTuple):
     dropped: bool
 
 
+@cache
 def holding(table: type[RatingRow] | type[ActRatingRow] | type[LogRow]) -> ColumnElement[bool]:
     """Whether a row counts: it is not dropped, and no other has taken its place."""
     later = aliased(table)

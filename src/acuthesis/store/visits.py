@@ -4,9 +4,10 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from typing import NamedTuple
 
-from sqlalchemy import func, select, text
+from sqlalchemy import ColumnElement, Select, func, select, text
 from sqlalchemy.orm import aliased, undefer
 
 from acuthesis.core.compose.score import Score
@@ -51,7 +52,10 @@ def latest_between(db: Db, person_id: uuid.UUID, start: datetime, end: datetime)
     return found[-1] if found else None
 
 
-def _listed(db: Db, *where: object) -> list[Listed]:
+@cache
+def _listing() -> Select[VisitRow, bool, int]:
+    """Visits that are held, with whether there is a score and how many came before. Built once: building takes longer
+    than asking."""
     earlier = aliased(VisitRow)
     before = (
         select(func.count())
@@ -62,9 +66,12 @@ def _listed(db: Db, *where: object) -> list[Listed]:
         )
         .scalar_subquery()
     )
-    held = VisitRow.attendance == "expected"
-    query = select(VisitRow, VisitRow.score.is_not(None), before).where(held, *where)  # type: ignore[arg-type]
-    rows = db.execute(query.order_by(VisitRow.starts_at, VisitRow.id))
+    query = select(VisitRow, VisitRow.score.is_not(None), before).where(VisitRow.attendance == "expected")
+    return query.order_by(VisitRow.starts_at, VisitRow.id)
+
+
+def _listed(db: Db, *where: ColumnElement[bool]) -> list[Listed]:
+    rows = db.execute(_listing().where(*where))
     return [Listed(row, composed, count) for row, composed, count in rows]
 
 

@@ -1,7 +1,7 @@
 """A standing rule as data: what wakes it, what it touches, and what then holds."""
 
 from collections.abc import Iterator
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Literal
 
@@ -29,7 +29,7 @@ class Asked(BaseModel):
     age_over: int | None = None
     age_under: int | None = None
 
-    @property
+    @cached_property
     def number(self) -> int:
         """How many things it asks."""
         return sum(value is not None for value in (self.question, self.age_over, self.age_under))
@@ -52,12 +52,12 @@ class Condition(Asked):
             raise ValueError("a condition asks one question, or for an age, or one of several")
         return self
 
-    @property
+    @cached_property
     def of_person(self) -> bool:
         """Whether something about the person wakes it; what only `unless` speaks of holds for everybody else."""
         return self.number > 0 or bool(self.either)
 
-    @property
+    @cached_property
     def questions(self) -> tuple[str, ...]:
         """The questions whose answers say where or on which side the rule holds."""
         return tuple(one.question for one in (self, *self.either) if one.question)
