@@ -4,14 +4,16 @@
 import { useEffect, useState } from "react";
 import { api, type Schema, take } from "../api/client";
 import { STANDING } from "../api/queries";
-import { dropFromDevice, keepSnapshot } from "./device";
+import { dropFromDevice, dropSnapshots, fromDevice, keepOnDevice, keepSnapshot } from "./device";
 import { put, stock } from "./pantry";
 
 type DayVisit = Schema["DayVisit"];
 const AGAIN_MS = 10 * 60_000; // so long what was fetched is good enough, where the visit still stands as it stood
 const SETTLED_MS = 3000;
 const BODY = ["/api/body/triangles", "/api/body/cloth"];
-const fetched = new Map<string, { at: number; stood: string }>();
+/** When a visit was brought and how it stood then. Kept beside what was brought, so that it goes with it. */
+type Brought = { at: number; stood: string };
+const noteOf = (visit: DayVisit) => `at-hand/${visit.person_id}/${visit.visit_id}`;
 
 const figureOf = (id: string) => [
   `/api/people/${id}/figure?pose=${STANDING}`,
@@ -49,16 +51,19 @@ export async function bringDayToHand(visits: DayVisit[], address: string, { told
   const people = visits.map((visit) => visit.person_id);
   const kept = new Set([...BODY, "/api/me", address]);
   await dropFromDevice((name) => !kept.has(name) && !people.some((id) => name.includes(id)));
+  await dropSnapshots((id) => !visits.some((visit) => visit.visit_id === id));
   await stock("/api/me");
   await stock(address);
   for (const one of BODY) await stock(one);
   for (const visit of nearestFirst(visits)) {
     if (left()) return;
-    const known = fetched.get(visit.visit_id);
+    const known = await fromDevice<Brought>(noteOf(visit));
     const stood = JSON.stringify(visit.next) + visit.limits.join();
     const fresh = known && known.stood === stood && Date.now() - known.at < AGAIN_MS;
-    if (!fresh && !(await bring(visit))) continue;
-    fetched.set(visit.visit_id, { at: Date.now(), stood });
+    if (!fresh) {
+      if (!(await bring(visit))) continue;
+      await keepOnDevice(noteOf(visit), { at: Date.now(), stood } satisfies Brought);
+    }
     told(visit.visit_id);
   }
 }

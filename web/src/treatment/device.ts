@@ -236,6 +236,13 @@ export async function keepSnapshot(row: Snapshot): Promise<void> {
   if (me?.id === mine.id) await device.snapshots.put({ visitId: row.visitId, sealed });
 }
 
+/** Visits that are not wanted any more go, but for those of which something still waits to be sent. */
+export async function dropSnapshots(unwanted: (visitId: string) => boolean): Promise<void> {
+  const waits = new Set((await waiting()).map((one) => one.visitId));
+  const kept = await device.snapshots.toCollection().primaryKeys();
+  await device.snapshots.bulkDelete(kept.filter((id) => unwanted(id) && !waits.has(id)));
+}
+
 /** Keep something by a name, sealed, as long as somebody stays signed in. */
 export async function keepOnDevice(name: string, value: unknown): Promise<void> {
   await ready;
