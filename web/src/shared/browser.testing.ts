@@ -1,4 +1,4 @@
-/** For tests of what talks to the server: a browser reads an address as one of the page's own; here nobody does. */
+/** For tests of what needs a browser and is no screen: its storage, and addresses that are read as the page's own. */
 import { vi } from "vitest";
 
 export const HERE = "http://practice.example";
@@ -14,4 +14,15 @@ export function standsOnAPage(): void {
       }
     },
   );
+}
+
+/** A local storage of the test's own. Returns what is in it. */
+export function keepsInMemory(): Map<string, string> {
+  const storage = new Map<string, string>();
+  vi.stubGlobal("localStorage", {
+    getItem: (name: string) => storage.get(name) ?? null,
+    setItem: (name: string, value: string) => void storage.set(name, value),
+    removeItem: (name: string) => void storage.delete(name),
+  });
+  return storage;
 }

@@ -3,14 +3,10 @@ import "fake-indexeddb/auto";
 import Dexie from "dexie";
 import { beforeEach, expect, test, vi } from "vitest";
 import type { Schema } from "../api/client";
+import { keepsInMemory } from "../shared/browser.testing";
 import type { Sent } from "./fold";
 
-const storage = new Map<string, string>();
-vi.stubGlobal("localStorage", {
-  getItem: (name: string) => storage.get(name) ?? null,
-  setItem: (name: string, value: string) => void storage.set(name, value),
-  removeItem: (name: string) => void storage.delete(name),
-});
+const storage = keepsInMemory();
 
 type Box = typeof import("./device");
 let box: Box;

@@ -3,14 +3,10 @@ import "fake-indexeddb/auto";
 import Dexie from "dexie";
 import { beforeEach, expect, test, vi } from "vitest";
 import type { Schema } from "../api/client";
+import { keepsInMemory, standsOnAPage } from "../shared/browser.testing";
 
-const storage = new Map<string, string>();
-vi.stubGlobal("localStorage", {
-  getItem: (name: string) => storage.get(name) ?? null,
-  setItem: (name: string, value: string) => void storage.set(name, value),
-  removeItem: (name: string) => void storage.delete(name),
-});
-vi.stubGlobal("location", { origin: "http://practice.example" });
+const storage = keepsInMemory();
+standsOnAPage();
 
 let device: typeof import("./device");
 let pantry: typeof import("./pantry");
