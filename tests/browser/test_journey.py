@@ -2,8 +2,13 @@
 
 import json
 import re
+import uuid
 
 from playwright.sync_api import expect
+
+from acuthesis.demo.world import PASSWORD
+from acuthesis.store import access
+from acuthesis.store.database import transaction
 
 NAME = "Juniper"
 
@@ -217,6 +222,37 @@ def test_a_session_that_ended_leads_back_to_where_one_was(practitioner):
     page.get_by_label("Password", exact=True).fill("paper-moon")
     page.get_by_role("button", name="Sign in").click()
     expect(page).to_have_url(re.compile(f"/people/{person}/follow$"))
+
+
+def test_who_signs_in_where_a_session_ran_out_sees_nothing_of_who_was_there(practitioner):
+    """The page is never loaded anew: what it had read of one practice is not the next one's to see."""
+    email = f"night-{uuid.uuid4().hex[:6]}@elsewhere.example"
+    with transaction() as db:
+        elsewhere = access.add_practice(db, "Elsewhere by night", "Europe/London")
+        access.add_practitioner(db, elsewhere.id, "Nia", email, PASSWORD)
+    page = practitioner.page
+    practitioner.signs_in()
+    page.get_by_role("link", name="People", exact=True).click()
+    expect(page.get_by_text("Tamsin")).to_be_visible()
+    practitioner.settles()
+    page.evaluate("() => { window.sameDocument = true; }")
+    page.context.clear_cookies()
+    page.get_by_role("link", name="Follow-up").click()
+    ended = page.get_by_role("alert").first
+    expect(ended).to_contain_text("Sign in to continue where you left off.")
+    ended.get_by_role("link", name="Sign in").click()
+    page.get_by_label("Email").fill(email)
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page).to_have_url(re.compile("/follow-up$"))
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.get_by_role("link", name="People", exact=True).click()
+    expect(page.get_by_role("link", name="Nia")).to_be_visible()
+    for text in (page.get_by_role("main").inner_text(), page.evaluate("() => document.body.textContent")):
+        assert "Tamsin" not in text
+    practitioner.settles()
+    assert "Tamsin" not in page.get_by_role("main").inner_text()
+    assert page.evaluate("() => window.sameDocument") is True
 
 
 def test_a_second_window_is_told_and_overwrites_nothing(practitioner):

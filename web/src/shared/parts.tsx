@@ -1,5 +1,6 @@
 /** Shared parts that know nothing of a screen. */
 import { Button, Loader } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 import { ApiError } from "../api/client";
 import css from "./parts.module.css";
@@ -96,12 +97,20 @@ export function Waiting({ for: what }: { for: string }) {
 }
 
 /** An error in its own words, with the way out. */
+/** What went wrong, with the way on: to try again, or to sign in where the session has ended meanwhile. */
 export function Trouble({ error, retry }: { error: unknown; retry?: () => void }) {
   const message = error instanceof ApiError ? error.message : "Something went wrong on this screen. Load it again.";
+  const { pathname, href, origin } = window.location;
+  const ended = error instanceof ApiError && error.status === 401 && pathname !== "/sign-in";
   return (
     <div className={css.trouble} role="alert">
       <p>{message}</p>
-      {retry && (
+      {ended && (
+        <Button renderRoot={(props) => <Link {...props} to="/sign-in" search={{ next: href.slice(origin.length) }} />}>
+          Sign in
+        </Button>
+      )}
+      {retry && !ended && (
         <Button variant="default" onClick={retry}>
           Try again
         </Button>

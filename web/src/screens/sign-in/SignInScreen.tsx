@@ -22,6 +22,7 @@ export function SignInScreen() {
     onSuccess: async (me) => {
       arrived();
       await enter(me);
+      queries.clear(); // a session that ran out may have been somebody else's
       queries.setQueryData(["me"], me);
       void navigate({ href: next?.startsWith("/") ? next : "/" });
     },
