@@ -239,7 +239,7 @@ def test_who_signs_in_where_a_session_ran_out_sees_nothing_of_who_was_there(prac
     page.context.clear_cookies()
     page.get_by_role("link", name="Follow-up").click()
     ended = page.get_by_role("alert").first
-    expect(ended).to_contain_text("Sign in to continue where you left off.")
+    expect(ended).to_contain_text("Your session has ended. Sign in again")
     ended.get_by_role("link", name="Sign in").click()
     page.get_by_label("Email").fill(email)
     page.get_by_label("Password", exact=True).fill(PASSWORD)
