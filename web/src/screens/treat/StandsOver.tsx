@@ -1,6 +1,6 @@
 /** What can stand over the stop: one at a time, each with the keys that mean something while it is there. */
 import type { ReactNode } from "react";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useMe } from "../../api/queries";
 import { KeyList, TREAT_KEYS } from "../../shared/KeyList";
 import type { Keys } from "../../shared/keys";
@@ -9,6 +9,7 @@ import { BackToStop } from "./BackToStop";
 import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { FoundHere, useFoundHere } from "./FoundHere";
 import { Jot, Numbers } from "./Jot";
+import { unlessBounced } from "./keys";
 import { Seen, seenKeys } from "./Seen";
 import { TheirScreen } from "./TheirScreen";
 import css from "./TreatScreen.module.css";
@@ -19,8 +20,13 @@ export type Over = (typeof NAMES)[number];
 
 /** Which of them stands there; null for the stop itself. */
 export function useOver() {
-  const [open, setOpen] = useState<Over | null>(null);
-  return { open, setOpen, close: () => setOpen(null) };
+  const [open, setNow] = useState<Over | null>(null);
+  const opened = useRef(0);
+  const setOpen = (what: Over | null) => {
+    opened.current = Date.now();
+    setNow(what);
+  };
+  return { open, opened, setOpen, close: () => setOpen(null) };
 }
 
 type Props = ReturnType<typeof useOver> & {
@@ -30,7 +36,7 @@ type Props = ReturnType<typeof useOver> & {
   conductor: Conductor;
 };
 
-export function useStandsOver({ open, setOpen, close, visitId, personId, session, conductor }: Props) {
+export function useStandsOver({ open, opened, setOpen, close, visitId, personId, session, conductor }: Props) {
   const me = useMe();
   const { act, tell } = conductor;
   const finding = useFoundHere({ session, conductor, close });
@@ -41,10 +47,13 @@ export function useStandsOver({ open, setOpen, close, visitId, personId, session
     own: open === "own",
     setOwn: (own: boolean) => setOpen(own ? "own" : "seen"),
   };
+  const letters = seenKeys(seen);
+  // S opens it and is a letter of it: sharp pain.
+  const choices: Keys = { ...letters, s: letters.s && unlessBounced(letters.s, opened) };
   const plain: Keys = { escape: close, "?": close };
   const all: Record<Over, { keys: Keys; shown: ReactNode }> = {
-    seen: { keys: seenKeys(seen), shown: <Seen {...seen} /> },
-    own: { keys: seenKeys(seen), shown: <Seen {...seen} /> },
+    seen: { keys: choices, shown: <Seen {...seen} /> },
+    own: { keys: choices, shown: <Seen {...seen} /> },
     note: {
       keys: plain,
       shown: <Jot keep={(text) => tell({ kind: "note", text })} close={close} quick={me.data?.quick_words ?? []} />,

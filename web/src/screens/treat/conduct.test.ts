@@ -5,7 +5,7 @@ import { describe, expect, test } from "vitest";
 import { beatAt, type Phrase } from "../../score/pace";
 import { bindings } from "../../shared/keys";
 import { type Event, NOTHING_YET, preview, type Score, type Session } from "../../treatment/fold";
-import { type Action, keysNow, onceMeant } from "./keys";
+import { type Action, keysNow, onceMeant, unlessBounced } from "./keys";
 import { following, order, preceding } from "./onward";
 
 const CODES: Record<string, string> = { " ": "Space" };
@@ -130,6 +130,25 @@ test("a key pressed twice at once is meant once; a level, a breath and taking ba
   // What opens something takes the keys: held back, the letters of a second note would be said of the stop.
   for (const does of ["note", "found", "seen", "sore"] as const)
     expect([meant({ does }, 5000), meant({ does }, 5100)]).toEqual([true, true]);
+});
+
+test("the key that opened something chooses nothing of it by bouncing or by being held", () => {
+  const chosen: number[] = [];
+  const opened = { current: 10_000 };
+  let now = 10_000;
+  const press = unlessBounced(
+    () => chosen.push(now),
+    opened,
+    () => now,
+  );
+  for (const at of [10_040, 10_500, 10_530, 11_000, 11_600]) {
+    now = at;
+    press();
+  }
+  expect(chosen, "held on, it repeats").toEqual([]);
+  now = 12_400;
+  press();
+  expect(chosen).toEqual([12_400]);
 });
 
 const still = { opens: 1, closes: 1, breath: false };

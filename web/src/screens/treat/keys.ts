@@ -81,6 +81,16 @@ const REPEATED: Action["does"][] = [
 /** So soon after the hands went to a stop, nothing moves them on: the key that brought them there bounces. */
 export const RESTS_MS = 700;
 
+/** The key that opened something, when it bounces or is held: it must choose nothing of what it opened. `opened`: when
+ * that was (ms), moved on with every such press. */
+export function unlessBounced(choose: () => void, opened: { current: number }, clock = Date.now): () => void {
+  return () => {
+    const now = clock();
+    if (now - opened.current >= AGAIN_MS) return choose();
+    opened.current = now;
+  };
+}
+
 /** Holds back a second press that was not meant. Moving on has a rest of its own. */
 export function onceMeant(): (action: Action, now: number) => boolean {
   let last = { what: "", at: Number.NEGATIVE_INFINITY };
