@@ -23,7 +23,7 @@ from sqlalchemy import create_engine, text
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 from acuthesis.store.setup import ensure_database
-from launch import homes, postgres, serving
+from launch import homes, postgres, web_process
 
 EVENTS = 5_000  # of each of the two clients
 BATCH = 40
@@ -45,9 +45,9 @@ class Machine:
         self.start_app()
 
     def start_app(self) -> None:
-        front = serving.Front("127.0.0.1", self.port)
-        self.app = serving.start_server(self.home, front, homes.app_environment(self.server))
-        serving.wait_for(front, self.app)
+        front = web_process.Front("127.0.0.1", self.port)
+        self.app = web_process.start_server(self.home, front, homes.app_environment(self.server))
+        web_process.wait_for(front, self.app)
 
     def kill_app(self) -> None:
         """As a power cut would."""

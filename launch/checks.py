@@ -10,7 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launch import homes, machine
-from launch.machine import PYTHON, VENV, WEB, Node
+from launch.machine import PYTHON, TEST_PYTHON, TEST_VENV, WEB, Node
 from launch.steps import ROOT, WORK, CannotGoOn, run, step
 
 CLIENT = WEB / "src" / "api"
@@ -49,7 +49,7 @@ def _client_is_current(node: Node) -> None:
 
 
 def _python_checks() -> None:
-    tool = VENV / "bin"
+    tool = TEST_VENV / "bin"
     run([str(tool / "ruff"), "format", "--check", "."], log="format", hint="ruff format . mends it.")
     run([str(tool / "ruff"), "check", "."], log="lint")
     run([str(tool / "mypy")], log="types")
@@ -71,7 +71,7 @@ def test(arguments: list[str]) -> int:
     rest = [argument for argument in arguments if argument != "--"]
     print("Acuthesis: tests", flush=True)
     machine.debian_packages(for_tests=True)
-    machine.python_packages()
+    machine.python_packages(for_tests=True)
     machine.browser()
     node = machine.node_packages()
     machine.front_end()
@@ -91,7 +91,7 @@ def test(arguments: list[str]) -> int:
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}
         # Two workers; tests/conftest.py says what stays together on one of them, and in which order.
         spread = [] if rest else ["-n", "2", "--dist", "loadscope", "--no-loadscope-reorder"]
-        command = [str(PYTHON), "-m", "pytest", *spread, *rest]
+        command = [str(TEST_PYTHON), "-m", "pytest", *spread, *rest]
         code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
     finally:
         if not was_running:

@@ -6,7 +6,7 @@ import subprocess
 import sys
 
 from launch import backup, checks, homes, machine, serving
-from launch.machine import PYTHON
+from launch.machine import PYTHON, TEST_PYTHON
 from launch.steps import ROOT, WORK, CannotGoOn, run
 
 BENCH = "acuthesis_bench"
@@ -123,7 +123,7 @@ def bench(arguments: list[str]) -> int:
     """Measure, in a database of its own that is gone afterwards: the demo and a practice are not touched."""
     wanted = _bench_arguments(arguments)
     machine.debian_packages(for_tests=True)
-    machine.python_packages()
+    machine.python_packages(for_tests=True)
     machine.body_asset()
     if wanted.panel:
         return _python("benchmarks.panel")
@@ -152,5 +152,5 @@ def bench(arguments: list[str]) -> int:
 
 
 def _python(module: str, *arguments: str, env: dict[str, str] | None = None) -> int:
-    command = [str(PYTHON), "-m", module, *arguments]
+    command = [str(TEST_PYTHON), "-m", module, *arguments]
     return subprocess.run(command, cwd=ROOT, env={**os.environ, **(env or {})}, check=False).returncode

@@ -5,13 +5,13 @@ Each has a database server, a state file and a database of its own. Whatever is 
 
 import argparse
 import json
-import os
 import socket
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from launch.postgres import Cluster, Server
+from launch.processes import is_alive
 from launch.steps import WORK, CannotGoOn
 
 NAMES = ("demo", "practice")
@@ -45,15 +45,15 @@ class Home:
         return self.cluster.exists()
 
     def state(self) -> dict[str, Any] | None:
-        """What runs: host, port, pid, and since when; None where nothing does."""
+        """What runs: host, port, launcher and web process, and since when; None where neither of the two does.
+
+        A launcher that was killed may leave a web process behind: that is found here, too.
+        """
         try:
-            state = json.loads(self.state_file.read_text())
-            os.kill(int(state["pid"]), 0)
-        except (FileNotFoundError, ValueError, KeyError, ProcessLookupError):
+            state = dict(json.loads(self.state_file.read_text()))
+        except (FileNotFoundError, ValueError, TypeError):
             return None
-        except PermissionError:
-            pass
-        return dict(state)
+        return state if is_alive(state.get("launcher")) or is_alive(state.get("web_process")) else None
 
     def served(self) -> str | None:
         """Address under which it answers on this machine, or None."""

@@ -11,6 +11,10 @@ from launch.steps import ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, s
 
 VENV = WORK / "venv"
 PYTHON = VENV / "bin" / "python"
+UV = VENV / "bin" / "uv"
+# Test tools have an environment of their own: what serves does not import, and an attacker does not find, any of them.
+TEST_VENV = WORK / "venv-test"
+TEST_PYTHON = TEST_VENV / "bin" / "python"
 WEB = ROOT / "web"
 OLDEST_NODE = (20, 19)
 CHROMIUM = "/usr/bin/chromium"
@@ -64,44 +68,51 @@ def debian_packages(for_tests: bool) -> None:
 
 
 def browser() -> None:
-    """Try what the browser's tests stand on, so that a missing piece is one line and not an error a test.
+    """Check what the browser tests need, so that a missing piece is one line here and not an error in every test.
 
     Raises: CannotGoOn naming the piece.
     """
     hint = f"Install by hand: apt-get install {' '.join(TEST_PACKAGES)}"
     code = "from playwright._impl._driver import compute_driver_executable as found; print(found()[0])"
-    driver = run([str(PYTHON), "-c", code], log="playwright", hint=hint).strip()
+    driver = run([str(TEST_PYTHON), "-c", code], log="playwright", hint=hint).strip()
     run([driver, "--version"], log="playwright-node", hint=hint)
     run([CHROMIUM, "--version"], log="chromium", hint=hint)
 
 
-def _install(lock: Path, *options: str) -> None:
+def _install(python: Path, lock: Path, *options: str) -> None:
     """Install a lock with uv, which takes seconds; where it cannot reach its index, with pip, which takes minutes."""
-    pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
-    quick = [str(VENV / "bin" / "uv"), "pip", "install", "--quiet", "--python", str(PYTHON), "--require-hashes"]
+    pip = ["-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
+    quick = [str(UV), "pip", "install", "--quiet", "--python", str(python), "--require-hashes"]
     try:
-        if not Path(quick[0]).exists():
-            run([*pip, "-r", str(ROOT / "requirements-uv.lock")], log="uv")
+        if not UV.exists():
+            run([str(PYTHON), *pip, "-r", str(ROOT / "requirements-uv.lock")], log="uv")
         run([*quick, *options, "-r", str(lock)], log="uv-install")
     except CannotGoOn:
-        run([*pip, *options, "-r", str(lock)], log="pip")
+        run([str(python), *pip, *options, "-r", str(lock)], log="pip")
 
 
-def python_packages() -> None:
-    """A virtual environment with exactly the locked packages, made anew when the lock changes."""
-    locks = [ROOT / "requirements.lock", ROOT / "requirements-body.lock"]
+def python_packages(for_tests: bool = False) -> None:
+    """A virtual environment with exactly the locked packages, recreated when they change; for tests a second one."""
+    _environment(VENV, "requirements.lock", "python", "Python packages (first time: a minute or two)")
+    if for_tests:
+        _environment(TEST_VENV, "requirements-test.lock", "python-test", "Python packages for tests")
+
+
+def _environment(folder: Path, lock: str, name: str, said: str) -> None:
+    python = folder / "bin" / "python"
+    locks = [ROOT / lock, ROOT / "requirements-body.lock"]
     wanted = fingerprint(*locks) + sys.version
-    if PYTHON.exists() and is_stamped("python", wanted):
+    if python.exists() and is_stamped(name, wanted):
         return
-    with step("Python packages (first time: a minute or two)"):
-        shutil.rmtree(VENV, ignore_errors=True)
-        run([sys.executable, "-m", "venv", str(VENV)], log="venv", hint="apt-get install python3-venv")
-        _install(locks[0])
+    with step(said):
+        shutil.rmtree(folder, ignore_errors=True)
+        run([sys.executable, "-m", "venv", str(folder)], log="venv", hint="apt-get install python3-venv")
+        _install(python, locks[0])
         # The body data alone: the package's own code would bring a deep-learning stack with it.
-        _install(locks[1], "--no-deps")
-        packages = next((VENV / "lib").glob("python3.*")) / "site-packages"
+        _install(python, locks[1], "--no-deps")
+        packages = next((folder / "lib").glob("python3.*")) / "site-packages"
         (packages / "acuthesis.pth").write_text(f"{ROOT / 'src'}\n")
-        stamp("python", wanted)
+        stamp(name, wanted)
 
 
 @dataclass(frozen=True)

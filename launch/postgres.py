@@ -19,11 +19,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from launch.machine import postgres_programs
-from launch.steps import LOGS, CannotGoOn, run, step, write_private
+from launch.steps import LOGS, CannotGoOn, rotate, run, step, write_private
 
 FIRST_PORT = 28329  # below the ports that the system gives to outgoing connections
 PORTS_TRIED = 40
 TAKEN = "Address already in use"  # as the server logs it
+# A failed statement is logged without its text, values or rows: these would be health records.
+QUIET = "-c log_min_error_statement=panic -c log_error_verbosity=terse -c log_parameter_max_length_on_error=0"
 
 
 @dataclass(frozen=True)
@@ -159,7 +161,8 @@ class Cluster:
         self._save(server)
         with step(f"database server on port {server.port}"):
             log = server.data / "server.log"
-            options = f"-p {server.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data}"
+            options = f"-p {server.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={server.data} {QUIET}"
+            rotate(log)
             command = [str(programs() / "pg_ctl"), "start", "-w", "-t", "30", "-D", str(server.data), "-l", str(log)]
             done = subprocess.run(
                 _as_server_user([*command, "-o", options]),

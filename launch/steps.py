@@ -84,7 +84,7 @@ def run(
         raise CannotGoOn(f"{command[0]} is not installed. {hint}".strip()) from error
     except subprocess.TimeoutExpired as error:
         raise CannotGoOn(f"{command[0]} did not finish in {timeout:g} s. {hint}".strip()) from error
-    path.write_text(done.stdout)
+    write_private(path, done.stdout)
     if done.returncode:
         said = [line for line in done.stdout.splitlines() if line.strip()]
         last = said[-1].strip()[:200] if said else "it said nothing"
@@ -117,6 +117,27 @@ def stamp(name: str, value: str) -> None:
     path = WORK / "stamps" / name
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_text(value)
+
+
+def rotate(path: Path, most_bytes: int = 5_000_000, kept: int = 5) -> None:
+    """Put a log that has grown too large aside as `.1`, and the older ones one number further."""
+    if not path.exists() or path.stat().st_size < most_bytes:
+        return
+    for number in range(kept - 1, 0, -1):
+        older = path.with_name(f"{path.name}.{number}")
+        if older.exists():
+            older.replace(path.with_name(f"{path.name}.{number + 1}"))
+    path.replace(path.with_name(f"{path.name}.1"))
+
+
+def append_private(path: Path, line: str) -> None:
+    """Append to a log that only its owner can read, and that is rotated."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    rotate(path)
+    path.touch(mode=0o600)
+    path.chmod(0o600)
+    with path.open("a") as log:
+        log.write(line)
 
 
 def write_private(path: Path, content: str) -> None:

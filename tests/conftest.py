@@ -18,6 +18,8 @@ OWNER, APP, ADMIN = (
     os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
 )
 OWNER_URL = OWNER.format(DATABASE)
+# One address and one session send the requests of a whole test run; the budget has tests of its own.
+os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_SESSION"] = os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_ADDRESS"] = "1000000"
 # Before anything reads the settings: this process works on the test database.
 if OWNER:
     os.environ["ACUTHESIS_OWNER_URL"] = OWNER_URL

@@ -19,6 +19,9 @@ class Settings(BaseSettings):
     session_hours: int = 14
     # Behind a proxy that speaks https: cookies are then sent over https alone, and browsers told to stay with it.
     https: bool = False
+    # Requests to the API: generous for people at work. An address may be a whole practice's.
+    requests_per_minute_session: int = 3_000
+    requests_per_minute_address: int = 12_000
     works: bool = True  # whether this process also does the jobs that wait; one that does is enough
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")  # names under which the application may be asked
 

@@ -11,11 +11,12 @@ import uuid
 from pathlib import Path
 
 import pytest
+from launch.processes import identity
 from launch.steps import CannotGoOn
 from sqlalchemy import create_engine, text
 
 from acuthesis.settings import ROOT
-from launch import backup, commands, homes, machine, postgres, serving, steps
+from launch import backup, commands, homes, machine, postgres, serving, steps, web_process
 from tests.conftest import free_port
 
 DUMPS = Path(__file__).parent / "dumps"  # a small one of each released version, in its schema
@@ -101,7 +102,7 @@ def test_reset_asks_and_touches_nothing_without_a_yes(workshop, monkeypatch):
 
 
 def test_status_of_nothing(workshop, capsys):
-    homes.demo().state_file.write_text(json.dumps({"host": "127.0.0.1", "port": 1, "pid": 2**22 + 1}))
+    homes.demo().state_file.write_text(json.dumps({"host": "127.0.0.1", "port": 1, "launcher": [2**22 + 1, 1]}))
     assert serving.status([]) == 0
     assert capsys.readouterr().out == "nothing here yet\n  server:   not running\n  database: not running\n"
 
@@ -222,18 +223,20 @@ def test_the_web_process_knows_the_applications_address_and_no_other(server_of_i
     server = ready()
     for name in ("OWNER", "ADMIN"):
         monkeypatch.setenv(f"ACUTHESIS_{name}_URL", server.url("postgres", "postgres"))
-    front = serving.Front("127.0.0.1", free_port())
-    process = serving.start_server(homes.practice(), front, homes.app_environment(server))
+    front = web_process.Front("127.0.0.1", free_port())
+    process = web_process.start_server(homes.practice(), front, homes.app_environment(server))
     try:
-        serving.wait_for(front, process)
+        web_process.wait_for(front, process)
         environment = Path(f"/proc/{process.pid}/environ").read_bytes().decode()
         assert server.url("acuthesis_app", homes.DATABASE) in environment
         for role in ("postgres", "acuthesis_owner"):
             assert server.passwords[role] not in environment, role
         # Another launcher that lost the race for the port is not content with this one's answer.
-        monkeypatch.setattr(serving, "OURS", (serving.OURS[0], "another"))
+        monkeypatch.setattr(web_process, "OURS", (web_process.OURS[0], "another"))
         with pytest.raises(CannotGoOn, match="ended at once"):
-            serving.wait_for(front, serving.start_server(homes.practice(), front, homes.app_environment(server)))
+            web_process.wait_for(
+                front, web_process.start_server(homes.practice(), front, homes.app_environment(server))
+            )
     finally:
         process.terminate()
         process.wait(timeout=20)
@@ -312,7 +315,7 @@ def test_stopping_waits_until_what_it_stops_has_ended(workshop, monkeypatch):
         listening.bind(("127.0.0.1", 0))
         listening.listen()
         ending = subprocess.Popen([sys.executable, "-c", slow, str(homes.demo().state_file)])
-        state = {"host": "127.0.0.1", "port": listening.getsockname()[1], "pid": ending.pid}
+        state = {"host": "127.0.0.1", "port": listening.getsockname()[1], "launcher": identity(ending.pid)}
         homes.demo().state_file.write_text(json.dumps(state))
         reaper = threading.Thread(target=ending.wait)  # its parent, as a shell would be
         reaper.start()

@@ -5,6 +5,7 @@ import json
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -13,7 +14,10 @@ from pathlib import Path
 
 import httpx
 import pytest
-from launch.steps import CannotGoOn
+from launch.processes import identity, is_alive
+from launch.steps import CannotGoOn, append_private
+from sqlalchemy import create_engine, text
+from sqlalchemy.exc import DBAPIError
 
 from acuthesis.settings import ROOT
 from launch import backup, homes, serving
@@ -121,10 +125,44 @@ def test_what_dies_comes_back_and_status_says_so(served, data, capsys):
     os.kill(int((server.data / "postmaster.pid").read_text().splitlines()[0]), signal.SIGKILL)
     served.until(lambda: "the database is back" in served.text and served.answers(), "the database")
     state = home.state()
-    assert state["pid"] == was["pid"]
+    assert state["launcher"] == was["launcher"]
     assert [state[part]["came_back"] for part in ("server", "database")] == [1, 1]
     assert "starting it again in" in home.log.read_text()
     assert sign_in(served, PASSWORD) == 200
+    # One that lives and does not answer is no better than a dead one.
+    os.kill(state["web_process"][0], signal.SIGSTOP)
+    served.until(lambda: home.state()["server"]["came_back"] == 2 and served.answers(), "the server that was deaf")
+    assert "the server no longer responds" in home.log.read_text()
+
+
+def test_a_launcher_that_is_killed_takes_its_server_along_and_leaves_nothing_that_cannot_be_stopped(data, capsys):
+    served = Serving(data)
+    home = homes.practice(str(data))
+    web_process = home.state()["web_process"]
+    served.process.kill()
+    served.process.wait()
+    for _ in range(PATIENCE_S * 10):
+        if not is_alive(web_process):
+            break
+        time.sleep(0.1)
+    assert not is_alive(web_process) and home.served() is None
+    assert home.cluster.running() is not None, "the database is found and stopped"
+    assert serving.stop(["--data", str(data)]) == 0
+    assert "database stopped" in capsys.readouterr().out
+    # Where a web process outlives its launcher all the same, it is found by the state file.
+    with socket.socket() as listening:
+        listening.bind(("127.0.0.1", 0))
+        listening.listen()
+        left = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
+        state = {"host": "127.0.0.1", "port": listening.getsockname()[1]}
+        state |= {"launcher": [2**22 + 1, 1], "web_process": identity(left.pid)}
+        home.state_file.write_text(json.dumps(state))
+        threading.Thread(target=left.wait, daemon=True).start()
+        with pytest.raises(CannotGoOn, match="Already running at"):
+            serving.serve(["--data", str(data)])
+        assert serving.stop(["--data", str(data)]) == 0
+    assert left.wait(timeout=20) == -signal.SIGTERM
+    home.state_file.unlink()
 
 
 def test_backups_are_kept_and_tried_out_and_a_lost_password_is_set(served, data, tmp_path, capsys, monkeypatch):
@@ -146,7 +184,33 @@ def test_backups_are_kept_and_tried_out_and_a_lost_password_is_set(served, data,
     assert backup.passwd([EMAIL, *of]) == 0
     assert "First has a new password" in capsys.readouterr().out
     assert (sign_in(served, PASSWORD), sign_in(served, NEW_PASSWORD)) == (401, 200)
-    with pytest.raises(CannotGoOn, match="runs already"):
+    with pytest.raises(CannotGoOn, match="Already running at"):
         serving.serve(of)
     state = json.loads(homes.practice(str(data)).state_file.read_text())
     assert state["port"] == served.port
+
+
+def test_logs_are_the_owners_alone_rotate_and_name_nobody(served, data):
+    """Health data is put where errors are made: into a statement that fails in the database, and into the API."""
+    client = httpx.Client(base_url=served.address)
+    me = client.post("/api/sign-in", json={"email": EMAIL, "password": NEW_PASSWORD})
+    client.headers["X-CSRF"] = me.json()["csrf"]
+    name, note = "Wilhelmina-of-the-log", "weeps-at-the-third-stop"
+    person = client.post("/api/people", json={"given_name": name, "born": "1990-01-01", "story": note}).json()["id"]
+    assert client.post(f"/api/people/{person}/screenings", json={"answers": {note: True}}).status_code == 422
+    server = homes.practice(str(data)).cluster.running()
+    with (
+        create_engine(server.url("acuthesis_owner", homes.DATABASE)).connect() as connection,
+        pytest.raises(DBAPIError),
+    ):
+        connection.execute(text("INSERT INTO place (id, practice_id, name) VALUES (1, 2, :name)"), {"name": name})
+    logs = [*(data / "logs").iterdir(), server.data / "server.log"]
+    assert {"server.log", "server-start.log", "practice.log"} <= {log.name for log in logs}
+    for log in logs:
+        assert log.stat().st_mode & 0o077 == 0, log
+        assert not {word for word in (name, note) if word in log.read_text()}, log
+    grown = data / "logs" / "grown.log"
+    grown.write_bytes(b"x" * 5_000_000)
+    append_private(grown, "after")
+    assert (grown.read_text(), (data / "logs" / "grown.log.1").stat().st_size) == ("after", 5_000_000)
+    grown.unlink()

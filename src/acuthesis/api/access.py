@@ -3,18 +3,21 @@
 import base64
 import secrets
 import uuid
-from collections.abc import Iterator
+from collections.abc import AsyncIterator
 from typing import Annotated, Literal
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Depends, HTTPException, Request, Response
+from fastapi.concurrency import contextmanager_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field
 
+from acuthesis.api.concurrency import database_turn, password_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.pressure import PressureTable, calibrated
+from acuthesis.services.asking import SESSION_COOKIES
 from acuthesis.services.clock import now
 from acuthesis.services.columns import fingers_of, scale_of
 from acuthesis.services.errors import SignedOut
@@ -35,19 +38,23 @@ router = APIRouter(route_class=StrictRoute, tags=["access"])
 
 def cookie_name() -> str:
     """Name of the session's cookie. Over https its prefix has the browser refuse it from anywhere but this host."""
-    return "__Host-acuthesis_session" if settings().https else "acuthesis_session"
+    plain, over_https = SESSION_COOKIES
+    return over_https if settings().https else plain
 
 
-def database() -> Iterator[Db]:
-    """One transaction a request; it ends before the answer is sent, so that an answer is never ahead of the data."""
-    with transaction() as db:
+async def database(_: Annotated[None, Depends(database_turn, scope="function")]) -> AsyncIterator[Db]:
+    """One transaction a request; it ends before the answer is sent, so that an answer is never ahead of the data.
+
+    The request has had its turn by then, so a connection is free for it.
+    """
+    async with contextmanager_in_threadpool(transaction()) as db:
         yield db
 
 
 Database = Annotated[Db, Depends(database, scope="function")]
 
 
-def same_origin(request: Request) -> None:
+async def same_origin(request: Request) -> None:
     """Refuse writes that another site sends. Raises: HTTPException 403."""
     origin = request.headers.get("origin")
     if request.method not in SAFE_METHODS and origin and urlsplit(origin).netloc != request.headers.get("host"):
@@ -70,12 +77,12 @@ def here(request: Request, db: Database) -> Here:
 Anybody = Annotated[Here, Depends(here)]
 
 
-def _signed_in(request: Request, here: Anybody) -> Here:
+async def _signed_in(request: Request, here: Anybody) -> Here:
     here.require("read_health" if request.method in SAFE_METHODS else "write_health")
     return here
 
 
-def _booking(request: Request, here: Anybody) -> Here:
+async def _booking(request: Request, here: Anybody) -> Here:
     if request.method not in SAFE_METHODS or "read_health" not in POWERS[here.role]:
         here.require("book")
     elif here.must_enrol:
@@ -83,7 +90,7 @@ def _booking(request: Request, here: Anybody) -> Here:
     return here
 
 
-def _owner(here: Anybody) -> Here:
+async def _owner(here: Anybody) -> Here:
     here.require("manage")
     return here
 
@@ -217,7 +224,13 @@ def let_in(found: access.Account, request: Request, response: Response) -> Me:
     return me
 
 
-@router.post("/sign-in", dependencies=[Depends(same_origin)])
+# For endpoints that check or make a password, and for those that open their transactions themselves.
+HASHES = [Depends(password_turn, scope="function")]
+OWN_TRANSACTION = [Depends(database_turn, scope="function")]
+SIGNS_IN = [*HASHES, *OWN_TRANSACTION, Depends(same_origin)]
+
+
+@router.post("/sign-in", dependencies=SIGNS_IN)
 def sign_in(credentials: Credentials, request: Request, response: Response) -> Me:
     """Sign in, with a code where the account has a second factor (`second_factor` says that it is missing).
 
@@ -228,7 +241,7 @@ def sign_in(credentials: Credentials, request: Request, response: Response) -> M
     return let_in(found, request, response)
 
 
-@router.post("/unlock", status_code=204)
+@router.post("/unlock", status_code=204, dependencies=HASHES)
 def unlock(wanted: Unlock, here: Anybody, request: Request) -> None:
     """Uncover a screen that was left alone: the password of whoever is signed in, with the limits of signing in."""
     confirm_password(here, wanted.password, request, "unlocked")

@@ -8,7 +8,7 @@ import segno
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import Anybody, Password, confirm_password, cookie_name
+from acuthesis.api.access import HASHES, Anybody, Password, confirm_password, cookie_name
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.errors import CoreError, NotAllowed
@@ -89,7 +89,7 @@ class Feed(BaseModel):
     token: str
 
 
-@router.post("/me/password", status_code=204)
+@router.post("/me/password", status_code=204, dependencies=HASHES)
 def change_password(wanted: NewPassword, here: Anybody, request: Request) -> None:
     """Choose a new password. Every other browser is signed out."""
     check_new_password(wanted.new_password, here.practitioner.email or "")
@@ -126,7 +126,7 @@ def end_other_sessions(here: Anybody) -> None:
     here.audit(None, "other sessions ended")
 
 
-@router.post("/me/second-factor")
+@router.post("/me/second-factor", dependencies=HASHES)
 def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> Offered:
     """A secret for an authenticator. It counts from the moment a code of it is confirmed."""
     confirm_password(here, wanted.password, request, "second factor asked for")
@@ -155,7 +155,7 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
     return RecoveryCodes(codes=codes)
 
 
-@router.post("/me/second-factor/off", status_code=204)
+@router.post("/me/second-factor/off", status_code=204, dependencies=HASHES)
 def drop_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> None:
     """Do without a second factor, where the practice does not ask for one."""
     if here.practice.second_factor_required:
@@ -182,7 +182,7 @@ def end_calendar(here: Anybody) -> None:
     here.audit(None, "calendar feed ended")
 
 
-@router.post("/me/leave", status_code=204)
+@router.post("/me/leave", status_code=204, dependencies=HASHES)
 def leave(wanted: Leaving, here: Anybody, request: Request, response: Response) -> None:
     """Leave the practice: the account is closed, the name stays on what one did."""
     confirm_password(here, wanted.password, request, "leaving")

@@ -42,12 +42,15 @@ from acuthesis.api import (
     treat,
     visit_record,
 )
-from acuthesis.api.access import Database, same_origin
+from acuthesis.api.access import same_origin
+from acuthesis.api.bodies import BodyLimit
+from acuthesis.api.budget import RequestBudget
+from acuthesis.api.concurrency import health_turn
 from acuthesis.api.door import AtTheDoor, StrictRoute
-from acuthesis.api.limits import BodyLimit
 from acuthesis.core.follow.analysis import get_ready
 from acuthesis.services import jobs
 from acuthesis.settings import settings
+from acuthesis.store.database import transaction
 
 ROUTERS = (
     access,
@@ -107,16 +110,18 @@ def create_app() -> FastAPI:
     )
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(BodyLimit)
+    app.add_middleware(RequestBudget)
     errors.install(app)
 
     app.add_middleware(AtTheDoor)
 
     health_router = APIRouter(route_class=StrictRoute)
 
-    @health_router.get("/health", tags=["access"])
-    def health(db: Database) -> dict[str, str]:
-        """Whether server and database answer."""
-        db.execute(text("SELECT 1"))
+    @health_router.get("/health", tags=["access"], dependencies=[Depends(health_turn, scope="function")])
+    def health() -> dict[str, str]:
+        """Whether server and database answer. The connection is held for this one statement."""
+        with transaction() as db:
+            db.execute(text("SELECT 1"))
         return {"status": "ok", "version": __version__}
 
     for router in (*(module.router for module in ROUTERS), health_router):

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Booking, SignedIn
+from acuthesis.api.access import OWN_TRANSACTION, Booking, SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
@@ -215,7 +215,7 @@ def appointment_file(visit_id: uuid.UUID, here: Booking) -> Response:
     return Response(content, media_type="text/calendar; charset=utf-8", headers=headers)
 
 
-@router.get("/calendar/{token}.ics", response_class=Response, responses=ICS)
+@router.get("/calendar/{token}.ics", response_class=Response, responses=ICS, dependencies=OWN_TRANSACTION)
 def calendar_feed(token: Line) -> Response:
     """The private feed of a practitioner's appointments; whoever has the address reads it, until it is ended."""
     return Response(feeds.feed(token), media_type="text/calendar; charset=utf-8")

@@ -3,12 +3,12 @@
 It can add, and see what is asked. Nothing that was told comes back.
 """
 
-from collections.abc import Iterator
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Request, Response
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
+from acuthesis.api.access import OWN_TRANSACTION, Database
 from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
 from acuthesis.services import diary, told_from_home
@@ -41,16 +41,15 @@ class ToldFromHome(_In):
     told: Annotated[list[Told], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 
-def at_home(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, DiaryRow]]:
+def at_home(db: Database, authorization: Annotated[str, Header(max_length=200)] = "") -> tuple[Here, DiaryRow]:
     """The diary of the key in `Authorization: Bearer`. Raises: DiaryEnded."""
-    with diary.at_home(bearer(authorization)) as found:
-        yield found
+    return diary.at_home(db, bearer(authorization))
 
 
 AtHome = Annotated[tuple[Here, DiaryRow], Depends(at_home, scope="function")]
 
 
-@router.post("/diary/open", status_code=204)
+@router.post("/diary/open", status_code=204, dependencies=OWN_TRANSACTION)
 def open_own_diary(wanted: OpenWith) -> None:
     """Open a diary on this device. The code works once."""
     diary.open_with(wanted.code, wanted.key)

@@ -1,16 +1,15 @@
 """What every request passes on its way in, and every answer on its way out: the hosts that we answer to, JSON that is
 JSON, and headers that tell browsers what not to do."""
 
-import json
-import math
 from collections.abc import Callable, Coroutine
 from typing import Any
 
-from fastapi import HTTPException, Request, Response
+from fastapi import Request, Response
 from fastapi.routing import APIRoute
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from acuthesis.api.bodies import parsed
 from acuthesis.api.errors import Problem, answer
 from acuthesis.settings import settings
 
@@ -91,16 +90,7 @@ class StrictRoute(APIRoute):
 
 class _StrictRequest(Request):
     async def json(self) -> Any:
-        """The body. Raises: HTTPException 422 where a number in it is none."""
+        """The body. Raises: HTTPException 422 where a number in it is none, or it is nested too deep."""
         if not hasattr(self, "_json"):
-            self._json = json.loads(await self.body(), parse_constant=_refuse, parse_float=_finite)
+            self._json = await parsed(await self.body(), self.url.path)
         return self._json
-
-
-def _refuse(said: str) -> float:
-    raise HTTPException(422, f"{said} is not a number that can be used.")
-
-
-def _finite(written: str) -> float:
-    value = float(written)
-    return value if math.isfinite(value) else _refuse(written[:40])

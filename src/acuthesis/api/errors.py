@@ -5,10 +5,15 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnection
 from starlette.exceptions import HTTPException
 
+from acuthesis.api.concurrency import Overloaded
 from acuthesis.core.errors import CoreError
 
+NO_DATABASE = "The database is not responding. Nothing was lost. Please try again."
+BUSY = "The server is busy. Nothing was lost. Please try again in a moment."
+RETRY_AFTER_S = 2
 STATUS = {
     "not_found": 404,
     "conflict": 409,
@@ -45,22 +50,29 @@ RESPONSES: dict[int | str, dict[str, object]] = {
     status: {"model": Problem, "description": text}
     for status, text in {
         400: "The request cannot be read",
+        408: "The rest of the request did not arrive in time",
         401: "Not signed in, or the session has expired",
         403: "Not allowed from here, or not with this role",
         404: "Not in this practice",
         409: "Changed in the meantime",
-        413: "More than can be taken in at once",
-        422: "The input cannot be used; says what and where",
+        413: "Too large",
+        422: "Invalid input; see the details",
         429: "Too many tries; wait some minutes",
-        503: "The database does not answer",
+        503: "The server is busy or the database is not responding; try again after `Retry-After` seconds",
     }.items()
 }
 
 
-def answer(status: int, problem: Problem) -> JSONResponse:
-    """A problem as a response."""
+def answer(status: int, problem: Problem, retry_after_s: int | None = None) -> JSONResponse:
+    """A problem as a response; `retry_after_s` asks the client to come back no sooner."""
     told = problem.model_copy(update={"message": as_sentence(problem.message)})
-    return JSONResponse(told.model_dump(), status_code=status)
+    headers = {} if retry_after_s is None else {"Retry-After": str(retry_after_s)}
+    return JSONResponse(told.model_dump(), status_code=status, headers=headers)
+
+
+def overloaded() -> JSONResponse:
+    """The answer to a request that waited too long for its turn or for a connection."""
+    return answer(503, Problem(code="overloaded", message=BUSY), retry_after_s=RETRY_AFTER_S)
 
 
 def as_sentence(message: str) -> str:
@@ -128,6 +140,9 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(OperationalError)
     def _operational(_: Request, error: OperationalError) -> JSONResponse:
-        return answer(
-            503, Problem(code="no_database", message="The database does not answer. Nothing was lost; try again.")
-        )
+        return answer(503, Problem(code="no_database", message=NO_DATABASE), retry_after_s=RETRY_AFTER_S)
+
+    @app.exception_handler(NoConnection)
+    @app.exception_handler(Overloaded)
+    def _overloaded(_: Request, error: Exception) -> JSONResponse:
+        return overloaded()

@@ -4,14 +4,13 @@ Their screen has no account: a code that works once, then a key that ends with t
 """
 
 import uuid
-from collections.abc import Iterator
 from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Request
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
-from acuthesis.api.access import SignedIn, address_of
+from acuthesis.api.access import OWN_TRANSACTION, Database, SignedIn, address_of
 from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.treat.moment import Moment
 from acuthesis.services import own_say
@@ -66,16 +65,15 @@ def end_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
     return own_say.end(here, visit_id)
 
 
-def beside(authorization: Annotated[str, Header(max_length=200)] = "") -> Iterator[tuple[Here, OwnSayRow]]:
+def beside(db: Database, authorization: Annotated[str, Header(max_length=200)] = "") -> tuple[Here, OwnSayRow]:
     """The screen of the key in `Authorization: Bearer`. Raises: SayEnded."""
-    with own_say.beside(bearer(authorization)) as found:
-        yield found
+    return own_say.beside(db, bearer(authorization))
 
 
 Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
 
 
-@router.post("/say/join")
+@router.post("/say/join", dependencies=OWN_TRANSACTION)
 def join_treatment(wanted: JoinWith, request: Request) -> SayKey:
     """Open the person's screen on this device. The code works once."""
     return SayKey(key=own_say.join(wanted.code.replace(" ", ""), address_of(request)))

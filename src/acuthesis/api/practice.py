@@ -4,10 +4,10 @@ import uuid
 from datetime import datetime, time
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Booking, Me, NameLanguage, Owner, Password, let_in, same_origin
+from acuthesis.api.access import SIGNS_IN, Booking, Me, NameLanguage, Owner, Password, let_in
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import Fingers
@@ -113,7 +113,7 @@ class SetUp(_In):
     practitioner: SetUpPractitioner
 
 
-@router.post("/links/set-up", status_code=201, dependencies=[Depends(same_origin)])
+@router.post("/links/set-up", status_code=201, dependencies=SIGNS_IN)
 def set_up(wanted: SetUp, request: Request, response: Response) -> Me:
     """Set the practice up, and be signed in. All of it is kept or nothing."""
     who = wanted.practitioner

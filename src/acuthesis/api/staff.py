@@ -7,7 +7,7 @@ from typing import Literal
 from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import Booking, Me, Owner, Password, let_in, same_origin
+from acuthesis.api.access import OWN_TRANSACTION, SIGNS_IN, Booking, Me, Owner, Password, let_in, same_origin
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.layer import shipped
@@ -205,7 +205,7 @@ def close_account(practitioner_id: uuid.UUID, wanted: Closing, here: Owner) -> S
     return read_staff(here)
 
 
-@router.post("/links/look", dependencies=[Depends(same_origin)])
+@router.post("/links/look", dependencies=[*OWN_TRANSACTION, Depends(same_origin)])
 def look_at_link(wanted: Token) -> LinkIsFor:
     """What a one-time link is for, as long as it holds."""
     row, practice = staff.look_at_link(wanted.token)
@@ -213,13 +213,13 @@ def look_at_link(wanted: Token) -> LinkIsFor:
     return LinkIsFor(kind=row.kind, practice=practice, name=row.name, email=row.email, role=row.role, schools=schools)
 
 
-@router.post("/links/join", dependencies=[Depends(same_origin)])
+@router.post("/links/join", dependencies=SIGNS_IN)
 def join(wanted: Join, request: Request, response: Response) -> Me:
     """Join the practice that a link invites to, and be signed in."""
     return let_in(staff.join(wanted.token, wanted.name, wanted.password), request, response)
 
 
-@router.post("/links/reset", status_code=204, dependencies=[Depends(same_origin)])
+@router.post("/links/reset", status_code=204, dependencies=SIGNS_IN)
 def reset_password(wanted: Reset) -> None:
     """Choose a new password by a link. Every browser is signed out; sign in with the new one."""
     staff.reset(wanted.token, wanted.password)

@@ -1,8 +1,6 @@
 """The diary as a person's own device has it: let in by a code that works once, shown what is asked, and telling."""
 
 import uuid
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import date
 
 from pydantic import BaseModel
@@ -21,7 +19,7 @@ from acuthesis.services.errors import DiaryEnded
 from acuthesis.services.here import Here
 from acuthesis.store import access
 from acuthesis.store import home as store
-from acuthesis.store.database import transaction
+from acuthesis.store.database import Db, transaction
 from acuthesis.store.links import token_hash
 from acuthesis.store.model import (
     ComplaintRow,
@@ -86,22 +84,20 @@ def open_with(code: str, key: str) -> None:
         row.key_hash, row.opened_at = token_hash(key), now()
 
 
-@contextmanager
-def at_home(key: str) -> Iterator[tuple[Here, DiaryRow]]:
+def at_home(db: Db, key: str) -> tuple[Here, DiaryRow]:
     """The practice as a device at home sees it: nobody is signed in, and one person is spoken of.
 
     Raises: DiaryEnded for a key that opens nothing (any more).
     """
-    with transaction() as db:
-        row = store.of_key(db, key)
-        if row is None:
-            raise DiaryEnded(GONE)
-        here = Here(db, access.practitioner(db, row.made_by), db.get_one(PracticeRow, row.practice_id))
-        if row.ended_at is not None or row.until < here.today:
-            raise DiaryEnded(GONE)
-        if here.person(row.person_id).row.archived_at is not None:
-            raise DiaryEnded(GONE)
-        yield here, row
+    row = store.of_key(db, key)
+    if row is None:
+        raise DiaryEnded(GONE)
+    here = Here(db, access.practitioner(db, row.made_by), db.get_one(PracticeRow, row.practice_id))
+    if row.ended_at is not None or row.until < here.today:
+        raise DiaryEnded(GONE)
+    if here.person(row.person_id).row.archived_at is not None:
+        raise DiaryEnded(GONE)
+    return here, row
 
 
 def shown(here: Here, row: DiaryRow) -> DiaryShown:

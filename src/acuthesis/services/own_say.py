@@ -6,8 +6,6 @@ that was said before.
 
 import secrets
 import uuid
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import datetime, timedelta
 from typing import Any, Literal
 
@@ -24,7 +22,7 @@ from acuthesis.services.here import Here
 from acuthesis.services.signing_in import LIMITS, TOO_MANY
 from acuthesis.store import access, treatments, visits
 from acuthesis.store import own_say as store
-from acuthesis.store.database import transaction
+from acuthesis.store.database import Db, transaction
 from acuthesis.store.links import token_hash
 from acuthesis.store.model import OwnSayRow, PracticeRow
 
@@ -124,17 +122,15 @@ def join(code: str, address: str) -> str:
     return key
 
 
-@contextmanager
-def beside(key: str) -> Iterator[tuple[Here, OwnSayRow]]:
+def beside(db: Db, key: str) -> tuple[Here, OwnSayRow]:
     """The practice as a person's screen sees it: nobody is signed in, and one treatment is spoken of.
 
     Raises: SayEnded for a key that opens nothing (any more).
     """
-    with transaction() as db:
-        row = store.of_key(db, key)
-        if row is None or row.ended_at is not None:
-            raise SayEnded(GONE)
-        yield Here(db, access.practitioner(db, row.made_by), db.get_one(PracticeRow, row.practice_id)), row
+    row = store.of_key(db, key)
+    if row is None or row.ended_at is not None:
+        raise SayEnded(GONE)
+    return Here(db, access.practitioner(db, row.made_by), db.get_one(PracticeRow, row.practice_id)), row
 
 
 def shown(here: Here, row: OwnSayRow) -> Moment:

@@ -12,12 +12,23 @@ from acuthesis.settings import settings
 
 # The database in one transaction. A "session" is what happens at the table, or where somebody is signed in.
 Db = Session
+POOL, OVERFLOW = 8, 8
+CONNECTIONS = POOL + OVERFLOW  # at most so many at a time, for each database address of a process
+POOL_WAIT_S = 3.0  # for a free connection; then the request is refused as one too many (503)
 
 
 @lru_cache
 def engine(url: str) -> Engine:
     """The engine for a database address. A connection that died is noticed before it is used."""
-    return create_engine(url, pool_pre_ping=True, pool_size=8, max_overflow=8, connect_args={"connect_timeout": 3})
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_size=POOL,
+        max_overflow=OVERFLOW,
+        pool_timeout=POOL_WAIT_S,
+        hide_parameters=True,  # an error that is logged must not hold what was to be stored
+        connect_args={"connect_timeout": 3},
+    )
 
 
 @contextmanager

@@ -1,0 +1,165 @@
+"""Request bodies: how large one may be, at which pace it must arrive, and what shape its JSON may have.
+
+Size depends on the endpoint and on who asks. A body larger than `UNASKED` is read no further before the session (or the
+key of a diary or a person's screen) is known to be a real one; only imports may be larger than `USUAL`.
+"""
+
+import asyncio
+import json
+import math
+import re
+from typing import Any
+
+from fastapi import HTTPException, Request
+from fastapi.concurrency import run_in_threadpool
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from acuthesis.api.concurrency import Overloaded, database_turn
+from acuthesis.api.errors import Problem, answer, overloaded
+from acuthesis.services.asking import is_known
+
+KB = 1024
+UNASKED, USUAL, IMPORT = 16 * KB, 256 * KB, 8 * KB * KB  # a record after years of weekly visits is below 3 MB
+IMPORTS = re.compile(r"/api/(records|protocols/import|ratings-list/columns|complaints/[^/]+/ratings-list)")
+NEXT_PART_S = 30.0  # so long after one part of a body the next must have come
+PARSED_ASIDE = USUAL  # larger bodies are parsed in a thread, so that others are served meanwhile
+# A body of the usual size holds at most some 4,000 names (500 entries of a treatment); an import at most some 300,000.
+MOST_NAMES, MOST_NAMES_IMPORT, DEEPEST = 10_000, 1_000_000, 40
+
+
+class _Refused(Exception):
+    def __init__(self, status: int, code: str, message: str) -> None:
+        super().__init__(message)
+        self.status, self.problem = status, Problem(code=code, message=message)
+
+
+def most_bytes(method: str, path: str) -> int:
+    """The largest body that an endpoint reads from somebody who is signed in, in bytes.
+
+    >>> most_bytes("POST", "/api/records") > most_bytes("POST", "/api/people")
+    True
+    """
+    return IMPORT if method == "POST" and IMPORTS.fullmatch(path) else USUAL
+
+
+class BodyLimit:
+    """ASGI middleware: refuses bodies that are too large (413), too slow (408), or too large for a stranger (401)."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass the request on, and count what comes in."""
+        if scope["type"] != "http":
+            return await self.app(scope, receive, send)
+        body = _Incoming(scope, receive)
+        begun = False
+
+        async def noted(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await body.check_announced()
+            await self.app(scope, body.receive, noted)
+        except _Refused as refused:
+            if begun:
+                raise
+            refusal = answer(refused.status, refused.problem)
+            refusal.headers["Connection"] = "close"  # what is still on its way is not read
+            await refusal(scope, receive, send)
+        except Overloaded:
+            if begun:
+                raise
+            await overloaded()(scope, receive, send)
+
+
+class _Incoming:
+    """The body of one request while it comes in."""
+
+    def __init__(self, scope: Scope, receive: Receive) -> None:
+        self.request, self._receive = Request(scope), receive
+        self.most = most_bytes(scope["method"], scope["path"])
+        self.got, self.known, self.complete = 0, False, False
+
+    async def check_announced(self) -> None:
+        """Refuse by the announced length, before anything is read. Raises: _Refused."""
+        announced = self.request.headers.get("content-length", "")
+        if announced.isdigit():
+            await self._check(int(announced))
+
+    async def receive(self) -> Message:
+        """The next part. Raises: _Refused where there is too much of it, or it does not come."""
+        if self.complete:  # what comes now is that the client has left, whenever that is
+            return await self._receive()
+        try:
+            message = await asyncio.wait_for(self._receive(), NEXT_PART_S)
+        except TimeoutError:
+            said = f"Nothing more of the request arrived for {NEXT_PART_S:g} seconds. Nothing was changed."
+            raise _Refused(408, "too_slow", said) from None
+        self.complete = not message.get("more_body", False)
+        self.got += len(message.get("body", b""))
+        await self._check(self.got)
+        return message
+
+    async def _check(self, size: int) -> None:
+        if size > self.most:
+            most = f"{self.most // KB**2} MB" if self.most >= KB**2 else f"{self.most // KB} KB"
+            raise _Refused(413, "too_large", f"The request is larger than {most}. Nothing was changed.")
+        if size > UNASKED and not self.known:
+            self.known = await _is_known(self.request)
+            if not self.known:
+                raise _Refused(401, "signed_out", "Sign in first. Nothing was changed.")
+
+
+async def _is_known(request: Request) -> bool:
+    """Whether somebody real asks; takes a connection for one query, in its turn."""
+    async with database_turn.turn():
+        return await run_in_threadpool(is_known, request.cookies, request.headers.get("authorization", ""))
+
+
+async def parsed(body: bytes, path: str) -> Any:
+    """The JSON of a body, read strictly. Raises: HTTPException 422, JSONDecodeError."""
+    if len(body) <= PARSED_ASIDE:
+        return _parsed(body, MOST_NAMES_IMPORT if IMPORTS.fullmatch(path) else MOST_NAMES)
+    return await run_in_threadpool(_parsed, body, MOST_NAMES_IMPORT)
+
+
+def _parsed(body: bytes, most_names: int) -> Any:
+    try:
+        value = json.loads(body, parse_constant=_refuse, parse_float=_finite)
+    except RecursionError:
+        raise HTTPException(422, f"The input is nested deeper than {DEEPEST} levels.") from None
+    except UnicodeDecodeError:
+        raise HTTPException(422, "The input is not UTF-8 text.") from None
+    _check_shape(value, most_names)
+    return value
+
+
+def _check_shape(value: Any, most_names: int) -> None:
+    """Raises: HTTPException 422 for JSON that is nested too deep or has more names than any real request."""
+    level, names = [value], 0
+    for _ in range(DEEPEST):
+        inner: list[Any] = []
+        for part in level:
+            if isinstance(part, dict):
+                names += len(part)
+                inner += [child for child in part.values() if isinstance(child, dict | list)]
+            elif isinstance(part, list):
+                inner += [child for child in part if isinstance(child, dict | list)]
+        if names > most_names:
+            raise HTTPException(422, f"The input has more than {most_names} fields.")
+        if not inner:
+            return
+        level = inner
+    raise HTTPException(422, f"The input is nested deeper than {DEEPEST} levels.")
+
+
+def _refuse(said: str) -> float:
+    raise HTTPException(422, f"{said} is not a number that can be used.")
+
+
+def _finite(written: str) -> float:
+    value = float(written)
+    return value if math.isfinite(value) else _refuse(written[:40])

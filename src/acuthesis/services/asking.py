@@ -1,0 +1,19 @@
+"""Who asks, before anything of a request is read: whether its session or key is a real one."""
+
+from collections.abc import Mapping
+
+from acuthesis.services.clock import now
+from acuthesis.store import access, home, own_say
+from acuthesis.store.database import transaction
+
+SESSION_COOKIES = ("acuthesis_session", "__Host-acuthesis_session")
+
+
+def is_known(cookies: Mapping[str, str], authorization: str) -> bool:
+    """Whether a session cookie is signed in, or a bearer key opens a diary or a person's screen."""
+    tokens = [cookies[name] for name in SESSION_COOKIES if name in cookies]
+    key = authorization.partition(" ")[2].strip()
+    with transaction() as db:
+        return any(access.find_session(db, token, now()) is not None for token in tokens) or (
+            bool(key) and (home.of_key(db, key) is not None or own_say.of_key(db, key) is not None)
+        )
