@@ -123,7 +123,10 @@ class Client(threading.Thread):
             batch = waiting[: self.chance.randint(1, BATCH)]
             self.tries += 1
             try:
-                answer = self.http.post(f"/api/visits/{self.visit_id}/events", json={"events": batch})
+                answer = self.http.post(
+                    f"/api/visits/{self.visit_id}/events",
+                    json={"events": batch, "sent_at": datetime.now(UTC).isoformat()},
+                )
             except httpx.HTTPError:
                 answer = None
             if answer is None or answer.status_code != 200:

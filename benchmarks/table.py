@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from itertools import islice
 from pathlib import Path
 
@@ -88,7 +89,7 @@ def events_taken_in(client: Client) -> dict[int, float]:
     at = f"/api/visits/{client.visit_id}/events"
 
     def post(events: list[dict[str, object]]) -> None:
-        answer = client.http.post(at, json={"events": events})
+        answer = client.http.post(at, json={"events": events, "sent_at": datetime.now(UTC).isoformat()})
         assert answer.status_code == 200, answer.text
         assert all(one["outcome"] == "kept" for one in answer.json()["outcomes"]), answer.text
 

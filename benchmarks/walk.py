@@ -120,7 +120,11 @@ class Walk:
             for one in said
         ]
         self.ids["event_id"] += [one["id"] for one in stamped]
-        self._call("POST", f"/api/visits/{self.visit['visit_id']}/events", {"events": stamped})
+        self._call(
+            "POST",
+            f"/api/visits/{self.visit['visit_id']}/events",
+            {"events": stamped, "sent_at": datetime.now(UTC).isoformat()},
+        )
 
     # --- what anybody could send
 

@@ -21,7 +21,7 @@ HELP = """Acuthesis.
   ./acuthesis reset             throw the demo's data away (asks)
   ./acuthesis passwd EMAIL      a new password for somebody who lost theirs
   ./acuthesis client            write the TypeScript client from the API's description
-  ./acuthesis bench             speed, as ratios within one run (--large, --table, --fuzz, --kills and more: see --help)
+  ./acuthesis bench             speed, as ratios within one run (--push, --large, --fuzz and more: see --help)
   ./acuthesis dump FILE         write the whole database to a file, or into a folder (--keep N)
   ./acuthesis restore FILE      bring it back, or try whether it can be (--drill)
   ./acuthesis {core}   the core from the shell; see --help of each
@@ -113,6 +113,7 @@ def _bench_arguments(arguments: list[str]) -> argparse.Namespace:
     parser.add_argument("--large", action="store_true", help="with a practice of 1,000 people and 60,000 visits")
     parser.add_argument("--fuzz", type=int, metavar="CALLS", help="anything sent to the API in any state")
     parser.add_argument("--kills", type=int, metavar="N", help="application and database killed while events stream in")
+    parser.add_argument("--push", action="store_true", help="bursts, large and slow requests, heavy work beside cheap")
     parser.add_argument("--table", action="store_true", help="treating: events taken in, a key on screen, a new rest")
     parser.add_argument("--panel", action="store_true", help="hold what is composed against the reference cases")
     parser.add_argument("--care", type=int, metavar="N", help="compose for N drawn people and hold each score to care")
@@ -127,6 +128,9 @@ def bench(arguments: list[str]) -> int:
     machine.body_asset()
     if wanted.panel:
         return _python("benchmarks.panel")
+    if wanted.push:
+        machine.front_end()
+        return _python("benchmarks.push")
     if wanted.table:
         machine.front_end()
         return _python("benchmarks.table")

@@ -135,7 +135,8 @@ class Newcomer:
         return self.client.put(f"/api/visits/{self.visit_id}/score", json={"version": seen, "stops": stops})
 
     def say(self, *events, **more):
-        return self.client.post(f"/api/visits/{self.visit_id}/events", json={"events": events, **more})
+        body = {"events": events, "sent_at": datetime.now(UTC).isoformat(), **more}
+        return self.client.post(f"/api/visits/{self.visit_id}/events", json=body)
 
     def begin(self):
         """The event that begins the treatment with the score as it is."""

@@ -20,7 +20,8 @@ EMAIL, PASSWORD = "catcher@elsewhere.example", "catch-it-all"
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
 APP = create_app()
 HOST = {"Host": "127.0.0.1"}
-schema = schemathesis.openapi.from_asgi("/api/openapi.json", APP, headers=HOST)
+schema = schemathesis.openapi.from_dict(APP.openapi())
+schema.app = APP
 
 
 @pytest.fixture(scope="module")

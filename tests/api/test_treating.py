@@ -199,7 +199,11 @@ def test_events_are_kept_once_and_in_order(composed):
     problem(composed.edit(composed.score["stops"]), 422, "has begun")
     assert composed.say({**event("soreness"), "value": 12}).status_code == 422
     assert composed.say({**event("dance")}).status_code == 422
-    problem(composed.client.post(f"/api/visits/{uuid.uuid4()}/events", json={"events": [sore]}), 404, "no such visit")
+    problem(
+        composed.client.post(f"/api/visits/{uuid.uuid4()}/events", json={"events": [sore], "sent_at": sore["at"]}),
+        404,
+        "no such visit",
+    )
 
 
 def test_what_cannot_be_applied_is_kept_as_disputed_and_settled_in_the_write_up(composed):

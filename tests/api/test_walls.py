@@ -82,7 +82,7 @@ def _ids(client, visit):
         "id"
     ]
     said = event("soreness", value=3)
-    client.post(f"{at}/events", json={"events": [said]})
+    client.post(f"{at}/events", json={"events": [said], "sent_at": said["at"]})
     place = client.post("/api/places", json={"name": f"Room {draft[:8]}"}).json()["id"]
     series = {"first": "2027-01-05", "minutes": 30, "visits": [{"after_days": 0}]}
     planned = client.post(f"/api/people/{person}/series", json=series).json()[-1]["id"]
@@ -199,7 +199,7 @@ TRUE_BODIES = {
         "until": "2199-01-01",
     },
     "/complaints": {"kind": "poor_sleep", "since": None},
-    "/events": {"events": [event("pause")]},
+    "/events": {"events": [event("pause")], "sent_at": "2026-11-27T10:00:00Z"},
     "/ratings": {"moment": "before", "value": 3},
     "/trial": {"row": {"id": "own_x"}},
     "/findings": {"entry": "SP6"},
@@ -256,9 +256,13 @@ def _asked(spec, client, method, path, operation, sides, foreign):
 def test_an_id_that_was_used_elsewhere_is_told_and_kept_nowhere(ode, stranger, sides):
     used = sides["theirs"]["event_id"]
     said = {**event("soreness", value=9), "id": used}
-    answer = stranger.post(f"/api/visits/{sides['own']['visit_id']}/events", json={"events": [said]}).json()
+    answer = stranger.post(
+        f"/api/visits/{sides['own']['visit_id']}/events", json={"events": [said], "sent_at": said["at"]}
+    ).json()
     assert [(one["id"], one["outcome"]) for one in answer["outcomes"]] == [(used, "elsewhere")]
-    own = ode.post(f"/api/visits/{sides['theirs']['visit_id']}/events", json={"events": [said]}).json()
+    own = ode.post(
+        f"/api/visits/{sides['theirs']['visit_id']}/events", json={"events": [said], "sent_at": said["at"]}
+    ).json()
     assert own["outcomes"][0]["outcome"] == "known", "where it was used, it is the same event again"
 
 

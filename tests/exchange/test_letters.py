@@ -1,5 +1,7 @@
 """Words for letters: what a template may hold, and what becomes of it."""
 
+import tracemalloc
+
 import pytest
 
 from acuthesis.core.errors import CoreError
@@ -50,11 +52,26 @@ def test_lists_that_are_empty_leave_no_heading_and_no_gap():
             "too deep",
         ),
         ("{% if person %}", "Line 1"),
+        ("{% for a in note %}x{% endfor %}", "a loop goes over a list"),
+        ("{% for a in courses %}{% for b in a.name %}x{% endfor %}{% endfor %}", "a loop goes over a list"),
+        ("{% for a in (note ~ note) %}x{% endfor %}", "a loop goes over a list"),
     ],
 )
 def test_a_template_reaches_nothing_but_what_letters_tell(body, says):
     with pytest.raises(CoreError, match=says):
         check(body)
+
+
+def test_a_letter_that_grows_without_end_is_stopped_before_it_fills_the_memory():
+    """Two loops over long lists, around all the words that a template may have: 500 MB if it were rendered whole."""
+    body = "{% for a in screening %}{% for b in noticed %}" + "x" * 11_000 + "{% endfor %}{% endfor %}"
+    long = EXAMPLE.model_copy(update={"screening": ("a",) * 200, "noticed": ("b",) * 200})
+    tracemalloc.start()
+    with pytest.raises(CoreError, match="longer than 60000 letters"):
+        filled_in(body, long)
+    _, peak = tracemalloc.get_traced_memory()
+    tracemalloc.stop()
+    assert peak < 5_000_000
 
 
 def test_words_that_promise_are_noticed():

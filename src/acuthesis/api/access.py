@@ -17,14 +17,15 @@ from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.pressure import PressureTable, calibrated
+from acuthesis.services import notices
 from acuthesis.services.asking import SESSION_COOKIES
 from acuthesis.services.clock import now
 from acuthesis.services.columns import fingers_of, scale_of
-from acuthesis.services.errors import SignedOut
+from acuthesis.services.errors import Covered, SignedOut
 from acuthesis.services.here import Here
 from acuthesis.services.practice import check_schools
 from acuthesis.services.roles import POWERS, Power, Role
-from acuthesis.services.signing_in import checked, device_words
+from acuthesis.services.signing_in import check_pin, checked, device_words
 from acuthesis.services.treating import hand_changed
 from acuthesis.settings import settings
 from acuthesis.store import access
@@ -32,6 +33,7 @@ from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import PracticeRow, PractitionerRow
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+DEVICE_COOKIE, DEVICE_KNOWN_S = "acuthesis_device", 400 * 24 * 3600  # browsers forget any cookie after 400 days
 
 router = APIRouter(route_class=StrictRoute, tags=["access"])
 
@@ -61,17 +63,29 @@ async def same_origin(request: Request) -> None:
         raise HTTPException(403, "This request comes from another site.")
 
 
-def here(request: Request, db: Database) -> Here:
-    """Whoever is signed in, whatever their role. Raises: HTTPException 401 without session, 403 without CSRF value."""
+def session(request: Request, db: Database) -> Here:
+    """Whoever is signed in, also at a locked screen. Raises: HTTPException 401 without session, 403 without CSRF."""
     token = request.cookies.get(cookie_name())
-    found = access.find_session(db, token, now()) if token else None
+    # What a page asks for on its own, at intervals, does not keep a session from ending when idle.
+    acts = request.headers.get("x-background") is None
+    found = access.find_session(db, token, now(), acts) if token else None
     if found is None:
-        raise HTTPException(401, "Your session has ended. Sign in again; what you entered is still here.")
+        raise HTTPException(401, "Your session has ended. Sign in again; your entries are still on this device.")
     opened, practitioner, practice = found
     sent = request.headers.get("x-csrf", "")
     if request.method not in SAFE_METHODS and not secrets.compare_digest(sent.encode(), opened.csrf.encode()):
-        raise HTTPException(403, "The page is out of date. Load it again.")
-    return Here(db, practitioner, practice, opened)
+        raise HTTPException(403, "The page is out of date. Reload it.")
+    return Here(db, practitioner, practice, opened, address_of(request))
+
+
+OpenSession = Annotated[Here, Depends(session)]
+
+
+def here(found: OpenSession) -> Here:
+    """Whoever is signed in, whatever their role, at a screen that is not locked. Raises: Covered."""
+    if found.browser.covered_at is not None:
+        raise Covered("The screen is locked. Unlock it to continue.")
+    return found
 
 
 Anybody = Annotated[Here, Depends(here)]
@@ -100,6 +114,7 @@ SignedIn = Annotated[Here, Depends(_signed_in)]
 Booking = Annotated[Here, Depends(_booking)]  # appointments and names: also whoever only reads may look
 Owner = Annotated[Here, Depends(_owner)]
 Password = Annotated[str, Field(min_length=1, max_length=200)]
+Pin = Annotated[str, Field(pattern=r"^\d{4,12}$")]
 NameLanguage = Literal["english", "romanised", "characters"]
 
 
@@ -114,11 +129,21 @@ class Credentials(BaseModel):
 
 
 class Unlock(BaseModel):
-    """The password once more, from a screen that was covered."""
+    """What unlocks a screen: the password, or the PIN of whoever is signed in."""
 
     model_config = ConfigDict(extra="forbid")
 
-    password: Password
+    password: Password | None = None
+    pin: Pin | None = None
+
+
+class SessionState(BaseModel):
+    """What a page may know of its session while the screen is locked."""
+
+    name: str
+    covered: bool
+    has_pin: bool
+    csrf: str
 
 
 class Me(BaseModel):
@@ -206,11 +231,15 @@ def address_of(request: Request) -> str:
 
 
 def let_in(found: access.Account, request: Request, response: Response) -> Me:
-    """Open a session for an account in this browser."""
+    """Open a session for an account in this browser. A browser that the account was never used in is told of."""
+    known = request.cookies.get(DEVICE_COOKIE, "")
     with transaction(found.practice_id) as db:
         row = access.practitioner(db, found.practitioner_id)
         device = device_words(request.headers.get("user-agent", ""))
-        opened = access.open_session(db, row, now(), settings().session_hours, device)
+        opened = access.open_session(db, row, now(), settings().session_hours, device, address_of(request))
+        token, is_new = access.recognise_device(db, row, known, device, now())
+        if is_new:
+            notices.add(db, row, "new_device", opened.row)
         me = me_of(db.get_one(PracticeRow, found.practice_id), row, opened.csrf)
     response.set_cookie(
         cookie_name(),
@@ -220,6 +249,15 @@ def let_in(found: access.Account, request: Request, response: Response) -> Me:
         samesite="strict",
         secure=settings().https,
         path="/",
+    )
+    response.set_cookie(
+        DEVICE_COOKIE,
+        token,
+        max_age=DEVICE_KNOWN_S,
+        httponly=True,
+        samesite="strict",
+        secure=settings().https,
+        path="/api/",
     )
     return me
 
@@ -241,10 +279,34 @@ def sign_in(credentials: Credentials, request: Request, response: Response) -> M
     return let_in(found, request, response)
 
 
-@router.post("/unlock", status_code=204, dependencies=HASHES)
-def unlock(wanted: Unlock, here: Anybody, request: Request) -> None:
-    """Uncover a screen that was left alone: the password of whoever is signed in, with the limits of signing in."""
-    confirm_password(here, wanted.password, request, "unlocked")
+@router.get("/session")
+def read_session(here: OpenSession) -> SessionState:
+    """Whether the screen is locked, and how it can be unlocked."""
+    row = here.practitioner
+    covered = here.browser.covered_at is not None
+    return SessionState(name=row.name, covered=covered, has_pin=row.pin_hash is not None, csrf=here.browser.csrf)
+
+
+@router.post("/cover", status_code=204)
+def cover(here: OpenSession) -> None:
+    """Lock the screen: from here on the session reads and writes nothing until it is unlocked."""
+    if here.browser.covered_at is None:
+        here.browser.covered_at = now()
+        here.audit(None, "screen locked")
+
+
+@router.post("/unlock", dependencies=HASHES)
+def unlock(wanted: Unlock, here: OpenSession, request: Request) -> Me:
+    """Unlock the screen with the password or the PIN of whoever is signed in, with the limits of signing in."""
+    opened = here.browser.id
+    if wanted.pin is not None:
+        check_pin(here, wanted.pin, address_of(request))
+    elif wanted.password is not None:
+        confirm_password(here, wanted.password, request, "unlocked")
+    else:
+        raise CoreError("Enter the password or the PIN.", where="password")
+    access.uncover(here.db, opened)
+    return me_of(here.practice, here.practitioner, here.browser.csrf)
 
 
 def confirm_password(here: Here, password: str, request: Request, action: str) -> None:
@@ -262,7 +324,7 @@ def confirm_password(here: Here, password: str, request: Request, action: str) -
 
 
 @router.post("/sign-out", status_code=204, dependencies=[Depends(same_origin)])
-def sign_out(here: Anybody, request: Request, response: Response) -> None:
+def sign_out(here: OpenSession, request: Request, response: Response) -> None:
     """Sign this browser out."""
     here.audit(None, "signed out")
     access.close_session(here.db, request.cookies[cookie_name()])

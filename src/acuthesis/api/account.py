@@ -8,20 +8,23 @@ import segno
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.api.access import HASHES, Anybody, Password, confirm_password, cookie_name
+from acuthesis.api.access import HASHES, Anybody, Password, Pin, confirm_password, cookie_name
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.services import staff
+from acuthesis.services import notices, staff
 from acuthesis.services.clock import now
+from acuthesis.services.notices import Notice
 from acuthesis.services.signing_in import (
     WRONG_CODE,
     authenticator_address,
     check_new_password,
     hash_of_code,
+    is_second_factor,
     matching_step,
     new_recovery_codes,
     offered_secret,
+    set_pin,
 )
 from acuthesis.settings import settings
 from acuthesis.store import access, links
@@ -47,6 +50,18 @@ class Confirmed(_In):
     password: Password
 
 
+class ConfirmedByCode(Confirmed):
+    """The password, and a code from the authenticator or a recovery code."""
+
+    code: Line
+
+
+class NewPin(Confirmed):
+    """The password, and a PIN of 4 to 12 digits; without one the PIN is removed."""
+
+    pin: Pin | None = None
+
+
 class Leaving(Confirmed):
     """Leaving the practice; `hand_over_to` takes one's people and appointments over."""
 
@@ -64,6 +79,7 @@ class OpenSession(BaseModel):
 
     id: uuid.UUID
     device: str
+    address: str
     since: datetime
     seen_at: datetime
     here: bool
@@ -96,8 +112,29 @@ def change_password(wanted: NewPassword, here: Anybody, request: Request) -> Non
     confirm_password(here, wanted.password, request, "password asked for")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     row.password_hash = access.PASSWORDS.hash(wanted.new_password)
+    row.wrong_pins = 0
     access.end_sessions(here.db, row.id, but=here.browser.id)
+    notices.add(here.db, row, "password_changed", here.browser)
     here.audit(None, "password changed")
+
+
+@router.put("/me/pin", status_code=204, dependencies=HASHES)
+def change_pin(wanted: NewPin, here: Anybody, request: Request) -> None:
+    """Set or remove the PIN that unlocks the screen."""
+    confirm_password(here, wanted.password, request, "PIN")
+    set_pin(here, wanted.pin)
+
+
+@router.get("/me/notices")
+def list_notices(here: Anybody) -> list[Notice]:
+    """What happened to one's account: new devices, changes of password and factors."""
+    return notices.of(here)
+
+
+@router.post("/me/notices/dismiss", status_code=204)
+def dismiss_notices(here: Anybody) -> None:
+    """One has seen them. What was done in this very session stays for the next one."""
+    notices.dismiss(here)
 
 
 @router.get("/me/sessions")
@@ -105,7 +142,12 @@ def list_sessions(here: Anybody) -> list[OpenSession]:
     """The browsers one is signed in with, the one used last first."""
     return [
         OpenSession(
-            id=row.id, device=row.device, since=row.created_at, seen_at=row.seen_at, here=row.id == here.browser.id
+            id=row.id,
+            device=row.device,
+            address=row.address,
+            since=row.created_at,
+            seen_at=row.seen_at,
+            here=row.id == here.browser.id,
         )
         for row in access.sessions_of(here.db, here.practitioner.id, now())
     ]
@@ -150,18 +192,24 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
         raise CoreError(WRONG_CODE.partition(".")[0] + ". Enter the one your authenticator shows now.", where="code")
     codes = new_recovery_codes()
     row.totp_since, row.totp_last_step = now(), step
+    row.wrong_codes, row.codes_stopped_at = 0, None
+    notices.add(here.db, row, "factor_on", here.browser)
     row.recovery_hashes = [hash_of_code(code) for code in codes]
     here.audit(None, "second factor set up")
     return RecoveryCodes(codes=codes)
 
 
 @router.post("/me/second-factor/off", status_code=204, dependencies=HASHES)
-def drop_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> None:
-    """Do without a second factor, where the practice does not ask for one."""
+def drop_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request) -> None:
+    """Turn two-step verification off, where the practice does not require it: with the password and a code of it."""
     if here.practice.second_factor_required:
         raise NotAllowed("This practice asks everybody for a second factor.", where="second_factor")
     confirm_password(here, wanted.password, request, "second factor to go")
-    staff.drop_second_factor(access.practitioner(here.db, here.practitioner.id, lock=True))
+    row = access.practitioner(here.db, here.practitioner.id, lock=True)
+    if row.totp_since is not None and not is_second_factor(row, wanted.code):
+        raise CoreError(WRONG_CODE, where="code")
+    staff.drop_second_factor(row)
+    notices.add(here.db, row, "factor_off", here.browser)
     here.audit(None, "second factor switched off")
 
 

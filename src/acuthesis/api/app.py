@@ -3,11 +3,12 @@
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from pathlib import Path
 from threading import Thread
 
 from fastapi import APIRouter, Depends, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from sqlalchemy import text
 from starlette.exceptions import HTTPException
@@ -42,7 +43,7 @@ from acuthesis.api import (
     treat,
     visit_record,
 )
-from acuthesis.api.access import same_origin
+from acuthesis.api.access import Anybody, same_origin
 from acuthesis.api.bodies import BodyLimit
 from acuthesis.api.budget import RequestBudget
 from acuthesis.api.concurrency import health_turn
@@ -104,7 +105,7 @@ def create_app() -> FastAPI:
         version=__version__,
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         generate_unique_id_function=_operation_id,
         lifespan=_ready,
     )
@@ -124,6 +125,11 @@ def create_app() -> FastAPI:
             db.execute(text("SELECT 1"))
         return {"status": "ok", "version": __version__}
 
+    @health_router.get("/openapi.json", include_in_schema=False)
+    def description(_: Anybody) -> JSONResponse:
+        """The description of the API, for whoever is signed in."""
+        return JSONResponse(app.openapi())
+
     for router in (*(module.router for module in ROUTERS), health_router):
         app.include_router(router, prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(same_origin)])
 
@@ -133,8 +139,8 @@ def create_app() -> FastAPI:
         if path == "api" or path.startswith("api/"):
             raise HTTPException(404, "There is nothing at this address.")
         root = settings().web.resolve()
-        wanted = (root / path).resolve()
-        if path and wanted.is_file() and wanted.is_relative_to(root):
+        wanted = _inside(root, path)
+        if wanted is not None:
             hashed = path.startswith("assets/")
             cache = "public, max-age=31536000, immutable" if hashed else "no-cache"
             return FileResponse(wanted, headers={"Cache-Control": cache})
@@ -145,6 +151,18 @@ def create_app() -> FastAPI:
         return FileResponse(page, headers={"Cache-Control": "no-cache"})
 
     return app
+
+
+def _inside(root: Path, path: str) -> Path | None:
+    """The file at a path below a folder; None where there is none.
+
+    Raises: HTTPException 404 for a name that no file system takes.
+    """
+    try:
+        wanted = (root / path).resolve()
+        return wanted if path and wanted.is_relative_to(root) and wanted.is_file() else None
+    except (ValueError, OSError):  # a NUL, or a name that is too long
+        raise HTTPException(404, "There is nothing at this address.") from None
 
 
 app = create_app()

@@ -5,13 +5,16 @@ key of a diary or a person's screen) is known to be a real one; only imports may
 """
 
 import asyncio
+import contextlib
 import json
 import math
 import re
 from typing import Any
 
-from fastapi import HTTPException, Request
+from fastapi import HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from acuthesis.api.concurrency import Overloaded, database_turn
@@ -20,17 +23,16 @@ from acuthesis.services.asking import is_known
 
 KB = 1024
 UNASKED, USUAL, IMPORT = 16 * KB, 256 * KB, 8 * KB * KB  # a record after years of weekly visits is below 3 MB
-IMPORTS = re.compile(r"/api/(records|protocols/import|ratings-list/columns|complaints/[^/]+/ratings-list)")
+IMPORTS = re.compile(r"/api/(records|atlas/file|protocols/import|ratings-list/columns|complaints/[^/]+/ratings-list)")
 NEXT_PART_S = 30.0  # so long after one part of a body the next must have come
+DISCARD_BYTES, DISCARD_S = 2 * IMPORT, 5.0  # of a refused body
 PARSED_ASIDE = USUAL  # larger bodies are parsed in a thread, so that others are served meanwhile
 # A body of the usual size holds at most some 4,000 names (500 entries of a treatment); an import at most some 300,000.
-MOST_NAMES, MOST_NAMES_IMPORT, DEEPEST = 10_000, 1_000_000, 40
+MOST_NAMES, MOST_NAMES_IMPORT, DEEPEST = 10_000, 1_000_000, 100
 
 
 class _Refused(Exception):
-    def __init__(self, status: int, code: str, message: str) -> None:
-        super().__init__(message)
-        self.status, self.problem = status, Problem(code=code, message=message)
+    """Breaks off the reading of a body; the answer is in `_Incoming.refusal`."""
 
 
 def most_bytes(method: str, path: str) -> int:
@@ -51,28 +53,23 @@ class BodyLimit:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass the request on, and count what comes in."""
         if scope["type"] != "http":
-            return await self.app(scope, receive, send)
+            await self.app(scope, receive, send)
+            return
         body = _Incoming(scope, receive)
-        begun = False
 
-        async def noted(message: Message) -> None:
-            nonlocal begun
-            begun = True
-            await send(message)
+        async def unless_refused(message: Message) -> None:
+            if body.refusal is None:  # otherwise it is what the application makes of a body that breaks off
+                await send(message)
 
         try:
             await body.check_announced()
-            await self.app(scope, body.receive, noted)
-        except _Refused as refused:
-            if begun:
-                raise
-            refusal = answer(refused.status, refused.problem)
-            refusal.headers["Connection"] = "close"  # what is still on its way is not read
-            await refusal(scope, receive, send)
-        except Overloaded:
-            if begun:
-                raise
-            await overloaded()(scope, receive, send)
+            await self.app(scope, body.receive, unless_refused)
+        except _Refused:
+            pass
+        if body.refusal is not None:
+            await body.discard_rest()
+            body.refusal.headers["Connection"] = "close"  # what is still on its way after that is not read
+            await body.refusal(scope, receive, send)
 
 
 class _Incoming:
@@ -82,6 +79,7 @@ class _Incoming:
         self.request, self._receive = Request(scope), receive
         self.most = most_bytes(scope["method"], scope["path"])
         self.got, self.known, self.complete = 0, False, False
+        self.refusal: Response | None = None
 
     async def check_announced(self) -> None:
         """Refuse by the announced length, before anything is read. Raises: _Refused."""
@@ -97,20 +95,38 @@ class _Incoming:
             message = await asyncio.wait_for(self._receive(), NEXT_PART_S)
         except TimeoutError:
             said = f"Nothing more of the request arrived for {NEXT_PART_S:g} seconds. Nothing was changed."
-            raise _Refused(408, "too_slow", said) from None
+            raise self._refused(408, "too_slow", said) from None
         self.complete = not message.get("more_body", False)
         self.got += len(message.get("body", b""))
         await self._check(self.got)
         return message
 
+    async def discard_rest(self) -> None:
+        """Read on without keeping anything, within bounds: a client that is still sending would not see the refusal."""
+        got = self.got
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(DISCARD_S):
+                while not self.complete and got < DISCARD_BYTES:
+                    message = await self._receive()
+                    got += len(message.get("body", b""))
+                    self.complete = message["type"] != "http.request" or not message.get("more_body", False)
+
     async def _check(self, size: int) -> None:
         if size > self.most:
             most = f"{self.most // KB**2} MB" if self.most >= KB**2 else f"{self.most // KB} KB"
-            raise _Refused(413, "too_large", f"The request is larger than {most}. Nothing was changed.")
+            raise self._refused(413, "too_large", f"The request is larger than {most}. Nothing was changed.")
         if size > UNASKED and not self.known:
-            self.known = await _is_known(self.request)
+            try:
+                self.known = await _is_known(self.request)
+            except (Overloaded, OperationalError, NoConnection):
+                self.refusal = overloaded()
+                raise _Refused from None
             if not self.known:
-                raise _Refused(401, "signed_out", "Sign in first. Nothing was changed.")
+                raise self._refused(401, "signed_out", "Sign in first. Nothing was changed.")
+
+    def _refused(self, status: int, code: str, message: str) -> "_Refused":
+        self.refusal = answer(status, Problem(code=code, message=message))
+        return _Refused()
 
 
 async def _is_known(request: Request) -> bool:

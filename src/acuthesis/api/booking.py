@@ -5,12 +5,13 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import OWN_TRANSACTION, Booking, SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
+from acuthesis.core.instant import Instant
 from acuthesis.services import booking, due, feeds
 from acuthesis.services.booking import Appointment, Attendance, Planned, Wish
 from acuthesis.services.due import Due
@@ -29,7 +30,7 @@ class NewAppointment(_In):
     """An appointment to book. Without a practitioner it is held by whoever is in charge of the person."""
 
     person_id: uuid.UUID
-    starts_at: AwareDatetime
+    starts_at: Instant
     minutes: Minutes | None = None
     practitioner_id: uuid.UUID | None = None
     place_id: uuid.UUID | None = None
@@ -47,7 +48,7 @@ class AppointmentChange(_In):
     """Changes to an appointment; `version` is the one that was seen."""
 
     version: int
-    starts_at: AwareDatetime | None = None
+    starts_at: Instant | None = None
     minutes: Minutes | None = None
     practitioner_id: uuid.UUID | None = None
     place_id: uuid.UUID | None = None
@@ -97,7 +98,7 @@ class NewSeries(_In):
 class BookPlanned(_In):
     """When, and if need be with whom and where, a planned visit is booked."""
 
-    starts_at: AwareDatetime
+    starts_at: Instant
     practitioner_id: uuid.UUID | None = None
     place_id: uuid.UUID | None = None
 

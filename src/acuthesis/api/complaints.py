@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
@@ -17,6 +17,7 @@ from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
+from acuthesis.core.instant import Instant
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services import complaints as service
@@ -120,8 +121,8 @@ class EpisodeIn(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    started_at: AwareDatetime
-    ended_at: AwareDatetime | None = None
+    started_at: Instant
+    ended_at: Instant | None = None
     goes_on: bool = False
     day_only: bool = False
     day_said: bool = True

@@ -6,11 +6,12 @@ It can add, and see what is asked. Nothing that was told comes back.
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Header, Request, Response
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from acuthesis.api.access import OWN_TRANSACTION, Database
 from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
+from acuthesis.core.instant import Instant
 from acuthesis.services import diary, told_from_home
 from acuthesis.services.diary import DiaryShown
 from acuthesis.services.here import Here
@@ -37,7 +38,7 @@ class OpenWith(_In):
 class ToldFromHome(_In):
     """What was told, oldest first; `sent_at`: now, by the device's clock."""
 
-    sent_at: AwareDatetime
+    sent_at: Instant
     told: Annotated[list[Told], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 

@@ -1,14 +1,20 @@
-"""A treatment on two screens: a stream that says when it has moved, and nothing of it."""
+"""The live stream of a treatment: server-sent events that say when it has changed, and nothing of it.
+
+A stream holds no thread and no connection: it waits in the event loop, and ends when its session does.
+"""
 
 import asyncio
 import uuid
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 
 from acuthesis.api.access import SignedIn
+from acuthesis.api.concurrency import database_turn
 from acuthesis.api.door import StrictRoute
+from acuthesis.services.asking import is_open
 from acuthesis.services.live import wire
 from acuthesis.store import visits
 
@@ -20,21 +26,27 @@ BEAT_S = 5.0  # a sign of life, by which a browser that is gone is noticed
 # Not described with the rest of the API: a stream has no body that a client could be written from.
 @router.get("/visits/{visit_id}/treatment/live", include_in_schema=False)
 def follow_treatment(visit_id: uuid.UUID, here: SignedIn) -> StreamingResponse:
-    """Server-sent events: `moved` whenever something of the treatment was kept. It reads nothing of the record."""
+    """Server-sent events: `moved` whenever something of the treatment was saved. It reads nothing of the record."""
     visits.visit(here.db, visit_id)
-    return StreamingResponse(_told(visit_id), media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
+    told = _told(visit_id, here.practice_id, here.browser.id)
+    return StreamingResponse(told, media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})
 
 
-async def _told(visit_id: uuid.UUID) -> AsyncIterator[str]:
+async def _told(visit_id: uuid.UUID, practice_id: uuid.UUID, session_id: uuid.UUID) -> AsyncIterator[str]:
     loop = asyncio.get_running_loop()
     ends = loop.time() + STREAM_S
-    with wire.hears(visit_id) as changed:
+    # One event for both: it says that something may have changed, never what.
+    with wire.hears(visit_id, session_id) as changed:
         yield "retry: 500\n\n"
         while loop.time() < ends:
             try:
-                await asyncio.wait_for(changed.wait(), BEAT_S)
+                heard = await asyncio.wait_for(changed.get(), BEAT_S)
             except TimeoutError:
                 yield ": still here\n\n"
                 continue
-            changed.clear()
-            yield "data: moved\n\n"
+            if heard != visit_id:  # the session ended, or the database was away meanwhile
+                async with database_turn.turn():
+                    if not await run_in_threadpool(is_open, practice_id, session_id):
+                        return
+            if heard != session_id:
+                yield "data: moved\n\n"

@@ -32,11 +32,11 @@ class SayCode(BaseModel):
 
 
 class JoinWith(BaseModel):
-    """The code as it was read or typed; spaces in it do not matter."""
+    """The code as it was scanned or typed: eight characters; case, spaces and hyphens do not matter."""
 
     model_config = ConfigDict(extra="forbid")
 
-    code: Annotated[str, StringConstraints(pattern=r"^ *(\d *){6}$", max_length=20)]
+    code: Annotated[str, StringConstraints(pattern=r"^[ -]*([A-Za-z0-9][ -]*){8}$", max_length=20)]
 
 
 class SayKey(BaseModel):
@@ -76,7 +76,7 @@ Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
 @router.post("/say/join", dependencies=OWN_TRANSACTION)
 def join_treatment(wanted: JoinWith, request: Request) -> SayKey:
     """Open the person's screen on this device. The code works once."""
-    return SayKey(key=own_say.join(wanted.code.replace(" ", ""), address_of(request)))
+    return SayKey(key=own_say.join(own_say.as_typed(wanted.code), address_of(request)))
 
 
 @router.get("/say")

@@ -18,7 +18,7 @@ from acuthesis.services.clock import now
 from acuthesis.services.columns import age_on
 from acuthesis.services.here import Here
 from acuthesis.services.people import PersonOut, Sex, person_out
-from acuthesis.services.person import tell_story
+from acuthesis.services.person import grant_reading, tell_story
 from acuthesis.services.roles import HOLDS_VISITS
 from acuthesis.services.treating import person_changed
 from acuthesis.store import people as store
@@ -119,6 +119,7 @@ def list_people(
     archived: Annotated[bool, Query(description="only those who were put away")] = False,
 ) -> list[PersonShort]:
     """Everybody of the practice, or whoever may be meant: accents, case and a slip of a letter do not count."""
+    here.reads(None, "list of people")
     return [
         PersonShort(
             id=row.id,
@@ -234,6 +235,20 @@ def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) ->
     here.db.flush()
     person_changed(here, row.id)
     return person_out(here.person(row.id))
+
+
+class Look(BaseModel):
+    """Why the record of somebody whom one does not treat is opened."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    reason: Annotated[Line, Field(min_length=LEAST_REASON)]
+
+
+@router.post("/people/{person_id}/access", status_code=204)
+def open_record(person_id: uuid.UUID, look: Look, here: SignedIn) -> None:
+    """Open the record of somebody whom one does not treat, for twelve hours, with a reason that stands in the audit."""
+    grant_reading(here, person_id, look.reason)
 
 
 class Erasure(BaseModel):

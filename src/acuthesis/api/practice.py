@@ -38,7 +38,8 @@ class PlaceOut(BaseModel):
 
 class PracticeOut(BaseModel):
     """The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
-    taken in one touch while treating.
+    taken in one touch while treating. `idle_minutes`: after which a session that does nothing ends. `own_people_only`:
+    whether practitioners give a reason before they open the record of somebody whom they do not treat.
     """
 
     name: str
@@ -48,6 +49,8 @@ class PracticeOut(BaseModel):
     quick_words: list[str]
     hours: dict[int, Span]
     second_factor_required: bool
+    idle_minutes: int
+    own_people_only: bool
     places: list[PlaceOut]
 
 
@@ -61,6 +64,8 @@ class PracticeChange(_In):
     quick_words: Annotated[list[Line], Field(max_length=12)] | None = None
     hours: Hours | None = None
     second_factor_required: bool | None = None
+    idle_minutes: Annotated[int, Field(ge=5, le=720)] | None = None
+    own_people_only: bool | None = None
 
 
 class NewPlace(_In):
@@ -140,6 +145,8 @@ def read_practice(here: Booking) -> PracticeOut:
         quick_words=row.quick_words,
         hours=spans(practice.hours_of(row.hours)),
         second_factor_required=row.second_factor_required,
+        idle_minutes=row.idle_minutes,
+        own_people_only=row.own_people_only,
         places=[_place(one) for one in booking.places(here.db)],
     )
 
@@ -157,7 +164,7 @@ def change_practice(change: PracticeChange, here: Owner) -> PracticeOut:
         )
     if change.second_factor_required is not None:
         practice.require_second_factor(here, change.second_factor_required)
-    for name in ("name", "local_rules", "emergency", "quick_words"):
+    for name in ("name", "local_rules", "emergency", "quick_words", "idle_minutes", "own_people_only"):
         value = getattr(change, name)
         if value is not None:
             setattr(row, name, value)

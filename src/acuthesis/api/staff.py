@@ -12,7 +12,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.layer import shipped
 from acuthesis.core.errors import NotAllowed
-from acuthesis.services import staff
+from acuthesis.services import notices, staff
 from acuthesis.services.clock import now
 from acuthesis.services.roles import HOLDS_VISITS, Role
 from acuthesis.store import access, booking, links, people
@@ -190,6 +190,7 @@ def drop_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
     if row.id == here.practitioner.id:
         raise NotAllowed("Switch your own second factor off in your account.", where="practitioner_id")
     staff.drop_second_factor(row)
+    notices.add(here.db, row, "factor_off", here.browser)
     here.audit(None, f"second factor of {row.name} switched off")
     here.db.flush()
     return read_staff(here)

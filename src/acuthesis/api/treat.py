@@ -4,11 +4,12 @@ import uuid
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Header, Response
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Paragraph
+from acuthesis.core.instant import Instant
 from acuthesis.core.treat.events import Reaction, ReactionKind, reactions
 from acuthesis.core.treat.rest import RestWish
 from acuthesis.services import resting, treating
@@ -23,13 +24,14 @@ router = APIRouter(route_class=StrictRoute, tags=["treat"])
 class Events(BaseModel):
     """Events in the order in which they happened; sending one again changes nothing.
 
-    `sent_at`: the device's clock at this moment, by which the server sees how far it is off.
+    `sent_at`: the device's clock at this moment, by which the server sees how far it is off. An event whose time cannot
+    be (to come, or of weeks ago) is kept as disputed.
     """
 
     model_config = ConfigDict(extra="forbid")
 
     events: Annotated[list[Sent], Field(min_length=1, max_length=500)]
-    sent_at: AwareDatetime | None = None
+    sent_at: Instant
 
 
 class Settle(BaseModel):

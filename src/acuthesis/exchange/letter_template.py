@@ -91,6 +91,11 @@ class LetterFacts(BaseModel):
     words: str
 
 
+# What a loop may go over: the lists among the facts, and the one that a complaint has.
+LISTS = (
+    *(name for name, field in LetterFacts.model_fields.items() if str(field.annotation).startswith("tuple")),
+    "acts",
+)
 PARTS = (*LetterComplaint.model_fields, *LetterCourse.model_fields, "first", "last", "index")  # after a dot
 
 
@@ -125,6 +130,8 @@ def check(body: str) -> None:
             raise CoreError(f"Line {node.lineno}: “{node.attr}” is nothing that a letter tells.", where="body")
         if isinstance(node, nodes.Name) and node.name in RESERVED:
             raise CoreError(f"Line {node.lineno}: there is no “{node.name}” in letters.", where="body")
+        if isinstance(node, nodes.For) and not _is_list(node.iter):
+            raise CoreError(f"Line {node.lineno}: a loop goes over a list: {', '.join(LISTS)}.", where="body")
         if loops > DEEPEST_LOOP:
             raise CoreError(f"Line {node.lineno}: loops lie in each other too deep.", where="body")
     unknown = meta.find_undeclared_variables(tree) - set(LetterFacts.model_fields)
@@ -140,6 +147,12 @@ def _parts(node: nodes.Node, loops: int) -> Iterator[tuple[nodes.Node, int]]:
         yield from _parts(child, depth)
 
 
+def _is_list(node: nodes.Node) -> bool:
+    """Whether a loop goes over one of the lists: anything else could be long without being looked at, like a text."""
+    named = node.name if isinstance(node, nodes.Name) else node.attr if isinstance(node, nodes.Getattr) else ""
+    return named in LISTS
+
+
 def _said(node: nodes.Node) -> str:
     return type(node).__name__.lower()
 
@@ -147,13 +160,17 @@ def _said(node: nodes.Node) -> str:
 def filled_in(body: str, facts: LetterFacts) -> str:
     """The text of a letter, paragraphs apart by one empty line. Raises: CoreError for a name that there is not."""
     values: dict[str, Any] = dict(facts)
+    pieces, letters = [], 0
     try:
-        text = _sandbox().from_string(TAGS_ALONE.sub(r"\1", body)).render(values)
+        # Piece by piece, and no further than the longest letter: loops in loops could fill the memory.
+        for piece in _sandbox().from_string(TAGS_ALONE.sub(r"\1", body)).generate(values):
+            letters += len(piece)
+            if letters > LONGEST_TEXT:
+                raise CoreError(f"The letter would be longer than {LONGEST_TEXT} letters.", where="body")
+            pieces.append(piece)
     except TemplateError as error:
         raise CoreError(f"The template cannot be used: {error}.", where="body") from error
-    if len(text) > LONGEST_TEXT:
-        raise CoreError("The letter becomes far too long.", where="body")
-    return _tidy(text)
+    return _tidy("".join(pieces))
 
 
 def _tidy(text: str) -> str:

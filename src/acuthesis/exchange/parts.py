@@ -4,7 +4,7 @@ import uuid
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import Fingers
@@ -13,6 +13,7 @@ from acuthesis.core.compose.asked import MOST_ACTS, Answers
 from acuthesis.core.compose.home import HomePlan
 from acuthesis.core.compose.score import Score
 from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.core.instant import Instant
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.treat.account import WriteUp
@@ -58,9 +59,9 @@ class PersonPart(Part):
     emergency_contact: str = Field("", max_length=4000)
     guardian: str = Field("", max_length=4000)
     in_charge: uuid.UUID | None = None
-    archived_at: AwareDatetime | None = None
+    archived_at: Instant | None = None
     story: str = Field("", max_length=4000, description="of earlier versions, which had one text; now see `stories`")
-    created_at: AwareDatetime
+    created_at: Instant
 
 
 class StoryPart(Part):
@@ -70,7 +71,7 @@ class StoryPart(Part):
     told: str = Field(min_length=1, max_length=4000)
     told_on: date
     written_by: uuid.UUID | None = None
-    written_at: AwareDatetime
+    written_at: Instant
 
 
 class ConsentPart(Part):
@@ -83,7 +84,7 @@ class ConsentPart(Part):
     how: Literal["in_writing", "spoken", "by_guardian"]
     given_on: date
     recorded_by: uuid.UUID
-    recorded_at: AwareDatetime
+    recorded_at: Instant
 
 
 class LetterPart(Part):
@@ -109,9 +110,9 @@ class PlannedPart(Part):
     minutes: int = Field(ge=3, le=240)
     purpose: str = Field("", max_length=120)
     visit_id: uuid.UUID | None = None
-    dropped_at: AwareDatetime | None = None
+    dropped_at: Instant | None = None
     planned_by: uuid.UUID
-    planned_at: AwareDatetime
+    planned_at: Instant
 
 
 class PractitionerPart(Part):
@@ -125,7 +126,7 @@ class ScreeningPart(Part):
     """One screening."""
 
     id: uuid.UUID
-    answered_at: AwareDatetime
+    answered_at: Instant
     answered_by: uuid.UUID | None = None
     answers: dict[str, Any] = Field(max_length=MOST_ANSWERS)
 
@@ -134,7 +135,7 @@ class ClearancePart(Clearance):
     """One clearance, or the taking back of one."""
 
     id: uuid.UUID
-    recorded_at: AwareDatetime
+    recorded_at: Instant
     recorded_by: uuid.UUID | None = None
 
 
@@ -144,7 +145,7 @@ class ThresholdPart(Part):
     id: uuid.UUID
     part: str
     n_per_cm2: float | None = Field(allow_inf_nan=False)
-    taken_at: AwareDatetime
+    taken_at: Instant
 
 
 class ActPart(Part):
@@ -164,7 +165,7 @@ class ComplaintPart(Part):
     acts: list[ActPart] = Field([], max_length=MOST_ACTS)
     since: date | None
     closed_on: date | None
-    created_at: AwareDatetime
+    created_at: Instant
 
 
 class AnswersPart(Part):
@@ -174,7 +175,7 @@ class AnswersPart(Part):
     complaint_id: uuid.UUID
     answers: Answers
     asked_by: uuid.UUID
-    asked_at: AwareDatetime
+    asked_at: Instant
 
 
 class ComplaintPlacePart(Part):
@@ -185,7 +186,7 @@ class ComplaintPlacePart(Part):
     skin: list[Annotated[int, Field(ge=0, lt=10**6)]] = Field(min_length=1, max_length=MOST_PAINTED)
     words: str = Field(max_length=400)
     painted_by: uuid.UUID
-    painted_at: AwareDatetime
+    painted_at: Instant
 
 
 class ConfirmationPart(Part):
@@ -196,7 +197,7 @@ class ConfirmationPart(Part):
     by: str = Field(min_length=1, max_length=120)
     seen_on: date
     recorded_by: uuid.UUID
-    recorded_at: AwareDatetime
+    recorded_at: Instant
 
 
 class ActRatingPart(CorrectedPart):
@@ -207,14 +208,14 @@ class ActRatingPart(CorrectedPart):
     visit_id: uuid.UUID | None
     moment: Literal["before", "after", "home"]
     value: int = Field(ge=0, le=10)
-    rated_at: AwareDatetime
+    rated_at: Instant
 
 
 class EarlierEpisodePart(Part):
     """What an episode said before it was changed."""
 
-    started_at: AwareDatetime
-    ended_at: AwareDatetime | None
+    started_at: Instant
+    ended_at: Instant | None
     goes_on: bool
     day_only: bool
     day_said: bool
@@ -223,7 +224,7 @@ class EarlierEpisodePart(Part):
     helped: str = Field(max_length=120)
     medicine: str = Field(max_length=120)
     said_by: SaidBy = "person"
-    changed_at: AwareDatetime
+    changed_at: Instant
     changed_by: uuid.UUID
 
 
@@ -232,8 +233,8 @@ class EpisodePart(Part):
 
     id: uuid.UUID
     complaint_id: uuid.UUID
-    started_at: AwareDatetime
-    ended_at: AwareDatetime | None = None
+    started_at: Instant
+    ended_at: Instant | None = None
     goes_on: bool = False
     day_only: bool = False
     day_said: bool = True
@@ -244,7 +245,7 @@ class EpisodePart(Part):
     said_by: SaidBy = "person"
     earlier: list[EarlierEpisodePart] = Field([], max_length=MOST_ANSWERS)
     recorded_by: uuid.UUID | None
-    recorded_at: AwareDatetime
+    recorded_at: Instant
 
     @model_validator(mode="after")
     def _in_order(self) -> "EpisodePart":
@@ -264,7 +265,7 @@ class LogPart(CorrectedPart):
     words: str = Field("", max_length=120)
     other_care: bool = False
     pressed: list[str] = Field([], max_length=MOST_ANSWERS)
-    recorded_at: AwareDatetime
+    recorded_at: Instant
 
 
 class DecisionPart(Part):
@@ -276,9 +277,9 @@ class DecisionPart(Part):
     step: Step
     because: str = Field("", max_length=4000)
     decided_by: uuid.UUID
-    decided_at: AwareDatetime
+    decided_at: Instant
     came_of: str = Field("", max_length=4000)
-    came_of_at: AwareDatetime | None = None
+    came_of_at: Instant | None = None
 
 
 class HomePlanPart(Part):
@@ -290,7 +291,7 @@ class HomePlanPart(Part):
     first_day: date
     until: date
     made_by: uuid.UUID
-    made_at: AwareDatetime
+    made_at: Instant
 
 
 class HomeFlagPart(Part):
@@ -298,9 +299,9 @@ class HomeFlagPart(Part):
 
     id: uuid.UUID
     question: str = Field(max_length=60)
-    said_at: AwareDatetime
-    heard_at: AwareDatetime
-    looked_at: AwareDatetime | None = None
+    said_at: Instant
+    heard_at: Instant
+    looked_at: Instant | None = None
     looked_by: uuid.UUID | None = None
     words: str = Field("", max_length=4000)
 
@@ -316,8 +317,8 @@ class PaperPart(Part):
     text: str = Field(max_length=60_000)
     plain: str = Field(max_length=80_000)
     asked_by: uuid.UUID
-    asked_at: AwareDatetime
-    made_at: AwareDatetime
+    asked_at: Instant
+    made_at: Instant
 
 
 class MeasurePart(Part):
@@ -326,7 +327,7 @@ class MeasurePart(Part):
     id: uuid.UUID
     name: str
     value_cm: float = Field(allow_inf_nan=False)
-    taken_at: AwareDatetime
+    taken_at: Instant
 
 
 class SettledPart(Part):
@@ -334,7 +335,7 @@ class SettledPart(Part):
 
     how: Literal["happened", "set_aside"]
     note: str = Field("", max_length=4000)
-    settled_at: AwareDatetime
+    settled_at: Instant
     settled_by: uuid.UUID
 
 
@@ -352,7 +353,7 @@ class AddendumPart(Part):
     id: uuid.UUID
     said: str = Field(min_length=1, max_length=4000)
     added_by: uuid.UUID
-    added_at: AwareDatetime
+    added_at: Instant
 
 
 class VisitPart(Part):
@@ -360,7 +361,7 @@ class VisitPart(Part):
 
     id: uuid.UUID
     held_by: uuid.UUID | None = None
-    starts_at: AwareDatetime
+    starts_at: Instant
     minutes: int = Field(ge=3, le=240)
     note: str = Field("", max_length=4000)
     place: str = Field("", max_length=120, description="its name; in another practice only a word")
@@ -369,7 +370,7 @@ class VisitPart(Part):
     attendance: Literal["expected", "cancelled", "not_come"] = "expected"
     attendance_reason: str = Field("", max_length=120)
     written: WriteUp | None = None
-    closed_at: AwareDatetime | None = None
+    closed_at: Instant | None = None
     closed_by: uuid.UUID | None = None
     addenda: list[AddendumPart] = Field([], max_length=MOST_ANSWERS)
     score: Score | None
@@ -384,7 +385,7 @@ class DraftPart(Part):
     visit_id: uuid.UUID
     label: str = Field(max_length=120)
     score: Score
-    kept_at: AwareDatetime
+    kept_at: Instant
     kept_by: uuid.UUID | None = None
 
 
@@ -395,7 +396,7 @@ class RatingPart(CorrectedPart):
     visit_id: uuid.UUID | None
     moment: Literal["before", "after", "home"]
     value: int = Field(ge=0, le=10)
-    rated_at: AwareDatetime
+    rated_at: Instant
 
 
 class FindingPart(Part):
@@ -410,4 +411,4 @@ class FindingPart(Part):
     soreness: int | None = Field(None, ge=0, le=10)
     texture: Texture | None = None
     note: str = Field("", max_length=120)
-    at: AwareDatetime
+    at: Instant

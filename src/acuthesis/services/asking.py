@@ -1,5 +1,6 @@
 """Who asks, before anything of a request is read: whether its session or key is a real one."""
 
+import uuid
 from collections.abc import Mapping
 
 from acuthesis.services.clock import now
@@ -17,3 +18,9 @@ def is_known(cookies: Mapping[str, str], authorization: str) -> bool:
         return any(access.find_session(db, token, now()) is not None for token in tokens) or (
             bool(key) and (home.of_key(db, key) is not None or own_say.of_key(db, key) is not None)
         )
+
+
+def is_open(practice_id: uuid.UUID, session_id: uuid.UUID) -> bool:
+    """Whether a session is still signed in."""
+    with transaction(practice_id) as db:
+        return access.is_open(db, session_id, now())

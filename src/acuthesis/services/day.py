@@ -38,7 +38,7 @@ def visits_on(here: Here, day: date) -> list[DayVisit]:
     """The visits of a day of the practice, in order."""
     listed = visits.visits_between(here.db, *here.day_bounds(day))
     here.reads(None, "day")
-    return _shown(here, listed)
+    return _shown(here, [one for one in listed if here.may_list(one.row.person_id)])
 
 
 def visit_now(here: Here, known: Known) -> DayVisit | None:

@@ -119,7 +119,8 @@ def end(here: Here, diary_id: uuid.UUID) -> DiaryRow:
 
 def open_flags(here: Here) -> list[FlagOut]:
     """Red flags from home that nobody has looked after yet, the oldest first."""
-    found = store.open_flags(here.db)
+    here.reads(None, "reports from home")
+    found = [one for one in store.open_flags(here.db) if here.may_list(one.person.id)]
     for one in found:
         here.reads(one.person.id, "report from home")
     asked = questions()

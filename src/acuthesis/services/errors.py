@@ -15,6 +15,12 @@ class SecondFactorNeeded(CoreError):
     code = "second_factor"
 
 
+class CodesStopped(CoreError):
+    """There were too many wrong codes: the authenticator's no longer count."""
+
+    code = "codes_stopped"
+
+
 class TooManyTries(CoreError):
     """Tries have to wait."""
 
@@ -25,6 +31,18 @@ class Forbidden(CoreError):
     """Signed in, but this is not among what this role may do."""
 
     code = "forbidden"
+
+
+class ReasonNeeded(CoreError):
+    """The practice lets practitioners read the records of people they treat; anybody else's ask for a reason."""
+
+    code = "reason_needed"
+
+
+class Covered(CoreError):
+    """The screen is locked: the session reads and writes nothing until it is unlocked."""
+
+    code = "covered"
 
 
 class MustEnrol(Forbidden):

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from acuthesis.exchange.calendar import Entry, calendar
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
+from acuthesis.services.roles import POWERS
 from acuthesis.store import booking, links
 from acuthesis.store.booking import Booked
 from acuthesis.store.database import see_practice, transaction
@@ -29,7 +30,7 @@ def feed(token: str) -> bytes:
     with transaction() as db:
         see_practice(db, practice_id)
         row = db.scalar(select(PractitionerRow).where(PractitionerRow.calendar_hash == links.token_hash(token)))
-        if row is None:
+        if row is None or row.email is None or "book" not in POWERS[row.role]:  # type: ignore[index]  # the database checks it
             raise NotFound(GONE, where="token")
         practice = db.get_one(PracticeRow, practice_id)
         booked = booking.of_practitioner(db, row.id, now() - LOOKING_BACK)

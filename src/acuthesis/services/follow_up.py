@@ -71,12 +71,14 @@ def follow_up(here: Here) -> FollowUp:
     kinds = store.by_kind(here.db, METHOD, now() - STOPPED_AFTER, now())
     name = here.knowledge.name_of
     return FollowUp(
-        worse=_told(store.getting_worse(here.db, METHOD), lambda one: f"{name(one.kind)}: {one.told}"),
+        worse=_told(here, store.getting_worse(here.db, METHOD), lambda one: f"{name(one.kind)}: {one.told}"),
         not_back=_told(
+            here,
             store.not_back(here.db, now() - BACK_WITHIN, now(), here.zone.key),
             lambda one: f"last session {(here.today - one.on_day).days} days ago, nothing booked",
         ),
         near_end=_told(
+            here,
             store.near_the_end(here.db, here.today),
             lambda one: "the last visit of the series" + (f": {one.told}" if one.told else ""),
         ),
@@ -92,7 +94,7 @@ def follow_up(here: Here) -> FollowUp:
     )
 
 
-def _told(rows: Sequence[OfPerson], words: Callable[[OfPerson], str]) -> list[OnList]:
+def _told(here: Here, rows: Sequence[OfPerson], words: Callable[[OfPerson], str]) -> list[OnList]:
     return [
         OnList(
             person_id=one.person_id,
@@ -101,5 +103,5 @@ def _told(rows: Sequence[OfPerson], words: Callable[[OfPerson], str]) -> list[On
             on=one.on_day,
             words=words(one),
         )
-        for one in rows[:MOST_TOLD]
+        for one in [row for row in rows if here.may_list(row.person_id)][:MOST_TOLD]
     ]

@@ -12,7 +12,7 @@ from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.errors import UnknownId
 from acuthesis.services.clock import now
-from acuthesis.services.errors import MustEnrol, SignedOut
+from acuthesis.services.errors import MustEnrol, ReasonNeeded, SignedOut
 from acuthesis.services.known import Known, known_of
 from acuthesis.services.roles import Power, Role, require
 from acuthesis.store import access, atlas, compose, people
@@ -31,11 +31,18 @@ class Here:
     """
 
     def __init__(
-        self, db: Db, practitioner: PractitionerRow, practice: PracticeRow, opened: AuthSessionRow | None = None
+        self,
+        db: Db,
+        practitioner: PractitionerRow,
+        practice: PracticeRow,
+        opened: AuthSessionRow | None = None,
+        address: str = "",
     ) -> None:
         self.db, self.practitioner, self.practice, self.opened = db, practitioner, practice, opened
+        self.address = address  # where the request comes from
         self._persons: dict[uuid.UUID, Known] = {}
         self._read: set[tuple[uuid.UUID | None, str]] = set()
+        self._treated: dict[uuid.UUID, bool] = {}
 
     @property
     def browser(self) -> AuthSessionRow:
@@ -172,16 +179,53 @@ class Here:
         """Somebody of this practice. Raises: NotFound."""
         return access.colleague(self.db, practitioner_id)
 
-    def audit(self, person_id: uuid.UUID | None, action: str) -> None:
-        """Note who did what with whose record."""
+    def audit(self, person_id: uuid.UUID | None, action: str, reason: str = "") -> None:
+        """Record who did what with whose record. Raises: ReasonNeeded where it is not theirs to look at."""
+        if person_id is not None and not reason:
+            reason = self.require_access(person_id)
         self.db.add(
             AuditRow(
                 practice_id=self.practice_id,
                 practitioner_id=self.signed_in,
                 person_id=person_id,
                 action=action,
+                address=self.address,
+                device=self.opened.device if self.opened else "",
+                reason=reason,
             )
         )
+
+    @property
+    def sees_own_people_only(self) -> bool:
+        """Whether records of people whom this account does not treat ask for a reason."""
+        return self.practice.own_people_only and self.opened is not None and self.role in ("practitioner", "reader")
+
+    def require_access(self, person_id: uuid.UUID) -> str:
+        """The reason that was given for looking at this person; empty where none is needed.
+
+        Everything that reads or changes a record passes here, because it leaves a trace in the audit.
+        Raises: ReasonNeeded where none was given.
+        """
+        if not self.sees_own_people_only or self.own_people(person_id):
+            return ""
+        granted = people.reading_grant(self.db, person_id, self.practitioner.id, now())
+        if granted is None:
+            raise ReasonNeeded("You do not treat this person. To open the record, enter a reason.", where="person_id")
+        return granted.reason
+
+    @cached_property
+    def _own_people(self) -> set[uuid.UUID]:
+        return people.treated_by(self.db, self.practitioner.id)
+
+    def may_list(self, person_id: uuid.UUID) -> bool:
+        """Whether a list that tells something of a person's health may show them to whoever is signed in."""
+        return not self.sees_own_people_only or person_id in self._own_people
+
+    def own_people(self, person_id: uuid.UUID) -> bool:
+        """Whether this practitioner is responsible for a person or has or had an appointment with them."""
+        if person_id not in self._treated:
+            self._treated[person_id] = people.is_treated_by(self.db, person_id, self.practitioner.id)
+        return self._treated[person_id]
 
     def release(self) -> None:
         """End the transaction so far: what follows holds no connection and no lock. The next query begins another."""

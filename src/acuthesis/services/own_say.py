@@ -19,7 +19,7 @@ from acuthesis.services import treating
 from acuthesis.services.clock import now
 from acuthesis.services.errors import SayEnded, TooManyTries
 from acuthesis.services.here import Here
-from acuthesis.services.signing_in import LIMITS, TOO_MANY
+from acuthesis.services.signing_in import TOO_MANY
 from acuthesis.store import access, treatments, visits
 from acuthesis.store import own_say as store
 from acuthesis.store.database import Db, transaction
@@ -27,10 +27,13 @@ from acuthesis.store.links import token_hash
 from acuthesis.store.model import OwnSayRow, PracticeRow
 
 CODE_HOLDS = timedelta(minutes=15)
-DIGITS = 6
-ANY_CODE = "a person's own say"  # tries count together whatever code was typed: there are only so many
-GONE = "This screen has ended. Ask whoever treats you for a new code."
-WRONG = "This code opens nothing: it was mistyped, used already, or too old."
+LETTERS = 8
+ALPHABET = "23456789ABCDEFGHJKMNPQRSTVWXYZ"  # without those that are taken for each other; 30^8 is 6.6 · 10^11
+# Tries of one address: enough for everybody on a practice's network, and far too few to find a code. Strangers at other
+# addresses cannot use them up.
+LIMITS = access.Limits(of_name_here=60, of_address=60, of_name_elsewhere=10**9)
+GONE = "This screen has ended. Ask your practitioner for a new code."
+WRONG = "Code not recognised: it was mistyped, already used, or has expired."
 
 
 class OwnSay(BaseModel):
@@ -79,12 +82,22 @@ def offer(here: Here, visit_id: uuid.UUID) -> tuple[str, datetime]:
 
 
 def _code() -> str:
-    return f"{secrets.randbelow(10**DIGITS):0{DIGITS}d}"
+    return "".join(secrets.choice(ALPHABET) for _ in range(LETTERS))
+
+
+def as_typed(code: str) -> str:
+    """A code as it was made, from how somebody typed it: in small letters or in groups.
+
+    >>> as_typed(" k7qf-2mxp ")
+    'K7QF2MXP'
+    """
+    return "".join(letter for letter in code.upper() if letter.isalnum())
 
 
 def standing(here: Here, visit_id: uuid.UUID) -> OwnSay:
     """Whether the person has a screen at this treatment. Raises: NotFound."""
     row = visits.visit(here.db, visit_id)
+    here.reads(row.person_id, "person's screen")
     found = store.of_visit(here.db, row.id)
     waits = found is not None and found.opened_at is None and found.code_until > now()
     return OwnSay(
@@ -107,7 +120,8 @@ def join(code: str, address: str) -> str:
     Failed tries are limited as at signing in, whatever code is tried. Raises: TooManyTries; SayEnded.
     """
     with transaction() as db:
-        if access.too_many_tries(db, ANY_CODE, address, LIMITS, now()):
+        counted = access.count_try(db, f"code at {address}", f"codes from {address}", LIMITS, now())
+        if counted is None:
             raise TooManyTries(TOO_MANY, where="code")
     key = ""
     with transaction() as db:
@@ -115,10 +129,10 @@ def join(code: str, address: str) -> str:
         if row is not None and row.code_until > now() and row.opened_at is None and row.ended_at is None:
             key = f"{row.practice_id.hex}.{secrets.token_urlsafe(32)}"
             row.code_hash, row.key_hash, row.opened_at = None, token_hash(key), now()
-    with transaction() as db:
-        access.note_try(db, ANY_CODE, address, bool(key), LIMITS, now())
     if not key:
         raise SayEnded(WRONG, where="code")
+    with transaction() as db:
+        access.take_back_try(db, counted)
     return key
 
 

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.services import notices
 from acuthesis.services.clock import now
 from acuthesis.services.errors import LinkSpent
 from acuthesis.services.here import Here
-from acuthesis.services.roles import HOLDS_VISITS, Role
+from acuthesis.services.roles import HOLDS_VISITS, POWERS, Role
 from acuthesis.services.signing_in import check_new_password
 from acuthesis.store import access, booking, links, people
 from acuthesis.store.database import see_practice, transaction
@@ -96,7 +97,9 @@ def reset(token: str, password: str) -> access.Account:
             raise LinkSpent(SPENT, where="token")
         check_new_password(password, row.email)
         row.password_hash = access.PASSWORDS.hash(password)
+        row.wrong_pins = 0
         access.end_sessions(db, row.id)
+        notices.add(db, row, "password_changed")
         db.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password reset by link"))
         return access.Account(row.id, row.practice_id, row.password_hash)
 
@@ -113,8 +116,10 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
         row.password_hash = access.PASSWORDS.hash(password)
         if second_factor_off:
             drop_second_factor(row)
+        row.wrong_pins = 0
         access.end_sessions(db, row.id)
         links.withdraw_resets(db, row.id, now())
+        notices.add(db, row, "password_changed")
         db.add(
             AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password set on the machine itself")
         )
@@ -124,6 +129,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
 def drop_second_factor(row: PractitionerRow) -> None:
     """Forget a second factor and its recovery codes."""
     row.totp_secret, row.totp_since, row.recovery_hashes = None, None, []
+    row.wrong_codes, row.codes_stopped_at = 0, None
 
 
 def change_role(here: Here, practitioner_id: uuid.UUID, role: Role) -> None:
@@ -138,6 +144,8 @@ def change_role(here: Here, practitioner_id: uuid.UUID, role: Role) -> None:
             f"{row.name} is in charge of people or holds appointments to come. Hand these over first.", where="role"
         )
     row.role = role
+    if "book" not in POWERS[role]:
+        row.calendar_hash = None  # what the role no longer shows, the feed shows no longer either
     here.audit(None, f"{row.name} is now {role}")
 
 
@@ -160,7 +168,7 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
         )
     access.end_sessions(here.db, row.id)
     links.withdraw_resets(here.db, row.id, now())
-    row.email = row.password_hash = row.calendar_hash = None
+    row.email = row.password_hash = row.calendar_hash = row.pin_hash = None
     drop_second_factor(row)
     row.closed_at = now()
     here.audit(None, f"account of {row.name} closed")

@@ -5,11 +5,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.compose.arrange import limits_of, under_school
 from acuthesis.core.compose.score import MAX_STOPS, REASON_LEAST, DraftStop, Score
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.instant import Instant
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, NewLimits, Said, in_words
 from acuthesis.core.treat.session import fold, fold_what_follows
@@ -25,6 +26,7 @@ from acuthesis.store.people import Conflict, NotFound
 from acuthesis.store.treatments import Told
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
+LONG_BEFORE = timedelta(days=14)  # a session is never that much earlier than its appointment
 CHANGED = (
     "The score was changed after this page had loaded it. Load it again and look through it before you begin; "
     "nothing was begun."
@@ -38,7 +40,7 @@ class BeginWith(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: uuid.UUID
-    at: AwareDatetime
+    at: Instant
     hands: int = Field(1, ge=0, le=99)
     kind: Literal["begin"] = "begin"
     version: int
@@ -50,7 +52,7 @@ class ChangeRestWith(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     id: uuid.UUID
-    at: AwareDatetime
+    at: Instant
     hands: int = Field(1, ge=0, le=99)
     kind: Literal["rest"] = "rest"
     stops: Annotated[list[DraftStop], Field(max_length=MAX_STOPS)]
@@ -182,11 +184,21 @@ def _follow(
     kept = []
     for rank, sent in enumerate(fresh):
         event, reason = _event(here, row, state, sent, offset, alone=rank == len(fresh) - 1)
+        reason = reason or _impossible(event.at, row)
         if row.closed_at is not None:
             reason = "The record of this visit was closed before this arrived."
         state, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
         kept.append(Told(event, disputed.get(event.id)))
     return state, kept
+
+
+def _impossible(at: datetime, row: VisitRow) -> str:
+    """Why something cannot have happened at this moment of the server's clock; empty where it can."""
+    if at > now() + CLOCK_OFF:
+        return f"Its time, {at:%-d %B %Y, %H:%M} UTC, is in the future."
+    if at < min(row.starts_at, now()) - LONG_BEFORE:
+        return f"Its time, {at:%-d %B %Y, %H:%M} UTC, is long before this visit."
+    return ""
 
 
 def _clock_offset(sent_at: datetime | None) -> timedelta:

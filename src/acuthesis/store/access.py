@@ -7,18 +7,26 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from pwdlib import PasswordHash
-from sqlalchemy import case, delete, func, select, text
+from sqlalchemy import case, delete, func, select, text, update
 
 from acuthesis.core.errors import CoreError
 from acuthesis.store.database import Db, see_practice
 from acuthesis.store.links import token_hash
-from acuthesis.store.model import AuthSessionRow, PracticeRow, PractitionerRow, SignInAttemptRow
+from acuthesis.store.model import (
+    AuthSessionRow,
+    DeviceRow,
+    PracticeRow,
+    PractitionerRow,
+    SignInAttemptRow,
+    VisitRow,
+)
 from acuthesis.store.people import NotFound
 
 PASSWORDS = PasswordHash.recommended()  # Argon2id
 # Checked when no such practitioner exists, so that a wrong name takes as long as a wrong password.
 NOBODY = PASSWORDS.hash(secrets.token_hex(16))
-SEEN_EVERY = timedelta(minutes=5)  # how exactly it is known when a browser was last used
+SEEN_EVERY = timedelta(minutes=1)  # how exactly it is known when a browser was last used
+RUNS_FOR = timedelta(hours=14)  # a treatment that is still open after so long was forgotten
 KNOWN_FOR = timedelta(days=180)  # an address that somebody signed in from is not a stranger's for so long
 
 
@@ -28,7 +36,7 @@ class SignedIn:
 
     token: str
     csrf: str
-    practitioner: PractitionerRow
+    row: AuthSessionRow
 
 
 @dataclass(frozen=True)
@@ -113,14 +121,35 @@ def too_many_tries(db: Db, email: str, address: str, limits: Limits, now: dateti
     return of_name_here >= limits.of_name_here or of_address >= limits.of_address or attacked
 
 
-def note_try(db: Db, email: str, address: str, succeeded: bool, limits: Limits, now: datetime) -> None:
-    """Remember a try, and sweep out what no longer counts."""
+def count_try(db: Db, email: str, address: str, limits: Limits, now: datetime) -> int | None:
+    """Count a try as a failure until it proves to be none, and sweep out what no longer counts.
+
+    Returns its id; None where it has to wait. Tries of one name, and of one address, are counted one after the other,
+    so that many at once cannot all pass before the first is counted.
+    """
     row, key = SignInAttemptRow, _key(email)
+    for whose in sorted((f"name {key}", f"address {address}")):
+        db.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(whose, 0))))
+    if too_many_tries(db, email, address, limits, now):
+        return None
     db.execute(delete(row).where(~row.succeeded, row.at < now - limits.window))
     db.execute(delete(row).where(row.succeeded, row.at < now - KNOWN_FOR))
-    if succeeded:  # own slips are forgiven, and one success an address is enough to know it by
-        db.execute(delete(row).where(row.key == key, row.address == address))
-    db.add(SignInAttemptRow(key=key, address=address, succeeded=succeeded, at=now))
+    counted = SignInAttemptRow(key=key, address=address, succeeded=False, at=now)
+    db.add(counted)
+    db.flush()
+    return counted.id
+
+
+def forgive_tries(db: Db, email: str, address: str, now: datetime) -> None:
+    """A try has succeeded: own slips are forgiven, and one success an address is enough to know it by."""
+    row, key = SignInAttemptRow, _key(email)
+    db.execute(delete(row).where(row.key == key, row.address == address))
+    db.add(SignInAttemptRow(key=key, address=address, succeeded=True, at=now))
+
+
+def take_back_try(db: Db, counted: int) -> None:
+    """A try that was counted was none."""
+    db.execute(delete(SignInAttemptRow).where(SignInAttemptRow.id == counted))
 
 
 def is_password(found: Account | None, password: str) -> tuple[bool, str | None]:
@@ -160,7 +189,9 @@ def practitioners(db: Db) -> list[PractitionerRow]:
     return list(db.scalars(select(PractitionerRow).order_by(PractitionerRow.name, PractitionerRow.id)))
 
 
-def open_session(db: Db, practitioner: PractitionerRow, now: datetime, hours: int, device: str = "") -> SignedIn:
+def open_session(
+    db: Db, practitioner: PractitionerRow, now: datetime, hours: int, device: str = "", address: str = ""
+) -> SignedIn:
     """Sign a practitioner in; the practice's old sessions are swept out on the way.
 
     The token says which practice it opens: its session can then be looked up behind the wall.
@@ -168,24 +199,65 @@ def open_session(db: Db, practitioner: PractitionerRow, now: datetime, hours: in
     db.execute(delete(AuthSessionRow).where(AuthSessionRow.expires_at < now))
     token = f"{practitioner.practice_id.hex}.{secrets.token_urlsafe(32)}"
     csrf = secrets.token_urlsafe(24)
+    row = AuthSessionRow(
+        token_hash=token_hash(token),
+        practice_id=practitioner.practice_id,
+        practitioner_id=practitioner.id,
+        device=device,
+        address=address,
+        seen_at=now,
+        csrf=csrf,
+        expires_at=now + timedelta(hours=hours),
+    )
+    db.add(row)
+    db.flush()
+    return SignedIn(token, csrf, row)
+
+
+def recognise_device(db: Db, practitioner: PractitionerRow, token: str, name: str, now: datetime) -> tuple[str, bool]:
+    """The browser that somebody signs in with: its token (a new one where it has none), and whether it is new to an
+    account that was used in another before."""
+    row = DeviceRow
+    mine = select(row).where(row.practitioner_id == practitioner.id)
+    known = db.scalar(mine.where(row.token_hash == token_hash(token))) if token else None
+    if known is not None:
+        known.last_seen_at = now
+        return token, False
+    is_new = db.scalar(select(mine.exists())) or False
+    made = secrets.token_urlsafe(32)
     db.add(
-        AuthSessionRow(
-            token_hash=token_hash(token),
+        DeviceRow(
             practice_id=practitioner.practice_id,
             practitioner_id=practitioner.id,
-            device=device,
-            seen_at=now,
-            csrf=csrf,
-            expires_at=now + timedelta(hours=hours),
+            token_hash=token_hash(made),
+            name=name,
+            first_seen_at=now,
+            last_seen_at=now,
         )
     )
-    return SignedIn(token, csrf, practitioner)
+    return made, is_new
 
 
-def find_session(db: Db, token: str, now: datetime) -> tuple[AuthSessionRow, PractitionerRow, PracticeRow] | None:
-    """The session a token opens, with its practitioner and practice; None if it does not exist or has expired.
+def uncover(db: Db, session_id: uuid.UUID) -> None:
+    """A session reads again."""
+    db.execute(update(AuthSessionRow).where(AuthSessionRow.id == session_id).values(covered_at=None))
 
-    From here on the transaction sees that practice.
+
+def _is_idle(db: Db, opened: AuthSessionRow, practice: PracticeRow, now: datetime) -> bool:
+    """Whether a session has done nothing for longer than the practice allows, and no treatment of theirs is running."""
+    if now - opened.seen_at <= timedelta(minutes=practice.idle_minutes):
+        return False
+    row = VisitRow
+    running = (row.practitioner_id == opened.practitioner_id) & (row.treatment == "open")
+    return db.scalar(select(row.id).where(running, row.starts_at > now - RUNS_FOR).limit(1)) is None
+
+
+def find_session(
+    db: Db, token: str, now: datetime, acts: bool = True
+) -> tuple[AuthSessionRow, PractitionerRow, PracticeRow] | None:
+    """The session a token opens, with its practitioner and practice; None if there is none, or it expired or was idle.
+
+    From here on the transaction sees that practice. `acts`: somebody does something, so it is not idle from now on.
     """
     try:
         practice_id = uuid.UUID(hex=token.partition(".")[0])
@@ -198,11 +270,17 @@ def find_session(db: Db, token: str, now: datetime) -> tuple[AuthSessionRow, Pra
         .join(PracticeRow, PracticeRow.id == AuthSessionRow.practice_id)
         .where(AuthSessionRow.token_hash == token_hash(token), AuthSessionRow.expires_at > now)
     ).one_or_none()
-    if found is None:
+    if found is None or _is_idle(db, found[0], found[2], now):
         return None
-    if now - found[0].seen_at > SEEN_EVERY:
+    if acts and now - found[0].seen_at > SEEN_EVERY:
         found[0].seen_at = now
     return found[0], found[1], found[2]
+
+
+def is_open(db: Db, session_id: uuid.UUID, now: datetime) -> bool:
+    """Whether a session of the practice in sight exists and has not expired."""
+    row = AuthSessionRow
+    return db.scalar(select(row.id).where(row.id == session_id, row.expires_at > now)) is not None
 
 
 def sessions_of(db: Db, practitioner_id: uuid.UUID, now: datetime) -> list[AuthSessionRow]:

@@ -23,6 +23,7 @@ from acuthesis.store.model import (
     MeasureRow,
     PersonRow,
     RatingRow,
+    ReadingGrantRow,
     ScreeningRow,
     StoryRow,
     ThresholdRow,
@@ -90,6 +91,26 @@ def people(db: Db, wanted: str = "", archived: bool = False, most: int | None = 
 
 
 LEAST_DIGITS = 4  # of a telephone number, so that it is one
+
+
+def is_treated_by(db: Db, person_id: uuid.UUID, practitioner_id: uuid.UUID) -> bool:
+    """Whether a practitioner is responsible for a person, or has or had an appointment with them."""
+    visit = select(VisitRow.id).where(VisitRow.person_id == person_id, VisitRow.practitioner_id == practitioner_id)
+    person = select(PersonRow.id).where(PersonRow.id == person_id, PersonRow.in_charge == practitioner_id)
+    return bool(db.scalar(select(visit.exists() | person.exists())))
+
+
+def treated_by(db: Db, practitioner_id: uuid.UUID) -> set[uuid.UUID]:
+    """Everybody of whom `is_treated_by` is true."""
+    visits = select(VisitRow.person_id).where(VisitRow.practitioner_id == practitioner_id)
+    return set(db.scalars(visits.union(select(PersonRow.id).where(PersonRow.in_charge == practitioner_id))))
+
+
+def reading_grant(db: Db, person_id: uuid.UUID, practitioner_id: uuid.UUID, now: datetime) -> ReadingGrantRow | None:
+    """The reason that a practitioner gave for looking at a person, as long as it is valid."""
+    row = ReadingGrantRow
+    query = select(row).where(row.person_id == person_id, row.practitioner_id == practitioner_id, row.until > now)
+    return db.scalar(query.order_by(row.until.desc()).limit(1))
 
 
 def check_version(row: Any, version: int, what: str) -> None:

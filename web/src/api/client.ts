@@ -13,12 +13,14 @@ export class ApiError extends Error {
   constructor(
     readonly status: number,
     readonly problem: Problem,
+    /** Seconds that the server asked to wait before another try; 0 where it did not. */
+    readonly retryAfter_s = 0,
   ) {
     super(problem.message);
   }
-  /** No answer at all: the server or the network is away. */
+  /** No answer, or none now: the server or the network is away, or too busy. */
   get away(): boolean {
-    return this.status === 0 || this.status === 503;
+    return this.status === 0 || this.status === 429 || this.status === 503;
   }
 }
 
@@ -60,7 +62,7 @@ api.use(withCsrf);
 
 const AWAY: Problem = {
   code: "away",
-  message: "The server does not answer. What you did is saved on this device.",
+  message: "The server is not responding. Your entries are saved on this device.",
   where: "",
   details: [],
 };
@@ -83,5 +85,10 @@ export async function take<T>(request: Promise<Answer<T>>): Promise<T> {
   if (answer.response.ok) return answer.data as T;
   const problem = answer.error as Problem | undefined;
   const known = problem && typeof problem.message === "string";
-  throw new ApiError(answer.response.status, known ? problem : { ...AWAY, code: "unknown" });
+  const wait = Number(answer.response.headers.get("Retry-After"));
+  throw new ApiError(
+    answer.response.status,
+    known ? problem : { ...AWAY, code: "unknown" },
+    Number.isFinite(wait) ? Math.max(wait, 0) : 0,
+  );
 }

@@ -2,7 +2,7 @@
 import { keepPreviousData, type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
 import { setTimeZone } from "../shared/words";
 import { signedIn } from "../treatment/device";
-import { flush } from "../treatment/sender";
+import { signedInAgain } from "../treatment/sender";
 import { api, type Schema, setCsrf, take } from "./client";
 
 /** Somebody is signed in: writes carry their CSRF value, moments are told by their practice's clock, and this device
@@ -11,7 +11,7 @@ export async function enter(me: Schema["Me"]): Promise<void> {
   setCsrf(me.csrf);
   setTimeZone(me.time_zone);
   await signedIn(me);
-  void flush();
+  signedInAgain();
 }
 
 const person_id = (id: string) => ({ params: { path: { person_id: id } } });

@@ -233,7 +233,7 @@ export interface paths {
         };
         /**
          * Read Audit
-         * @description What was done, newest first; of one person, by one practitioner, on one day of the practice.
+         * @description What was done, newest first; of one person, by one practitioner, on one day of the practice, in one stretch.
          */
         get: operations["read_audit"];
         put?: never;
@@ -256,6 +256,46 @@ export interface paths {
          * @description The same as a file, with moments by the practice's clock.
          */
         get: operations["audit_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Verify Audit
+         * @description Verify the hashes of the practice's whole audit.
+         */
+        get: operations["verify_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/stretches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Audit Stretches
+         * @description The same with one row for each stretch of the same action: a treatment is one row, and not one for each press.
+         */
+        get: operations["read_audit_stretches"];
         put?: never;
         post?: never;
         delete?: never;
@@ -632,6 +672,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cover
+         * @description Lock the screen: from here on the session reads and writes nothing until it is unlocked.
+         */
+        post: operations["cover"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/day": {
         parameters: {
             query?: never;
@@ -961,7 +1021,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Whether server and database answer.
+         * @description Whether server and database answer. The connection is held for this one statement.
          */
         get: operations["health"];
         put?: never;
@@ -1264,6 +1324,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/me/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Notices
+         * @description What happened to one's account: new devices, changes of password and factors.
+         */
+        get: operations["list_notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/notices/dismiss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dismiss Notices
+         * @description One has seen them. What was done in this very session stays for the next one.
+         */
+        post: operations["dismiss_notices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me/password": {
         parameters: {
             query?: never;
@@ -1278,6 +1378,26 @@ export interface paths {
          * @description Choose a new password. Every other browser is signed out.
          */
         post: operations["change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Pin
+         * @description Set or remove the PIN that unlocks the screen.
+         */
+        put: operations["change_pin"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1335,7 +1455,7 @@ export interface paths {
         put?: never;
         /**
          * Drop Second Factor
-         * @description Do without a second factor, where the practice does not ask for one.
+         * @description Turn two-step verification off, where the practice does not require it: with the password and a code of it.
          */
         post: operations["drop_second_factor"];
         delete?: never;
@@ -1550,6 +1670,26 @@ export interface paths {
          * @description Change a person. Impossible values are refused with the possible range, and then nothing is changed.
          */
         patch: operations["change_person"];
+        trace?: never;
+    };
+    "/api/people/{person_id}/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Record
+         * @description Open the record of somebody whom one does not treat, for twelve hours, with a reason that stands in the audit.
+         */
+        post: operations["open_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/people/{person_id}/appointments": {
@@ -2812,6 +2952,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Session
+         * @description Whether the screen is locked, and how it can be unlocked.
+         */
+        get: operations["read_session"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sign-in": {
         parameters: {
             query?: never;
@@ -3005,7 +3165,7 @@ export interface paths {
         put?: never;
         /**
          * Unlock
-         * @description Uncover a screen that was left alone: the password of whoever is signed in, with the limits of signing in.
+         * @description Unlock the screen with the password or the PIN of whoever is signed in, with the limits of signing in.
          */
         post: operations["unlock"];
         delete?: never;
@@ -4159,23 +4319,47 @@ export interface components {
             version: 1;
         };
         /**
+         * AuditChain
+         * @description Whether every entry is as it was written and none is missing: `broken_at` is the number of the first that is not.
+         *
+         *     `number` and `hash` of the newest entry can be written down elsewhere, to prove later that nothing changed.
+         */
+        AuditChain: {
+            /** Broken At */
+            broken_at: number | null;
+            /** Hash */
+            hash: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * AuditEntry
          * @description One thing that was done. `person` is empty for what concerns nobody's record, or somebody who was erased.
+         *
+         *     `reason`: why somebody opened the record of a person whom they do not treat. `number`: place in the chain of hashes.
          */
         AuditEntry: {
             /** Action */
             action: string;
+            /** Address */
+            address: string;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Device */
+            device: string;
             /** Id */
             id: number;
+            /** Number */
+            number: number | null;
             /** Person */
             person: string;
             /** Person Id */
             person_id: string | null;
+            /** Reason */
+            reason: string;
             /** Who */
             who: string;
         };
@@ -4188,6 +4372,33 @@ export interface components {
             before: number | null;
             /** Entries */
             entries: components["schemas"]["AuditEntry"][];
+        };
+        /**
+         * AuditStretch
+         * @description The same action by the same practitioner on the same record, again and again: the newest entry, how often, since
+         *     when; `first` is the id of the oldest, with which its entries are read.
+         */
+        AuditStretch: {
+            /** Count */
+            count: number;
+            /** First */
+            first: number;
+            newest: components["schemas"]["AuditEntry"];
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /**
+         * AuditStretches
+         * @description Stretches, newest first; `before` asks for older ones, where there are any.
+         */
+        AuditStretches: {
+            /** Before */
+            before: number | null;
+            /** Stretches */
+            stretches: components["schemas"]["AuditStretch"][];
         };
         /**
          * BandPoint
@@ -5251,6 +5462,16 @@ export interface components {
          * @description The password, for what should not happen to a screen that was left alone.
          */
         Confirmed: {
+            /** Password */
+            password: string;
+        };
+        /**
+         * ConfirmedByCode
+         * @description The password, and a code from the authenticator or a recovery code.
+         */
+        ConfirmedByCode: {
+            /** Code */
+            code: string;
             /** Password */
             password: string;
         };
@@ -6500,13 +6721,17 @@ export interface components {
          * Events
          * @description Events in the order in which they happened; sending one again changes nothing.
          *
-         *     `sent_at`: the device's clock at this moment, by which the server sees how far it is off.
+         *     `sent_at`: the device's clock at this moment, by which the server sees how far it is off. An event whose time cannot
+         *     be (to come, or of weeks ago) is kept as disputed.
          */
         Events: {
             /** Events */
             events: (components["schemas"]["BeginWith"] | components["schemas"]["ChangeRestWith"] | components["schemas"]["StartStop"] | components["schemas"]["Pause"] | components["schemas"]["Resume"] | components["schemas"]["SetLevel"] | components["schemas"]["Soreness"] | components["schemas"]["Reacted"] | components["schemas"]["Wrong"] | components["schemas"]["ChangeTechnique"] | components["schemas"]["Later"] | components["schemas"]["AsPlanned"] | components["schemas"]["Came"] | components["schemas"]["Breath"] | components["schemas"]["Note"] | components["schemas"]["Found"] | components["schemas"]["PutTime"] | components["schemas"]["Undo"] | components["schemas"]["End"])[];
-            /** Sent At */
-            sent_at?: string | null;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
         };
         /**
          * Evidence
@@ -7915,6 +8140,14 @@ export interface components {
             words: string;
         };
         /**
+         * Look
+         * @description Why the record of somebody whom one does not treat is opened.
+         */
+        Look: {
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Looked
          * @description What came of something that was reported from home.
          */
@@ -8692,6 +8925,16 @@ export interface components {
             story: string;
         };
         /**
+         * NewPin
+         * @description The password, and a PIN of 4 to 12 digits; without one the PIN is removed.
+         */
+        NewPin: {
+            /** Password */
+            password: string;
+            /** Pin */
+            pin?: string | null;
+        };
+        /**
          * NewPlace
          * @description A place to add.
          */
@@ -8859,6 +9102,33 @@ export interface components {
             words: string;
         };
         /**
+         * Notice
+         * @description A security notice. `unseen`: it was not dismissed yet, and was caused from another session than this one.
+         */
+        Notice: {
+            /** Address */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Device */
+            device: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new_device" | "factor_on" | "factor_off" | "passkey_added" | "passkey_removed" | "codes_stopped" | "password_changed" | "pin_set";
+            /** Unseen */
+            unseen: boolean;
+        };
+        /**
          * Objective
          * @description What the composition is worth: the value and the bound that nothing can beat; what of the cores is in, in their
          *     own unit; how often the person turns; what the order costs and the least that any could; metres that the
@@ -8977,6 +9247,8 @@ export interface components {
          * @description A browser that is signed in. `here`: this one.
          */
         OpenSession: {
+            /** Address */
+            address: string;
             /** Device */
             device: string;
             /** Here */
@@ -10140,10 +10412,14 @@ export interface components {
             hours?: {
                 [key: string]: components["schemas"]["Span-Input"];
             } | null;
+            /** Idle Minutes */
+            idle_minutes?: number | null;
             /** Local Rules */
             local_rules?: string | null;
             /** Name */
             name?: string | null;
+            /** Own People Only */
+            own_people_only?: boolean | null;
             /** Quick Words */
             quick_words?: string[] | null;
             /** Second Factor Required */
@@ -10154,7 +10430,8 @@ export interface components {
         /**
          * PracticeOut
          * @description The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
-         *     taken in one touch while treating.
+         *     taken in one touch while treating. `idle_minutes`: after which a session that does nothing ends. `own_people_only`:
+         *     whether practitioners give a reason before they open the record of somebody whom they do not treat.
          */
         PracticeOut: {
             /** Emergency */
@@ -10163,10 +10440,14 @@ export interface components {
             hours: {
                 [key: string]: components["schemas"]["acuthesis__services__practice__Span"];
             };
+            /** Idle Minutes */
+            idle_minutes: number;
             /** Local Rules */
             local_rules: string;
             /** Name */
             name: string;
+            /** Own People Only */
+            own_people_only: boolean;
             /** Places */
             places: components["schemas"]["PlaceOut"][];
             /** Quick Words */
@@ -11608,6 +11889,20 @@ export interface components {
             wrong: components["schemas"]["WrongStep"][];
         };
         /**
+         * SessionState
+         * @description What a page may know of its session while the screen is locked.
+         */
+        SessionState: {
+            /** Covered */
+            covered: boolean;
+            /** Csrf */
+            csrf: string;
+            /** Has Pin */
+            has_pin: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
          * SetLevel
          * @description Another level of pressure (1 to 5) at a stop.
          */
@@ -12839,11 +13134,13 @@ export interface components {
         };
         /**
          * Unlock
-         * @description The password once more, from a screen that was covered.
+         * @description What unlocks a screen: the password, or the PIN of whoever is signed in.
          */
         Unlock: {
             /** Password */
-            password: string;
+            password?: string | null;
+            /** Pin */
+            pin?: string | null;
         };
         /**
          * Until
@@ -13420,7 +13717,7 @@ export interface components {
         };
         /**
          * JoinWith
-         * @description The code as it was read or typed; spaces in it do not matter.
+         * @description The code as it was scanned or typed: eight characters; case, spaces and hyphens do not matter.
          */
         acuthesis__api__own_say__JoinWith: {
             /** Code */
@@ -13603,6 +13900,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -13612,7 +13918,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -13621,8 +13927,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13639,7 +13954,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13708,6 +14023,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -13717,7 +14041,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -13726,8 +14050,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13744,7 +14077,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13811,6 +14144,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -13820,7 +14162,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -13829,8 +14171,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13847,7 +14198,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13918,6 +14269,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -13927,7 +14287,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -13936,8 +14296,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13954,7 +14323,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14021,6 +14390,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14030,7 +14408,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14039,8 +14417,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14057,7 +14444,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14128,6 +14515,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14137,7 +14533,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14146,8 +14542,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14164,7 +14569,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14229,6 +14634,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14238,7 +14652,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14247,8 +14661,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14265,7 +14688,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14330,6 +14753,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14339,7 +14771,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14348,8 +14780,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14366,7 +14807,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14433,6 +14874,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14442,7 +14892,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14451,8 +14901,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14469,7 +14928,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14538,6 +14997,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14547,7 +15015,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14556,8 +15024,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14574,7 +15051,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14639,6 +15116,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14648,7 +15134,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14657,8 +15143,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14675,7 +15170,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14744,6 +15239,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14753,7 +15257,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14762,8 +15266,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14780,7 +15293,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14846,6 +15359,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14855,7 +15377,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14864,8 +15386,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14882,7 +15413,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14947,6 +15478,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -14956,7 +15496,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -14965,8 +15505,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14983,7 +15532,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15050,6 +15599,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15059,7 +15617,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15068,8 +15626,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15086,7 +15653,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15102,8 +15669,11 @@ export interface operations {
             query?: {
                 person_id?: string | null;
                 practitioner_id?: string | null;
+                action?: string | null;
                 day?: string | null;
                 before?: number | null;
+                first?: number | null;
+                last?: number | null;
             };
             header?: never;
             path?: never;
@@ -15156,6 +15726,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15165,7 +15744,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15174,8 +15753,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15192,7 +15780,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15261,6 +15849,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15270,7 +15867,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15279,8 +15876,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15297,7 +15903,250 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    verify_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditChain"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_audit_stretches: {
+        parameters: {
+            query?: {
+                person_id?: string | null;
+                practitioner_id?: string | null;
+                day?: string | null;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditStretches"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15362,6 +16211,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15371,7 +16229,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15380,8 +16238,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15398,7 +16265,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15463,6 +16330,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15472,7 +16348,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15481,8 +16357,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15499,7 +16384,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15564,6 +16449,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15573,7 +16467,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15582,8 +16476,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15600,7 +16503,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15667,6 +16570,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15676,7 +16588,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15685,8 +16597,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15703,7 +16624,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15768,6 +16689,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15777,7 +16707,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15786,8 +16716,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15804,7 +16743,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15869,6 +16808,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15878,7 +16826,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15887,8 +16835,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15905,7 +16862,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15973,6 +16930,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -15982,7 +16948,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -15991,8 +16957,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16009,7 +16984,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16076,6 +17051,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16085,7 +17069,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16094,8 +17078,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16112,7 +17105,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16183,6 +17176,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16192,7 +17194,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16201,8 +17203,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16219,7 +17230,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16291,6 +17302,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16300,7 +17320,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16309,8 +17329,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16327,7 +17356,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16398,6 +17427,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16407,7 +17445,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16416,8 +17454,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16434,7 +17481,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16501,6 +17548,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16510,7 +17566,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16519,8 +17575,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16537,7 +17602,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16604,6 +17669,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16613,7 +17687,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16622,8 +17696,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16640,7 +17723,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16711,6 +17794,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16720,7 +17812,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16729,8 +17821,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16747,7 +17848,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16814,6 +17915,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16823,7 +17933,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16832,8 +17942,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16850,7 +17969,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16921,6 +18040,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -16930,7 +18058,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -16939,8 +18067,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16957,7 +18094,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17028,6 +18165,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17037,7 +18183,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17046,8 +18192,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17064,7 +18219,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17135,6 +18290,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17144,7 +18308,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17153,8 +18317,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17171,7 +18344,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17242,6 +18415,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17251,7 +18433,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17260,8 +18442,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17278,7 +18469,124 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17346,6 +18654,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17355,7 +18672,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17364,8 +18681,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17382,7 +18708,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17453,6 +18779,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17462,7 +18797,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17471,8 +18806,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17489,7 +18833,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17556,6 +18900,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17565,7 +18918,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17574,8 +18927,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17592,7 +18954,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17659,6 +19021,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17668,7 +19039,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17677,8 +19048,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17695,7 +19075,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17762,6 +19142,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17771,7 +19160,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17780,8 +19169,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17798,7 +19196,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17867,6 +19265,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17876,7 +19283,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17885,8 +19292,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17903,7 +19319,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -17970,6 +19386,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -17979,7 +19404,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -17988,8 +19413,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18006,7 +19440,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18077,6 +19511,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18086,7 +19529,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18095,8 +19538,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18113,7 +19565,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18182,6 +19634,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18191,7 +19652,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18200,8 +19661,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18218,7 +19688,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18287,6 +19757,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18296,7 +19775,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18305,8 +19784,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18323,7 +19811,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18394,6 +19882,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18403,7 +19900,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18412,8 +19909,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18430,7 +19936,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18495,6 +20001,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18504,7 +20019,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18513,8 +20028,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18531,7 +20055,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18600,6 +20124,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18609,7 +20142,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18618,8 +20151,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18636,7 +20178,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18707,6 +20249,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18716,7 +20267,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18725,8 +20276,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18743,7 +20303,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18808,6 +20368,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18817,7 +20386,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18826,8 +20395,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18844,7 +20422,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -18914,6 +20492,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -18923,7 +20510,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -18932,8 +20519,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18950,7 +20546,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19017,6 +20613,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19026,7 +20631,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19035,8 +20640,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19053,7 +20667,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19118,6 +20732,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19127,7 +20750,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19136,8 +20759,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19154,7 +20786,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19225,6 +20857,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19234,7 +20875,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19243,8 +20884,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19261,7 +20911,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19326,6 +20976,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19335,7 +20994,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19344,8 +21003,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19362,7 +21030,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19431,6 +21099,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19440,7 +21117,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19449,8 +21126,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19467,7 +21153,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19538,6 +21224,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19547,7 +21242,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19556,8 +21251,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19574,7 +21278,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19641,6 +21345,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19650,7 +21363,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19659,8 +21372,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19677,7 +21399,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19748,6 +21470,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19757,7 +21488,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19766,8 +21497,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19784,7 +21524,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19853,6 +21593,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19862,7 +21611,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19871,8 +21620,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19889,7 +21647,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -19958,6 +21716,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -19967,7 +21734,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -19976,8 +21743,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19994,7 +21770,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20061,6 +21837,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20070,7 +21855,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20079,8 +21864,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20097,7 +21891,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20166,6 +21960,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20175,7 +21978,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20184,8 +21987,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20202,7 +22014,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20273,6 +22085,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20282,7 +22103,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20291,8 +22112,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20309,7 +22139,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20374,6 +22204,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20383,7 +22222,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20392,8 +22231,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20410,7 +22258,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20479,6 +22327,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20488,7 +22345,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20497,8 +22354,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20515,7 +22381,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20580,6 +22446,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20589,7 +22464,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20598,8 +22473,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20616,7 +22500,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20679,6 +22563,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20688,7 +22581,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20697,8 +22590,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20715,7 +22617,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20782,6 +22684,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20791,7 +22702,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20800,8 +22711,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20818,7 +22738,243 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notice"][];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dismiss_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20885,6 +23041,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20894,7 +23059,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -20903,8 +23068,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -20921,7 +23095,128 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPin"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -20990,6 +23285,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -20999,7 +23303,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21008,8 +23312,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21026,7 +23339,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21095,6 +23408,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21104,7 +23426,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21113,8 +23435,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21131,7 +23462,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21151,7 +23482,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Confirmed"];
+                "application/json": components["schemas"]["ConfirmedByCode"];
             };
         };
         responses: {
@@ -21198,6 +23529,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21207,7 +23547,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21216,8 +23556,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21234,7 +23583,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21299,6 +23648,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21308,7 +23666,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21317,8 +23675,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21335,7 +23702,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21398,6 +23765,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21407,7 +23783,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21416,8 +23792,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21434,7 +23819,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21499,6 +23884,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21508,7 +23902,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21517,8 +23911,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21535,7 +23938,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21600,6 +24003,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21609,7 +24021,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21618,8 +24030,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21636,7 +24057,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21703,6 +24124,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21712,7 +24142,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21721,8 +24151,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21739,7 +24178,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21806,6 +24245,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21815,7 +24263,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21824,8 +24272,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21842,7 +24299,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -21909,6 +24366,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -21918,7 +24384,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -21927,8 +24393,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -21945,7 +24420,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22012,6 +24487,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22021,7 +24505,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22030,8 +24514,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22048,7 +24541,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22117,6 +24610,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22126,7 +24628,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22135,8 +24637,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22153,7 +24664,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22222,6 +24733,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22231,7 +24751,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22240,8 +24760,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22258,7 +24787,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22325,6 +24854,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22334,7 +24872,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22343,8 +24881,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22361,7 +24908,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22432,6 +24979,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22441,7 +24997,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22450,8 +25006,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22468,7 +25033,130 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22535,6 +25223,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22544,7 +25241,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22553,8 +25250,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22571,7 +25277,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22642,6 +25348,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22651,7 +25366,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22660,8 +25375,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22678,7 +25402,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22754,6 +25478,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22763,7 +25496,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22772,8 +25505,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22790,7 +25532,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22857,6 +25599,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22866,7 +25617,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22875,8 +25626,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -22893,7 +25653,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -22964,6 +25724,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -22973,7 +25742,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -22982,8 +25751,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23000,7 +25778,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23068,6 +25846,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23077,7 +25864,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23086,8 +25873,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23104,7 +25900,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23171,6 +25967,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23180,7 +25985,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23189,8 +25994,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23207,7 +26021,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23278,6 +26092,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23287,7 +26110,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23296,8 +26119,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23314,7 +26146,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23381,6 +26213,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23390,7 +26231,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23399,8 +26240,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23417,7 +26267,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23488,6 +26338,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23497,7 +26356,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23506,8 +26365,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23524,7 +26392,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23591,6 +26459,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23600,7 +26477,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23609,8 +26486,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23627,7 +26513,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23698,6 +26584,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23707,7 +26602,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23716,8 +26611,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23734,7 +26638,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23801,6 +26705,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23810,7 +26723,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23819,8 +26732,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23837,7 +26759,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -23904,6 +26826,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -23913,7 +26844,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -23922,8 +26853,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23940,7 +26880,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24011,6 +26951,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24020,7 +26969,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24029,8 +26978,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24047,7 +27005,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24116,6 +27074,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24125,7 +27092,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24134,8 +27101,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24152,7 +27128,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24222,6 +27198,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24231,7 +27216,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24240,8 +27225,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24258,7 +27252,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24328,6 +27322,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24337,7 +27340,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24346,8 +27349,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24364,7 +27376,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24434,6 +27446,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24443,7 +27464,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24452,8 +27473,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24470,7 +27500,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24540,6 +27570,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24549,7 +27588,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24558,8 +27597,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24576,7 +27624,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24646,6 +27694,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24655,7 +27712,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24664,8 +27721,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24682,7 +27748,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24753,6 +27819,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24762,7 +27837,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24771,8 +27846,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24789,7 +27873,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24862,6 +27946,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24871,7 +27964,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24880,8 +27973,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -24898,7 +28000,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -24965,6 +28067,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -24974,7 +28085,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -24983,8 +28094,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25001,7 +28121,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25072,6 +28192,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25081,7 +28210,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25090,8 +28219,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25108,7 +28246,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25175,6 +28313,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25184,7 +28331,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25193,8 +28340,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25211,7 +28367,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25280,6 +28436,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25289,7 +28454,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25298,8 +28463,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25316,7 +28490,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25387,6 +28561,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25396,7 +28579,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25405,8 +28588,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25423,7 +28615,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25490,6 +28682,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25499,7 +28700,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25508,8 +28709,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25526,7 +28736,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25596,6 +28806,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25605,7 +28824,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25614,8 +28833,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25632,7 +28860,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25699,6 +28927,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25708,7 +28945,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25717,8 +28954,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25735,7 +28981,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25806,6 +29052,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25815,7 +29070,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25824,8 +29079,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25842,7 +29106,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -25913,6 +29177,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -25922,7 +29195,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -25931,8 +29204,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -25949,7 +29231,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26018,6 +29300,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26027,7 +29318,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26036,8 +29327,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26054,7 +29354,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26127,6 +29427,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26136,7 +29445,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26145,8 +29454,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26163,7 +29481,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26234,6 +29552,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26243,7 +29570,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26252,8 +29579,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26270,7 +29606,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26337,6 +29673,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26346,7 +29691,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26355,8 +29700,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26373,7 +29727,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26444,6 +29798,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26453,7 +29816,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26462,8 +29825,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26480,7 +29852,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26552,6 +29924,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26561,7 +29942,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26570,8 +29951,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26588,7 +29978,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26658,6 +30048,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26667,7 +30066,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26676,8 +30075,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26694,7 +30102,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26761,6 +30169,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26770,7 +30187,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26779,8 +30196,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26797,7 +30223,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26872,6 +30298,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26881,7 +30316,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26890,8 +30325,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -26908,7 +30352,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -26975,6 +30419,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -26984,7 +30437,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -26993,8 +30446,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27011,7 +30473,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27078,6 +30540,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27087,7 +30558,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27096,8 +30567,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27114,7 +30594,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27185,6 +30665,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27194,7 +30683,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27203,8 +30692,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27221,7 +30719,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27292,6 +30790,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27301,7 +30808,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27310,8 +30817,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27328,7 +30844,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27399,6 +30915,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27408,7 +30933,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27417,8 +30942,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27435,7 +30969,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27502,6 +31036,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27511,7 +31054,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27520,8 +31063,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27538,7 +31090,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27609,6 +31161,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27618,7 +31179,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27627,8 +31188,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27645,7 +31215,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27712,6 +31282,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27721,7 +31300,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27730,8 +31309,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27748,7 +31336,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27819,6 +31407,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27828,7 +31425,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27837,8 +31434,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27855,7 +31461,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -27926,6 +31532,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -27935,7 +31550,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -27944,8 +31559,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27962,7 +31586,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28031,6 +31655,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28040,7 +31673,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28049,8 +31682,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28067,7 +31709,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28138,6 +31780,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28147,7 +31798,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28156,8 +31807,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28174,7 +31834,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28245,6 +31905,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28254,7 +31923,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28263,8 +31932,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28281,7 +31959,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28348,6 +32026,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28357,7 +32044,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28366,8 +32053,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28384,7 +32080,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28449,6 +32145,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28458,7 +32163,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28467,8 +32172,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28485,7 +32199,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28554,6 +32268,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28563,7 +32286,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28572,8 +32295,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28590,7 +32322,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28655,6 +32387,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28664,7 +32405,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28673,8 +32414,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28691,7 +32441,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28760,6 +32510,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28769,7 +32528,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28778,8 +32537,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28796,7 +32564,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28861,6 +32629,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28870,7 +32647,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28879,8 +32656,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28897,7 +32683,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -28962,6 +32748,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -28971,7 +32766,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -28980,8 +32775,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28998,7 +32802,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29067,6 +32871,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29076,7 +32889,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29085,8 +32898,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29103,7 +32925,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29172,6 +32994,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29181,7 +33012,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29190,8 +33021,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29208,7 +33048,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29273,6 +33113,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29282,7 +33131,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29291,8 +33140,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29309,7 +33167,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29374,6 +33232,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29383,7 +33250,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29392,8 +33259,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29410,7 +33286,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29479,6 +33355,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29488,7 +33373,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29497,8 +33382,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29515,7 +33409,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29586,6 +33480,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29595,7 +33498,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29604,8 +33507,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29622,7 +33534,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29689,6 +33601,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29698,7 +33619,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29707,8 +33628,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29725,7 +33655,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29794,6 +33724,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29803,7 +33742,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29812,8 +33751,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29830,7 +33778,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29895,6 +33843,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -29904,7 +33861,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -29913,8 +33870,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -29931,7 +33897,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -29998,6 +33964,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30007,7 +33982,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30016,8 +33991,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30034,7 +34018,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30105,6 +34089,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30114,7 +34107,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30123,8 +34116,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30141,7 +34143,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30210,6 +34212,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30219,7 +34230,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30228,8 +34239,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30246,7 +34266,126 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionState"];
+                };
+            };
+            /** @description The request cannot be read */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not signed in, or the session has expired */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not allowed from here, or not with this role */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not in this practice */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Invalid input; see the details */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many tries; wait some minutes */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30315,6 +34454,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30324,7 +34472,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30333,8 +34481,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30351,7 +34508,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30414,6 +34571,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30423,7 +34589,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30432,8 +34598,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30450,7 +34625,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30515,6 +34690,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30524,7 +34708,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30533,8 +34717,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30551,7 +34744,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30620,6 +34813,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30629,7 +34831,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30638,8 +34840,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30656,7 +34867,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30721,6 +34932,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30730,7 +34950,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30739,8 +34959,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30757,7 +34986,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30828,6 +35057,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30837,7 +35075,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30846,8 +35084,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30864,7 +35111,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -30935,6 +35182,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -30944,7 +35200,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -30953,8 +35209,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -30971,7 +35236,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31038,6 +35303,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31047,7 +35321,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31056,8 +35330,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31074,7 +35357,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31141,6 +35424,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31150,7 +35442,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31159,8 +35451,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31177,7 +35478,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31202,11 +35503,13 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
             };
             /** @description The request cannot be read */
             400: {
@@ -31244,6 +35547,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31253,7 +35565,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31262,8 +35574,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31280,7 +35601,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31347,6 +35668,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31356,7 +35686,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31365,8 +35695,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31383,7 +35722,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31454,6 +35793,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31463,7 +35811,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31472,8 +35820,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31490,7 +35847,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31561,6 +35918,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31570,7 +35936,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31579,8 +35945,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31597,7 +35972,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31664,6 +36039,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31673,7 +36057,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31682,8 +36066,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31700,7 +36093,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31771,6 +36164,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31780,7 +36182,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31789,8 +36191,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31807,7 +36218,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31879,6 +36290,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31888,7 +36308,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -31897,8 +36317,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -31915,7 +36344,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -31982,6 +36411,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -31991,7 +36429,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32000,8 +36438,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32018,7 +36465,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32089,6 +36536,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32098,7 +36554,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32107,8 +36563,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32125,7 +36590,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32196,6 +36661,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32205,7 +36679,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32214,8 +36688,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32232,7 +36715,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32299,6 +36782,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32308,7 +36800,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32317,8 +36809,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32335,7 +36836,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32402,6 +36903,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32411,7 +36921,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32420,8 +36930,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32438,7 +36957,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32505,6 +37024,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32514,7 +37042,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32523,8 +37051,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32541,7 +37078,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32614,6 +37151,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32623,7 +37169,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32632,8 +37178,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32650,7 +37205,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32717,6 +37272,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32726,7 +37290,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32735,8 +37299,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32753,7 +37326,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32824,6 +37397,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32833,7 +37415,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32842,8 +37424,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32860,7 +37451,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -32931,6 +37522,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -32940,7 +37540,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -32949,8 +37549,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -32967,7 +37576,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33038,6 +37647,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33047,7 +37665,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33056,8 +37674,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33074,7 +37701,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33145,6 +37772,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33154,7 +37790,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33163,8 +37799,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33181,7 +37826,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33248,6 +37893,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33257,7 +37911,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33266,8 +37920,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33284,7 +37947,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33355,6 +38018,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33364,7 +38036,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33373,8 +38045,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33391,7 +38072,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33465,6 +38146,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33474,7 +38164,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33483,8 +38173,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33501,7 +38200,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33568,6 +38267,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33577,7 +38285,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33586,8 +38294,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33604,7 +38321,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -33675,6 +38392,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The rest of the request did not arrive in time */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Changed in the meantime */
             409: {
                 headers: {
@@ -33684,7 +38410,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description More than can be taken in at once */
+            /** @description Too large */
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -33693,8 +38419,17 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The input cannot be used; says what and where */
+            /** @description Invalid input; see the details */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The screen is locked; unlock it first */
+            423: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -33711,7 +38446,7 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
-            /** @description The database does not answer */
+            /** @description The server is busy or the database is not responding; try again after `Retry-After` seconds */
             503: {
                 headers: {
                     [name: string]: unknown;

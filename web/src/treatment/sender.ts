@@ -1,7 +1,9 @@
-/** Sends what waits on this device, from any page of the application, and tells whoever listens what became of it. */
-import { ApiError, api, readyToWrite, type Schema, take } from "../api/client";
+/** Sends the entries that wait on this device, whichever page of the application is open, and reports what became of
+ * them. Decision: docs/decisions/0027-under-load.md */
+import { ApiError, api, readyToWrite, type Schema, setCsrf, take } from "../api/client";
 import { forget, keep, stick, unsent, type Waiting, waiting } from "./device";
 import type { Sent } from "./fold";
+import { afterFailure, pause_ms, type Waits } from "./retry";
 
 export type Treatment = Schema["Treatment"];
 /** What came of sending a visit's entries: the server's answer, the ids that wait no more, and why it stopped, if it did.
@@ -10,14 +12,26 @@ export type SendResult = { answer: Treatment | null; done: Set<string>; failure:
 type Post = (visitId: string, events: Sent[]) => Promise<Treatment>;
 
 const post: Post = async (visitId, events) => {
-  await readyToWrite();
-  return take(
-    api.POST("/api/visits/{visit_id}/events", {
-      params: { path: { visit_id: visitId } },
-      body: { events, sent_at: new Date().toISOString() },
-    }),
-  );
+  const once = async () => {
+    await readyToWrite();
+    return take(
+      api.POST("/api/visits/{visit_id}/events", {
+        params: { path: { visit_id: visitId } },
+        body: { events, sent_at: new Date().toISOString() },
+      }),
+    );
+  };
+  try {
+    return await once();
+  } catch (error) {
+    if (!(error instanceof ApiError && error.status === 403)) throw error;
+    setCsrf(""); // another page of this browser may have signed in since: its value is asked for, once
+    return once();
+  }
 };
+
+/** The server takes 500 entries and 256 KB at once; the longest entries are some kilobytes. */
+const MOST_AT_ONCE = 100;
 
 const isRefusal = (error: unknown): error is ApiError =>
   error instanceof ApiError && [404, 409, 413, 422].includes(error.status);
@@ -26,9 +40,9 @@ const isRefusal = (error: unknown): error is ApiError =>
 export async function sendVisit(visitId: string, through: Post = post): Promise<SendResult> {
   const result: SendResult = { answer: null, done: new Set(), failure: null, refused: null };
   const events = await unsent(visitId);
-  if (events.length === 0) return result;
   try {
-    await send(visitId, events, through, result);
+    for (let at = 0; at < events.length; at += MOST_AT_ONCE)
+      await send(visitId, events.slice(at, at + MOST_AT_ONCE), through, result);
   } catch (error) {
     if (isRefusal(error) && error.status === 404) {
       await stick(
@@ -73,14 +87,32 @@ async function took(answer: Treatment, result: SendResult): Promise<void> {
   for (const one of answer.outcomes) result.done.add(one.id);
 }
 
-// --- the background: one sender a page, and one page at a time
+// --- the background: one page of a browser sends for all of them
 
-const RETRY_MS = 2000;
 type Listener = (visitId: string, result: SendResult) => void;
+/** What other pages are told: something was entered, entries were sent, or somebody signed in. */
+type Word = { kind: "entered" | "signed-in" } | { kind: "sent"; visitId: string; result: Carried };
+/** A result as it travels between pages: errors lose their class on the way. */
+type Carried = Omit<SendResult, "failure" | "refused"> & { failure: Told | null; refused: Told | null };
+type Told = { status: number; problem: ApiError["problem"]; retryAfter_s: number };
+
 const listeners = new Set<Listener>();
-const onWaiting = new Set<(rows: Waiting[]) => void>();
+const onWaiting = new Set<(rows: Waiting[], waits: Waits | null) => void>();
+const told = (error: unknown): Told | null =>
+  error instanceof ApiError ? { status: error.status, problem: error.problem, retryAfter_s: error.retryAfter_s } : null;
+const heard = (one: Told | null) => one && new ApiError(one.status, one.problem, one.retryAfter_s);
+
+const pages = typeof BroadcastChannel === "undefined" ? null : new BroadcastChannel("acuthesis-outbox");
+const tellPages = (word: Word) => pages?.postMessage(word);
+
 let timer: ReturnType<typeof setTimeout> | undefined;
 let running: Promise<void> | null = null;
+/** Something came in, or somebody asked, since the entries were last looked through. */
+let again = false;
+let failures = 0;
+let waits: Waits | null = null;
+/** Whether this page sends. Where pages cannot agree on one (no locks), each sends for itself. */
+let sends = typeof navigator === "undefined" || !("locks" in navigator);
 
 /** Hear what becomes of entries. Returns how to stop. */
 export function listen(listener: Listener): () => void {
@@ -88,57 +120,115 @@ export function listen(listener: Listener): () => void {
   return () => void listeners.delete(listener);
 }
 
-/** Hear how much waits, now and whenever it changes. Returns how to stop. */
-export function hearWaiting(hear: (rows: Waiting[]) => void): () => void {
+/** Hear what waits and for what, now and whenever it changes. Returns how to stop. */
+export function hearWaiting(hear: (rows: Waiting[], waits: Waits | null) => void): () => void {
   onWaiting.add(hear);
-  void waiting().then(hear);
+  void waiting().then((rows) => hear(rows, waits));
   return () => void onWaiting.delete(hear);
 }
 
-/** Something happened at the table: kept here first, then sent. */
+/** Something happened at the table: saved here first, then sent. While the server is being waited for, it waits too. */
 export function say(visitId: string, event: Sent): void {
   keep(visitId, event);
-  void flush();
+  if (!sends) tellPages({ kind: "entered" });
+  else if (waits === null) void flush();
+  else void tellWaiting();
 }
 
-/** Send all that waits, of every visit; what cannot go now is tried again by itself. */
+/** Send everything that waits, of every visit, now: whatever pause there was is over. */
 export function flush(): Promise<void> {
-  running ??= exclusively(sendAll).finally(() => {
+  again = true;
+  running ??= sendUntilDone().finally(() => {
     running = null;
   });
   return running;
 }
 
-/** Two windows on one device take turns. */
-async function exclusively(work: () => Promise<void>): Promise<void> {
-  if (!("locks" in navigator)) return work();
-  await navigator.locks.request("acuthesis-sender", work);
+/** Somebody has signed in: what waited for that is sent. */
+export function signedInAgain(): void {
+  tellPages({ kind: "signed-in" });
+  if (sends) void flush();
 }
 
-async function sendAll(): Promise<void> {
-  clearTimeout(timer);
-  let again = false;
+/** What comes in while entries are on their way is seen before this ends: `again` is looked at and the promise given up
+ * in one step. */
+async function sendUntilDone(): Promise<void> {
+  while (again) {
+    again = false;
+    clearTimeout(timer);
+    const failure = await sendAll();
+    if (failure === null) {
+      failures = 0;
+      waits = null;
+      continue;
+    }
+    failures += 1;
+    const { waits: what, atLeast_ms } = afterFailure(failure);
+    waits = what;
+    again = false;
+    if (what === "server") {
+      const hidden = typeof document !== "undefined" && document.visibilityState === "hidden";
+      timer = setTimeout(() => void flush(), pause_ms(failures, Math.random(), atLeast_ms, hidden));
+    }
+  }
+  await tellWaiting();
+}
+
+/** Send each visit's entries once. Returns the failure that another try may mend, or null. */
+async function sendAll(): Promise<unknown> {
   for (const { visitId, stuck } of await waiting()) {
     if (stuck !== null && (await unsent(visitId)).length === 0) continue;
     const result = await sendVisit(visitId);
-    again ||= result.failure instanceof ApiError && result.failure.away;
     for (const listener of listeners) listener(visitId, result);
+    tellPages({
+      kind: "sent",
+      visitId,
+      result: { ...result, failure: told(result.failure), refused: told(result.refused) },
+    });
+    // A server that fails for one visit fails for the next one as well: it is given a pause.
+    if (result.failure !== null && !isRefusal(result.failure)) return result.failure;
   }
-  const left = await waiting();
-  for (const hear of onWaiting) hear(left);
-  // What came in while sending goes at once; where the server is away, in a moment.
-  const fresh = !again && (await anyUnsent(left));
-  if (again || fresh) timer = setTimeout(() => void flush(), fresh ? 0 : RETRY_MS);
+  return null;
 }
 
-async function anyUnsent(rows: Waiting[]): Promise<boolean> {
-  for (const { visitId, stuck } of rows) if (stuck === null && (await unsent(visitId)).length > 0) return true;
-  return false;
+async function tellWaiting(): Promise<void> {
+  const rows = await waiting();
+  for (const hear of onWaiting) hear(rows, waits);
 }
 
-/** Begin to send, on this page and for as long as it is open. */
+function hearPages({ data: word }: MessageEvent<Word>): void {
+  if (word.kind === "sent") {
+    const result = { ...word.result, failure: heard(word.result.failure), refused: heard(word.result.refused) };
+    for (const listener of listeners) listener(word.visitId, result);
+    void tellWaiting();
+  } else if (sends && (word.kind === "signed-in" || waits === null)) void flush();
+}
+
+/** Begin to send, on this page and for as long as it is open. Of several pages the one that was looked at last sends. */
 export function startSending(): void {
-  window.addEventListener("online", () => void flush());
-  document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && void flush());
-  void flush();
+  pages?.addEventListener("message", hearPages);
+  // Where somebody has to sign in first, neither the network nor a look at the page changes anything.
+  const tryNow = () => void (sends && waits !== "sign-in" && flush());
+  window.addEventListener("online", tryNow);
+  document.addEventListener("visibilitychange", () => {
+    if (document.visibilityState !== "visible") return;
+    if (sends) tryNow();
+    else takeOver("steal");
+  });
+  if (sends) void flush();
+  else takeOver(document.visibilityState === "visible" ? "steal" : "queue");
+}
+
+/** Become the page that sends: at once, in place of whichever does now, or when that one is closed. */
+function takeOver(how: "steal" | "queue"): void {
+  const held = () => {
+    sends = true;
+    void flush();
+    return new Promise<void>(() => undefined); // for as long as the page is open
+  };
+  navigator.locks.request("acuthesis-outbox", { steal: how === "steal" }, held).catch(() => {
+    sends = false; // another page has taken over
+    clearTimeout(timer);
+    takeOver("queue");
+  });
 }

@@ -6,6 +6,7 @@ import { enter, refresh } from "../api/queries";
 import { newId } from "../shared/words";
 import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
 import { preview, type Sent } from "./fold";
+import { later, placed } from "./merge";
 import { flush, listen, say as sayIt, type Treatment } from "./sender";
 
 const LOOK_MS = 8000; // how often a treatment that is under way is looked at, where no stream says that it moved
@@ -38,12 +39,6 @@ async function load(visitId: string): Promise<Loaded> {
   }
 }
 
-/** The state after more events: an answer that comes late must not undo a newer one. */
-const later = (now: Treatment | undefined, next: Treatment): Treatment =>
-  now && (now.session.event_count ?? 0) > (next.session.event_count ?? 0)
-    ? { ...now, disputed: next.disputed.length > now.disputed.length ? next.disputed : now.disputed }
-    : next;
-
 /** The treatment, if anything in it is new since the last look; null if not, or if the server is away. */
 async function news(visitId: string, tag: { current: string }): Promise<Treatment | null> {
   try {
@@ -61,12 +56,6 @@ async function news(visitId: string, tag: { current: string }): Promise<Treatmen
 
 const howFar = (status: string | undefined) =>
   status === "stopped" || status === "finished" ? "over" : status === "not_begun" ? status : "open";
-
-/** Entries as the server will place them, where this device's clock is wrong. */
-const placed = (events: Sent[], offset_s: number): Sent[] =>
-  offset_s === 0
-    ? events
-    : events.map((event) => ({ ...event, at: new Date(Date.parse(event.at) + offset_s * 1000).toISOString() }));
 
 export function useTreatment(visitId: string) {
   const queries = useQueryClient();

@@ -9,11 +9,12 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from acuthesis.core.compose.home_words import warnings
 from acuthesis.core.compose.knowledge import ComplaintKind
 from acuthesis.core.errors import OutOfRange
+from acuthesis.core.instant import Instant
 from acuthesis.core.safety.screening import Question, questions
 
 CLOCK_OFF = timedelta(minutes=2)  # a device whose clock is farther off is corrected
@@ -33,7 +34,7 @@ class _Said(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: uuid.UUID
-    at: AwareDatetime
+    at: Instant
 
 
 class RatingSaid(_Said):
@@ -50,7 +51,7 @@ class EpisodeSaid(_Said):
 
     kind: Literal["episode"] = "episode"
     complaint_id: uuid.UUID
-    ended_at: AwareDatetime | None = None
+    ended_at: Instant | None = None
     strength: Rating | None = None
     trigger: Short = ""
     helped: Short = ""

@@ -6,13 +6,14 @@ from pathlib import Path
 from typing import Annotated, Literal, get_args
 from uuid import UUID
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.atlas.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.dose import SIGN_WORDS, Sign
 from acuthesis.core.compose.score import MAX_STOPS, Score, Stop
 from acuthesis.core.data_file import read
+from acuthesis.core.instant import Instant
 
 DATA = Path(__file__).parent / "data"
 
@@ -147,7 +148,7 @@ class _Event(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: UUID
-    at: AwareDatetime
+    at: Instant
     hands: int = Field(1, ge=0, le=99)  # touches of the screen, keys or pedals that it took; 0: said by the conductor
 
 

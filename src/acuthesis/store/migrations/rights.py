@@ -36,7 +36,7 @@ BEGIN
     END IF;
     SET CONSTRAINTS ALL DEFERRED;
     {moves}
-    UPDATE public.audit SET person_id = kept WHERE person_id = other AND practice_id = here;
+    {audit}
     DELETE FROM public.person WHERE id = other;
     INSERT INTO public.audit (practice_id, practitioner_id, person_id, action)
         VALUES (here, by, kept, 'records joined');
@@ -72,8 +72,14 @@ def erase_person(tables: Sequence[str]) -> None:
     op.execute(ERASE.replace("{deletes}", deletes))
 
 
-def erase_and_join(tables: Sequence[str]) -> None:
+# Until 0012 a merge moved the rows of the audit; since then it notes whose they are.
+MOVED = "UPDATE public.audit SET person_id = kept WHERE person_id = other AND practice_id = here;"
+NOTED = """UPDATE public.person SET merged_ids = merged_ids || other || (
+        SELECT p.merged_ids FROM public.person p WHERE p.id = other) WHERE id = kept;"""
+
+
+def erase_and_join(tables: Sequence[str], audit_moves: bool = False) -> None:
     """The same, and the one that moves everything of one person to another."""
     erase_person(tables)
     moves = "\n    ".join(f"UPDATE public.{table} SET person_id = kept WHERE person_id = other;" for table in tables)
-    op.execute(JOIN.replace("{moves}", moves))
+    op.execute(JOIN.replace("{moves}", moves).replace("{audit}", MOVED if audit_moves else NOTED))

@@ -7,6 +7,9 @@ GUARDED = (
     "one_time_link",
     "place",
     "auth_session",
+    "device",
+    "notice",
+    "reading_grant",
     "person",
     "screening",
     "clearance",
@@ -62,6 +65,7 @@ ONLY_ADDED = (
     "story",
     "addendum",
     "draft",
+    "reading_grant",
     "audit",
 )
 # Changed, and never deleted by the application: a person's record goes as a whole, by the owner's `erase_person`.
@@ -82,4 +86,5 @@ NEVER_DELETED = (
     "own_say",
     "home_flag",
     "paper",
+    "notice",
 )

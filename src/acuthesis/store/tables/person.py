@@ -4,8 +4,8 @@ import uuid
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, func, text
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, Uuid, func, text
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, declared_attr, mapped_column
 
 from acuthesis.store.tables.base import SAID_BY, Base, OfPerson, of_same_person, person_key, practitioner_key
@@ -44,7 +44,23 @@ class PersonRow(Base):
     emergency_contact: Mapped[str] = mapped_column(server_default="")
     guardian: Mapped[str] = mapped_column(server_default="")
     archived_at: Mapped[datetime | None]
+    # Ids of records that were merged into this one: the audit names them as it did.
+    merged_ids: Mapped[list[uuid.UUID]] = mapped_column(ARRAY(Uuid), server_default=text("'{}'"))
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ReadingGrantRow(OfPerson, Base):
+    """A look at somebody whom one does not treat, with a reason, for a while."""
+
+    __tablename__ = "reading_grant"
+
+    @declared_attr.directive
+    def __table_args__(cls) -> tuple[Any, ...]:  # noqa: N805
+        return (person_key(), practitioner_key("practitioner_id"))
+
+    practitioner_id: Mapped[uuid.UUID]
+    reason: Mapped[str]
+    until: Mapped[datetime]
 
 
 class ScreeningRow(OfPerson, Base):

@@ -36,6 +36,8 @@ class PracticeRow(Base):
     # When they work: from and to ("09:00") by day of the week, 0 for Monday; a day that is missing is free.
     hours: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     second_factor_required: Mapped[bool] = mapped_column(server_default=text("false"))
+    idle_minutes: Mapped[int] = mapped_column(server_default="30")  # a session that does nothing for so long has ended
+    own_people_only: Mapped[bool] = mapped_column(server_default=text("false"))  # others' records ask for a reason
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -65,6 +67,10 @@ class PractitionerRow(Base):
     totp_secret: Mapped[str | None]
     totp_since: Mapped[datetime | None]
     totp_last_step: Mapped[int] = mapped_column(BigInteger, server_default="0")  # no code counts twice
+    wrong_codes: Mapped[int] = mapped_column(server_default="0")  # in a row, each after the right password
+    codes_stopped_at: Mapped[datetime | None]  # too many of them: codes count no more
+    pin_hash: Mapped[str | None]  # of the short PIN that unlocks a screen
+    wrong_pins: Mapped[int] = mapped_column(server_default="0")
     recovery_hashes: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     calendar_hash: Mapped[bytes | None] = mapped_column(LargeBinary, unique=True)
     calendar_names: Mapped[bool] = mapped_column(server_default=text("false"))
@@ -135,10 +141,52 @@ class AuthSessionRow(Base):
     practice_id: Mapped[uuid.UUID]
     practitioner_id: Mapped[uuid.UUID]
     device: Mapped[str] = mapped_column(server_default="")  # browser and system, in words
+    address: Mapped[str] = mapped_column(server_default="")  # from which it was opened
+    covered_at: Mapped[datetime | None]  # locked: it reads nothing until it is unlocked
     seen_at: Mapped[datetime] = mapped_column(server_default=func.now())
     csrf: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     expires_at: Mapped[datetime]
+
+
+class DeviceRow(Base):
+    """A browser that somebody has signed in with, known by a cookie of its own; only its hash is stored."""
+
+    __tablename__ = "device"
+    __table_args__ = (practitioner_key("practitioner_id"), Index(None, "practitioner_id"))
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID]
+    practitioner_id: Mapped[uuid.UUID]
+    token_hash: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    name: Mapped[str] = mapped_column(server_default="")
+    first_seen_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    last_seen_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class NoticeRow(Base):
+    """Something about an account that its owner has to hear of: a new device, a changed factor or password."""
+
+    __tablename__ = "notice"
+    __table_args__ = (
+        practitioner_key("practitioner_id"),
+        CheckConstraint(
+            "kind IN ('new_device', 'factor_on', 'factor_off', 'passkey_added', 'passkey_removed', 'codes_stopped', "
+            "'password_changed', 'pin_set')",
+            name="kind",
+        ),
+        Index(None, "practitioner_id"),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID]
+    practitioner_id: Mapped[uuid.UUID]
+    session_id: Mapped[uuid.UUID | None]  # in which it was done: that one cannot dismiss it
+    kind: Mapped[str]
+    device: Mapped[str] = mapped_column(server_default="")
+    address: Mapped[str] = mapped_column(server_default="")
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    seen_at: Mapped[datetime | None]
 
 
 class SignInAttemptRow(Base):
@@ -159,10 +207,18 @@ class SignInAttemptRow(Base):
 
 
 class AuditRow(Base):
-    """Who read or wrote a person's record, and when."""
+    """Who read or wrote a person's record, and when.
+
+    The database sets the time, and when the transaction commits the number and a hash over this row and the hash before
+    it (migration 0013): a row that is changed or removed later breaks the chain.
+    """
 
     __tablename__ = "audit"
-    __table_args__ = (practitioner_key("practitioner_id"), Index(None, "practice_id", "at"))
+    __table_args__ = (
+        practitioner_key("practitioner_id"),
+        Index(None, "practice_id", "at"),
+        UniqueConstraint("practice_id", "number"),
+    )
 
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     practice_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("practice.id"))
@@ -170,3 +226,8 @@ class AuditRow(Base):
     person_id: Mapped[uuid.UUID | None] = mapped_column(index=True)  # outlives the person: that they were erased, too
     action: Mapped[str]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+    address: Mapped[str] = mapped_column(server_default="")
+    device: Mapped[str] = mapped_column(server_default="")
+    reason: Mapped[str] = mapped_column(server_default="")  # given for looking at somebody whom they do not treat
+    number: Mapped[int | None] = mapped_column(BigInteger)
+    hash: Mapped[bytes | None] = mapped_column(LargeBinary)

@@ -184,7 +184,7 @@ class TreatmentEventRow(OfPerson, Base):
     seq: Mapped[int] = mapped_column(BigInteger, Identity())
     at: Mapped[datetime]
     received_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    clock_offset_ms: Mapped[int] = mapped_column(server_default="0")
+    clock_offset_ms: Mapped[int] = mapped_column(BigInteger, server_default="0")
     # Touches of a screen, keys and pedals that it took; 0 where the conductor said it by itself.
     hands: Mapped[int] = mapped_column(Computed("coalesce((body ->> 'hands')::integer, 1)", persisted=True))
     body: Mapped[dict[str, Any]]

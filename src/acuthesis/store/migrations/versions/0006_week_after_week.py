@@ -283,7 +283,7 @@ def upgrade() -> None:
     for table, writes in NEW.items():
         guard(table, writes)
     grant("UPDATE", "auth_session")
-    erase_and_join(GONE)
+    erase_and_join(GONE, audit_moves=True)
     grant("EXECUTE", "FUNCTION join_persons(uuid, uuid, uuid)")
 
 

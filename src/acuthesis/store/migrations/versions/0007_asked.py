@@ -149,11 +149,11 @@ def upgrade() -> None:
     _forced(True)
     for table, writes in NEW.items():
         guard(table, writes)
-    erase_and_join((*NEW, *BEFORE))
+    erase_and_join((*NEW, *BEFORE), audit_moves=True)
 
 
 def downgrade() -> None:
-    erase_and_join(BEFORE)
+    erase_and_join(BEFORE, audit_moves=True)
     _forced(False)
     op.execute(
         """

@@ -158,11 +158,11 @@ def upgrade() -> None:
     _forced(True)
     for table, writes in NEW.items():
         guard(table, writes)
-    erase_and_join((*reversed(NEW), *BEFORE))
+    erase_and_join((*reversed(NEW), *BEFORE), audit_moves=True)
 
 
 def downgrade() -> None:
-    erase_and_join(BEFORE)
+    erase_and_join(BEFORE, audit_moves=True)
     _forced(False)
     for trigger in ("count_added", "count_changed", "count_removed"):
         op.execute(f"DROP TRIGGER {trigger} ON rating")

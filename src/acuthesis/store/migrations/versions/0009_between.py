@@ -152,7 +152,7 @@ def upgrade() -> None:
     for table, writes in OF_PERSONS.items():
         guard(table, writes)
     guard("letter_template", "INSERT, UPDATE, DELETE")
-    erase_and_join((*OF_PERSONS, *BEFORE))
+    erase_and_join((*OF_PERSONS, *BEFORE), audit_moves=True)
     queue = QUEUE.replace("{jobs}", JOBS.read_text(encoding="utf-8")).replace("{app}", app_role())
     # As it is, in one piece: it is written for the driver, whose placeholders would be looked for in it otherwise.
     op.get_bind().connection.cursor().execute(queue)
@@ -160,6 +160,6 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.execute("DROP SCHEMA jobs CASCADE")
-    erase_and_join(BEFORE)
+    erase_and_join(BEFORE, audit_moves=True)
     op.execute("DROP TABLE letter_template, paper, home_flag, diary, home_plan")
     op.execute("ALTER TABLE consent DROP CONSTRAINT uq_consent_id_person_id")

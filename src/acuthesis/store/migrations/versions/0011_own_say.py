@@ -56,10 +56,10 @@ def upgrade() -> None:
     guard("own_say", "INSERT, UPDATE")
     op.execute(LOOKUP)
     op.execute(f"GRANT EXECUTE ON FUNCTION own_say_lookup(bytea) TO {app_role()}")
-    erase_and_join(("own_say", *BEFORE))
+    erase_and_join(("own_say", *BEFORE), audit_moves=True)
 
 
 def downgrade() -> None:
-    erase_and_join(BEFORE)
+    erase_and_join(BEFORE, audit_moves=True)
     op.execute("DROP FUNCTION own_say_lookup(bytea)")
     op.execute("DROP TABLE own_say")
