@@ -22,8 +22,10 @@ HELP = """Acuthesis.
   ./acuthesis passwd EMAIL      a new password for somebody who lost theirs
   ./acuthesis client            write the TypeScript client from the API's description
   ./acuthesis bench             speed, as ratios within one run (--push, --large, --fuzz and more: see --help)
-  ./acuthesis dump FILE         write the whole database to a file, or into a folder (--keep N)
-  ./acuthesis restore FILE      bring it back, or try whether it can be (--drill)
+  ./acuthesis dump FILE         write the whole database to a file or into a folder (--keep N, --to RECIPIENT)
+  ./acuthesis restore FILE      bring it back, or try whether it can be (--drill); --key FILE for an encrypted one
+  ./acuthesis verify-audit      check that no entry of the audit was changed, removed or put in
+  ./acuthesis rotate-keys       a new key for what is encrypted in the database
   ./acuthesis {core}   the core from the shell; see --help of each
 """
 
@@ -59,6 +61,8 @@ def _dispatch(arguments: list[str]) -> int:
         "bench": bench,
         "dump": backup.dump,
         "restore": backup.restore,
+        "rotate-keys": backup.rotate_keys,
+        "verify-audit": backup.verify_audit,
     }
     if name in commands:
         return commands[name](rest)

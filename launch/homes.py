@@ -4,7 +4,9 @@ Each has a database server, a state file and a database of its own. Whatever is 
 """
 
 import argparse
+import base64
 import json
+import secrets
 import socket
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,7 +14,7 @@ from typing import Any
 
 from launch.postgres import Cluster, Server
 from launch.processes import is_alive
-from launch.steps import WORK, CannotGoOn
+from launch.steps import WORK, CannotGoOn, write_private
 
 NAMES = ("demo", "practice")
 DATABASE = "acuthesis"
@@ -101,9 +103,37 @@ def chosen(arguments: argparse.Namespace, fresh: str | None = None) -> Home:
     raise CannotGoOn("there are the demo and a practice of your own. Say which: --of demo, or --of practice.")
 
 
+def secret_keys(folder: Path) -> list[str]:
+    """The keys for what is encrypted in its column, newest first: in a file beside the database, never in it or its
+    dumps. Made where there is none."""
+    path = folder / "secret-keys.txt"
+    if not path.exists():
+        write_private(path, new_secret_key() + "\n")
+    return path.read_text().split()
+
+
+def new_secret_key() -> str:
+    """A new key (Fernet: 32 random bytes)."""
+    return base64.urlsafe_b64encode(secrets.token_bytes(32)).decode()
+
+
+def write_secret_keys(folder: Path, keys: list[str]) -> None:
+    """Keep these keys, newest first."""
+    write_private(folder / "secret-keys.txt", "\n".join(keys) + "\n")
+
+
+def ledger(folder: Path) -> Path:
+    """The ledger of erased records: outside the database, so that no dump brings one back."""
+    return folder / "erasures.jsonl"
+
+
 def app_environment(server: Server, database: str = DATABASE) -> dict[str, str]:
     """What the web process gets: the application's role, which owns nothing, and no other."""
-    return {"ACUTHESIS_DATABASE_URL": server.url("acuthesis_app", database)}
+    return {
+        "ACUTHESIS_DATABASE_URL": server.url("acuthesis_app", database),
+        "ACUTHESIS_SECRET_KEYS": ",".join(secret_keys(server.folder)),
+        "ACUTHESIS_ERASURES": str(ledger(server.folder)),
+    }
 
 
 def keeper_environment(server: Server, database: str = DATABASE) -> dict[str, str]:

@@ -15,7 +15,7 @@ import secrets
 import shutil
 import socket
 import subprocess
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from launch.machine import postgres_programs
@@ -30,11 +30,12 @@ QUIET = "-c log_min_error_statement=panic -c log_error_verbosity=terse -c log_pa
 
 @dataclass(frozen=True)
 class Server:
-    """Where the server is, and the passwords of its three roles."""
+    """Where the server is, the passwords of its three roles, and the folder of the installation that it belongs to."""
 
     data: Path
     port: int
     passwords: dict[str, str]
+    folder: Path
 
     def url(self, role: str, database: str) -> str:
         """SQLAlchemy address of a database for a role."""
@@ -104,7 +105,7 @@ class Cluster:
             return None
         try:
             kept = json.loads(self.state.read_text())
-            return Server(Path(kept["data"]), int(kept["port"]), dict(kept["passwords"]))
+            return Server(Path(kept["data"]), int(kept["port"]), dict(kept["passwords"]), self.folder)
         except (ValueError, KeyError, TypeError) as error:
             raise CannotGoOn(f"{self.state} is damaged. {self.afresh} starts afresh.") from error
 
@@ -116,7 +117,7 @@ class Cluster:
     def _create(self) -> Server:
         data = self._data_folder()
         passwords = {role: secrets.token_urlsafe(18) for role in ("postgres", "acuthesis_owner", "acuthesis_app")}
-        server = Server(data, FIRST_PORT, passwords)
+        server = Server(data, FIRST_PORT, passwords, self.folder)
         with step("a new database server"):
             data.parent.mkdir(parents=True, exist_ok=True)
             data.mkdir(mode=0o700)
@@ -152,8 +153,9 @@ class Cluster:
             return server
         for port in dict.fromkeys([server.port, *range(FIRST_PORT, FIRST_PORT + PORTS_TRIED)]):
             # Looked free, and taken when it came to it: another server was quicker. The next one is tried.
-            if port_is_free(port) and self._started(Server(server.data, port, server.passwords)):
-                return Server(server.data, port, server.passwords)
+            there = replace(server, port=port)
+            if port_is_free(port) and self._started(there):
+                return there
         raise CannotGoOn(f"no port is free between {FIRST_PORT} and {FIRST_PORT + PORTS_TRIED} for the database.")
 
     def _started(self, server: Server) -> bool:

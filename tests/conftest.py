@@ -2,12 +2,15 @@
 
 import os
 import socket
+import tempfile
 import uuid
 from collections.abc import Iterator
 from datetime import UTC, date, datetime
+from pathlib import Path
 from zoneinfo import ZoneInfo
 
 import pytest
+from cryptography.fernet import Fernet
 from sqlalchemy import create_engine, make_url, text
 from xdist.scheduler import LoadScopeScheduling
 
@@ -18,6 +21,9 @@ OWNER, APP, ADMIN = (
     os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
 )
 OWNER_URL = OWNER.format(DATABASE)
+# Keys and the ledger of erasures as the launcher would keep them; a server that a test starts has the same.
+os.environ["ACUTHESIS_SECRET_KEYS"] = Fernet.generate_key().decode()
+os.environ["ACUTHESIS_ERASURES"] = str(Path(tempfile.mkdtemp(prefix="acuthesis-test-")) / "erasures.jsonl")
 # One address and one session send the requests of a whole test run; the budget has tests of its own.
 os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_SESSION"] = os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_ADDRESS"] = "1000000"
 # Before anything reads the settings: this process works on the test database.

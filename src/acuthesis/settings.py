@@ -3,6 +3,8 @@
 from functools import lru_cache
 from pathlib import Path
 
+from cryptography.fernet import Fernet
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -22,6 +24,10 @@ class Settings(BaseSettings):
     # Requests to the API: generous for people at work. An address may be a whole practice's.
     requests_per_minute_session: int = 3_000
     requests_per_minute_address: int = 12_000
+    # Keys (Fernet, comma between them, newest first) for what is encrypted in its column. The launcher makes and keeps
+    # them; without it there is one for this process alone, which is enough for a test and for nothing else.
+    secret_keys: str = Field(default_factory=lambda: Fernet.generate_key().decode())
+    erasures: Path = ROOT / ".acuthesis" / "erasures.jsonl"  # the ledger of what was erased, outside the database
     works: bool = True  # whether this process also does the jobs that wait; one that does is enough
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")  # names under which the application may be asked
 

@@ -186,6 +186,67 @@ def test_a_dump_outlives_the_database(server_of_its_own):
     assert as_superuser("SELECT count(*) FROM pg_database WHERE datname LIKE 'acuthesis\\_%'") == [(0,)]
 
 
+PERSON = """INSERT INTO person (id, practice_id, given_name, born, fingers)
+    VALUES (:id, :practice, 'Erased', '1990-01-01', '{}')"""
+SESSION = """INSERT INTO auth_session (token_hash, id, practice_id, practitioner_id, csrf, expires_at)
+    VALUES ('x', gen_random_uuid(), :practice, :who, 'c', now() + interval '1 day')"""
+
+
+def test_an_encrypted_dump_opens_with_its_key_alone_and_brings_nobody_back_who_was_erased(server_of_its_own, capsys):
+    folder, server = server_of_its_own, ready()
+    practice, person, who = (str(uuid.uuid4()) for _ in range(3))
+    as_superuser("INSERT INTO practice (id, name) VALUES (:id, 'Harbour room')", id=practice)
+    account = "INSERT INTO practitioner (id, practice_id, name, email, password_hash, device_key) VALUES "
+    as_superuser(account + "(:id, :practice, 'Marit', 'm@x.example', 'old', 'k')", id=who, practice=practice)
+    as_superuser(PERSON, id=person, practice=practice)
+    as_superuser(SESSION, practice=practice, who=who)
+    file, key = folder / "all.dump", folder / "key.txt"
+    assert backup.dump([str(file), "--new-key", str(key)]) == 0
+    recipient = re.search(r"age1\w+", capsys.readouterr().out)[0]
+    assert file.read_bytes().startswith(b"age-encryption.org/v1") and b"Harbour" not in file.read_bytes()
+    assert key.stat().st_mode & 0o777 == 0o600 and "AGE-SECRET-KEY-" in key.read_text()
+    with pytest.raises(CannotGoOn, match="exists already"):
+        backup.dump([str(folder / "other.dump"), "--new-key", str(key)])
+    with pytest.raises(CannotGoOn, match="is not an age recipient"):
+        backup.dump([str(folder / "other.dump"), "--to", "age1nonsense"])
+    assert not list(folder.glob("other.dump*")), "nothing half written"
+    # After the dump: somebody is erased, the account is closed, the password changed.
+    as_superuser("DELETE FROM person WHERE id = :id", id=person)
+    erased = "INSERT INTO audit (practice_id, person_id, action) VALUES (:practice, :person, 'record erased: asked')"
+    as_superuser(erased, practice=practice, person=person)
+    as_superuser("UPDATE practitioner SET password_hash = NULL, email = NULL, closed_at = now() WHERE id = :id", id=who)
+    wrong = folder / "wrong.txt"
+    assert backup.dump([str(folder / "third.dump"), "--new-key", str(wrong)]) == 0
+    for named, says in (([], "Name the file with its key"), (["--key", str(wrong)], "does not open the dump")):
+        with pytest.raises(CannotGoOn, match=says):
+            backup.restore([str(file), *named])
+        assert as_superuser("SELECT count(*) FROM person") == [(0,)], "what was there is there still"
+    capsys.readouterr()
+    assert backup.restore([str(file), "--drill", "--key", str(key)]) == 0
+    assert "1 persons" in capsys.readouterr().out
+    assert backup.restore([str(file), "--key", str(key)]) == 0
+    said = capsys.readouterr().out
+    assert "1 record was erased again" in said and "Everyone is signed out" in said
+    assert "Marit: the account was closed, and is open again" in said
+    assert as_superuser("SELECT count(*) FROM person") == [(0,)]
+    assert as_superuser("SELECT count(*) FROM auth_session") == [(0,)]
+    assert backup.dump([str(folder / "again.dump"), "--to", recipient]) == 0
+    # The audit holds; a row that is changed by hand is found, and so is one that is gone.
+    assert backup.verify_audit([]) == 0
+    as_superuser("ALTER TABLE audit DISABLE TRIGGER USER")
+    as_superuser("UPDATE audit SET action = 'nothing at all' WHERE number = 1")
+    assert backup.verify_audit([]) == 1
+    assert "CHANGED from entry 1 on" in capsys.readouterr().out
+    # And a new key for what is encrypted in the database.
+    before = homes.secret_keys(homes.practice().folder)
+    stored = "SELECT encode(device_key, 'escape') FROM practitioner"
+    old = as_superuser(stored)
+    assert backup.rotate_keys([]) == 0
+    after = homes.secret_keys(homes.practice().folder)
+    assert len(after) == 1 and after != before and as_superuser(stored) != old
+    assert server.folder == homes.practice().folder
+
+
 def test_a_port_that_looks_free_and_is_taken_is_passed_over(server_of_its_own, monkeypatch):
     """Two servers that start at once see the same port free: the slower one takes another."""
     first = free_port()
@@ -207,7 +268,8 @@ def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
         assert as_superuser("SELECT name, time_zone FROM practice") == [("Harbour room", "UTC")], file.stem
         assert as_superuser("SELECT treatment, felt FROM visit") == [("over", [])], file.stem
         assert as_superuser("SELECT count(*), count(disputed) FROM treatment_event") == [(2, 0)]
-        assert as_superuser("SELECT length(device_key) FROM practitioner") == [(32,)]
+        sealed = "SELECT encode(device_key, 'escape') LIKE 'sealed:%' FROM practitioner"
+        assert as_superuser(sealed) == [(True,)], "what was readable is encrypted"
         assert as_superuser("SELECT version_num FROM alembic_version") == [(NEWEST,)]
         grants = "SELECT has_table_privilege('acuthesis_app', 'visit', 'DELETE')"
         assert as_superuser(grants) == [(False,)], file.stem

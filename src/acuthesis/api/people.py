@@ -4,15 +4,16 @@ import uuid
 from datetime import date, datetime
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.api.access import Booking, SignedIn
+from acuthesis.api.access import HASHES, Booking, Password, SignedIn, confirm_password
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.safety.screening import check_threshold
+from acuthesis.services import erasing
 from acuthesis.services.booking import Wish, book
 from acuthesis.services.clock import now
 from acuthesis.services.columns import age_on
@@ -252,20 +253,47 @@ def open_record(person_id: uuid.UUID, look: Look, here: SignedIn) -> None:
 
 
 class Erasure(BaseModel):
-    """Why a record is erased. The name is typed once more, so that nobody is erased by a slip."""
+    """Why a record is erased. The name is typed once more, so that nobody is erased by a slip; whoever is no owner
+    enters their password."""
 
     model_config = ConfigDict(extra="forbid")
 
     given_name: Line
     reason: Line
+    password: Password | None = None
 
 
-@router.post("/people/{person_id}/erase", status_code=204)
-def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn) -> None:
-    """Erase a person's whole record for good. That it was erased, by whom and why, stays in the audit."""
+class Erasing(BaseModel):
+    """When a record will be erased for good; until then it can be taken back."""
+
+    erase_at: datetime
+
+
+@router.post("/people/{person_id}/erase", status_code=202, dependencies=HASHES)
+def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn, request: Request) -> Erasing:
+    """Erase a person's whole record in seven days; until then it is sealed, and that can be taken back.
+
+    That it was erased, by whom and why, stays in the audit.
+    """
     row = here.person(person_id).row
     if wanted.given_name != row.given_name:
         raise CoreError("This is not the person's first name, so nothing was erased.", where="given_name")
     if len(wanted.reason) < LEAST_REASON:
-        raise CoreError("Say why, in a word or two.", where="reason")
-    store.erase(here.db, row, here.practitioner.id, wanted.reason)
+        raise CoreError("Enter a reason, in a word or two.", where="reason")
+    if here.role != "owner":
+        if wanted.password is None:
+            raise NotAllowed("Only an owner erases a record without their password. Enter yours.", where="password")
+        confirm_password(here, wanted.password, request, "erasure")
+    return Erasing(erase_at=erasing.ask(here, person_id, wanted.reason))
+
+
+@router.post("/people/{person_id}/erase/undo", status_code=204)
+def take_erasure_back(person_id: uuid.UUID, here: SignedIn) -> None:
+    """Do not erase a record after all: it is in the archive then."""
+    erasing.take_back(here, person_id)
+
+
+@router.get("/erasures")
+def list_erasures(here: SignedIn) -> list[erasing.Sealed]:
+    """The records that will be erased, the next first."""
+    return erasing.asked_for(here)

@@ -206,6 +206,8 @@ class Here:
         Everything that reads or changes a record passes here, because it leaves a trace in the audit.
         Raises: ReasonNeeded where none was given.
         """
+        if person_id in self._sealed:
+            raise people.NotFound("This record is to be erased, and is sealed until then.", where="person_id")
         if not self.sees_own_people_only or self.own_people(person_id):
             return ""
         granted = people.reading_grant(self.db, person_id, self.practitioner.id, now())
@@ -214,12 +216,20 @@ class Here:
         return granted.reason
 
     @cached_property
+    def _sealed(self) -> set[uuid.UUID]:
+        return people.sealed_people(self.db)
+
+    def unseal(self, person_id: uuid.UUID) -> None:
+        """A record is no longer to be erased."""
+        self._sealed.discard(person_id)
+
+    @cached_property
     def _own_people(self) -> set[uuid.UUID]:
         return people.treated_by(self.db, self.practitioner.id)
 
     def may_list(self, person_id: uuid.UUID) -> bool:
         """Whether a list that tells something of a person's health may show them to whoever is signed in."""
-        return not self.sees_own_people_only or person_id in self._own_people
+        return person_id not in self._sealed and (not self.sees_own_people_only or person_id in self._own_people)
 
     def own_people(self, person_id: uuid.UUID) -> bool:
         """Whether this practitioner is responsible for a person or has or had an appointment with them."""

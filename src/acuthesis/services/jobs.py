@@ -9,7 +9,7 @@ import logging
 import uuid
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from datetime import timedelta
+from datetime import datetime, timedelta
 from functools import lru_cache
 from threading import Event, Thread
 
@@ -60,16 +60,20 @@ def _asking() -> JobManager:
     return JobManager(SyncPsycopgConnector())
 
 
-def ask(db: Db, wanted: Job, once: str | None = None, soon: bool = False, **what: str) -> None:
+def ask(
+    db: Db, wanted: Job, once: str | None = None, soon: bool = False, at: datetime | None = None, **what: str
+) -> None:
     """Ask for a job in the transaction `db`: it is done if that is kept, and not before.
 
-    Parameters: once, a word under which it is asked for once as long as it has not begun; soon, in a while.
+    Parameters: once, a word under which it is asked for once as long as it has not begun; soon, in a while; at, not
+    before this moment.
     """
     deferred = configure_task(
         name=wanted.__name__,
         job_manager=_asking(),
         queueing_lock=once,
         schedule_in={"seconds": int(SOON.total_seconds())} if soon else None,
+        schedule_at=at,
         connection=db.connection().connection.driver_connection,
     )
     try:

@@ -45,12 +45,20 @@ class Conflict(CoreError):
     code = "conflict"
 
 
-def person(db: Db, person_id: uuid.UUID) -> PersonRow:
-    """A person of this practice. Raises: NotFound."""
+def person(db: Db, person_id: uuid.UUID, sealed: bool = False) -> PersonRow:
+    """A person of this practice; one whose record is to be erased only where `sealed` ones are asked for, and no other.
+
+    Raises: NotFound.
+    """
     row = db.scalar(select(PersonRow).where(PersonRow.id == person_id))
-    if row is None:
+    if row is None or (row.erase_at is not None) != sealed:
         raise NotFound("there is no such person in this practice", where="person_id")
     return row
+
+
+def sealed_people(db: Db) -> set[uuid.UUID]:
+    """Everybody whose record is to be erased."""
+    return set(db.scalars(select(PersonRow.id).where(PersonRow.erase_at.is_not(None))))
 
 
 # Word similarity (trigrams) from which a name is a near miss: one or two letters off.
@@ -63,7 +71,8 @@ def people(db: Db, wanted: str = "", archived: bool = False, most: int | None = 
     Accents, case and the order of names do not count, and a letter or two may be off; a telephone number or an email
     will do.
     """
-    query = select(PersonRow).where(PersonRow.archived_at.is_not(None) if archived else PersonRow.archived_at.is_(None))
+    shown = PersonRow.archived_at.is_not(None) if archived else PersonRow.archived_at.is_(None)
+    query = select(PersonRow).where(shown, PersonRow.erase_at.is_(None))
     by_name = (PersonRow.given_name, PersonRow.family_name, PersonRow.id)
     words = wanted.split()
     if not words:
@@ -309,7 +318,7 @@ def join(db: Db, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
     db.expunge_all()
 
 
-def erase(db: Db, row: PersonRow, by: uuid.UUID, reason: str) -> None:
+def erase(db: Db, row: PersonRow, by: uuid.UUID | None, reason: str) -> None:
     """Erase a person's whole record, noting who did it and why. Only the owner's function can; it sees one practice."""
     db.execute(text("SELECT erase_person(:person, :by, :reason)"), {"person": row.id, "by": by, "reason": reason})
     db.expunge_all()  # nothing of it may be written again

@@ -8,9 +8,10 @@ from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.atlas.search import WHERE, texts
 from acuthesis.store import treatments
 from acuthesis.store.atlas import fill_texts
-from acuthesis.store.database import engine, see_practice, transaction
+from acuthesis.store.database import Db, engine, see_practice, transaction
 from acuthesis.store.migrate import migrate
 from acuthesis.store.model import PractitionerRow, VisitRow
+from acuthesis.store.sealed import reseal
 
 
 def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:
@@ -49,11 +50,19 @@ def _fill_felt(owner_url: str) -> None:
         # The owner sees practitioners, which is how practices are found; everything else one practice at a time.
         for practice_id in db.scalars(select(PractitionerRow.practice_id).distinct()).all():
             see_practice(db, practice_id)
+            _seal_what_is_readable(db)
             for row in db.scalars(
                 select(VisitRow).where(VisitRow.treatment != "not_begun", VisitRow.felt.is_(None))
             ).all():
                 treatments.keep_state(row, treatments.treatment(db, row.id))
             db.flush()
+
+
+def _seal_what_is_readable(db: Db) -> None:
+    """Encrypt secrets that an earlier version stored readable."""
+    readable = "left(encode(device_key, 'escape'), 7) <> 'sealed:' OR left(totp_secret, 7) <> 'sealed:'"
+    if db.scalar(text(f"SELECT count(*) FROM practitioner WHERE {readable}")):
+        reseal(db)
 
 
 def ensure_from_environment() -> None:

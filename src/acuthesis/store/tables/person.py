@@ -44,6 +44,10 @@ class PersonRow(Base):
     emergency_contact: Mapped[str] = mapped_column(server_default="")
     guardian: Mapped[str] = mapped_column(server_default="")
     archived_at: Mapped[datetime | None]
+    # When the record is erased for good, why and who asked; it is sealed until then.
+    erase_at: Mapped[datetime | None]
+    erase_reason: Mapped[str] = mapped_column(server_default="")
+    erase_by: Mapped[uuid.UUID | None]
     # Ids of records that were merged into this one: the audit names them as it did.
     merged_ids: Mapped[list[uuid.UUID]] = mapped_column(ARRAY(Uuid), server_default=text("'{}'"))
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())

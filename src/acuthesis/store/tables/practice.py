@@ -19,6 +19,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
+from acuthesis.store.sealed import SealedBytes, SealedText
 from acuthesis.store.tables.base import Base, practitioner_key
 
 
@@ -64,7 +65,7 @@ class PractitionerRow(Base):
     role: Mapped[str] = mapped_column(server_default="practitioner")
     closed_at: Mapped[datetime | None]
     # The second factor: its secret from the moment it is offered, and since when it has been in use.
-    totp_secret: Mapped[str | None]
+    totp_secret: Mapped[str | None] = mapped_column(SealedText)
     totp_since: Mapped[datetime | None]
     totp_last_step: Mapped[int] = mapped_column(BigInteger, server_default="0")  # no code counts twice
     wrong_codes: Mapped[int] = mapped_column(server_default="0")  # in a row, each after the right password
@@ -85,7 +86,7 @@ class PractitionerRow(Base):
     theme: Mapped[str] = mapped_column(server_default="auto")
     lock_minutes: Mapped[int] = mapped_column(server_default="10")
     # Seals what waits on this practitioner's devices; given back at every sign-in, so it is random and never changes.
-    device_key: Mapped[bytes] = mapped_column(LargeBinary, default=lambda: secrets.token_bytes(32))
+    device_key: Mapped[bytes] = mapped_column(SealedBytes, default=lambda: secrets.token_bytes(32))
 
 
 class OneTimeLinkRow(Base):

@@ -1,0 +1,54 @@
+"""Encrypted dumps, in the age format: whoever can write a dump need not be able to read one.
+
+A dump is encrypted to a recipient (a public key). The identity that opens it is kept on another machine or on paper.
+"""
+
+from pathlib import Path
+from typing import BinaryIO
+
+from pyrage import DecryptError, RecipientError, decrypt_io, encrypt_io, x25519
+
+from acuthesis.core.errors import CoreError
+
+MARK = b"age-encryption.org/v1"
+
+
+def new_identity(path: str) -> str:
+    """Make an identity and write it to a file that only its owner reads. Returns its recipient.
+
+    Raises: CoreError where the file exists: what was encrypted to the identity in it could not be read any more.
+    """
+    made = x25519.Identity.generate()
+    file = Path(path)
+    try:
+        file.touch(mode=0o600, exist_ok=False)
+    except FileExistsError:
+        raise CoreError(f"{path} exists already. Choose another file for the key.") from None
+    except OSError as error:
+        raise CoreError(f"{path}: {error.strerror}") from error
+    file.write_text(f"# Opens encrypted dumps of Acuthesis. Keep it away from the machine that makes them.\n{made}\n")
+    return str(made.to_public())
+
+
+def encrypt(recipient: str, plain: BinaryIO, sealed: BinaryIO) -> None:
+    """Encrypt a stream to a recipient (`age1...`). Raises: CoreError for something that is none."""
+    try:
+        to = x25519.Recipient.from_str(recipient.strip())
+    except RecipientError as error:
+        raise CoreError("This is not an age recipient: it begins with age1.") from error
+    encrypt_io(plain, sealed, [to])
+
+
+def decrypt(identity_file: Path, sealed: BinaryIO, plain: BinaryIO) -> None:
+    """Decrypt a stream with the identities in a file. Raises: CoreError where none of them opens it."""
+    try:
+        lines = identity_file.read_text().splitlines()
+        keys = [x25519.Identity.from_str(line.strip()) for line in lines if line.strip().startswith("AGE-SECRET-KEY-")]
+    except (OSError, ValueError) as error:
+        raise CoreError(f"{identity_file}: this file with the key cannot be read.") from error
+    if not keys:
+        raise CoreError(f"{identity_file} holds no key: a line that begins with AGE-SECRET-KEY-.")
+    try:
+        decrypt_io(sealed, plain, keys)
+    except DecryptError as error:
+        raise CoreError("This key does not open the dump, or the dump is damaged.") from error
