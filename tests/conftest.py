@@ -24,6 +24,8 @@ OWNER_URL = OWNER.format(DATABASE)
 # Keys and the ledger of erasures as the launcher would keep them; a server that a test starts has the same.
 os.environ["ACUTHESIS_SECRET_KEYS"] = Fernet.generate_key().decode()
 os.environ["ACUTHESIS_ERASURES"] = str(Path(tempfile.mkdtemp(prefix="acuthesis-test-")) / "erasures.jsonl")
+# Heavy work in this process: a process beside each worker of the tests would only take from the others.
+os.environ["ACUTHESIS_PROCESSES"] = "false"
 # One address and one session send the requests of a whole test run; the budget has tests of its own.
 os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_SESSION"] = os.environ["ACUTHESIS_REQUESTS_PER_MINUTE_ADDRESS"] = "1000000"
 # Before anything reads the settings: this process works on the test database.

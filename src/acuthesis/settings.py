@@ -28,6 +28,7 @@ class Settings(BaseSettings):
     # them; without it there is one for this process alone, which is enough for a test and for nothing else.
     secret_keys: str = Field(default_factory=lambda: Fernet.generate_key().decode())
     erasures: Path = ROOT / ".acuthesis" / "erasures.jsonl"  # the ledger of what was erased, outside the database
+    processes: bool = True  # whether heavy work is done in processes of its own
     works: bool = True  # whether this process also does the jobs that wait; one that does is enough
     hosts: tuple[str, ...] = ("127.0.0.1", "localhost", "[::1]")  # names under which the application may be asked
 

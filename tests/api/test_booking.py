@@ -25,6 +25,7 @@ PASSWORD = "lantern-light"
 def email(world):
     with transaction() as db:
         practice = access.add_practice(db, "Weekly", "Europe/London")
+        practice.idle_minutes = 720  # tests go through days of this practice in one session
         access.add_practitioner(db, practice.id, "Ada", "weekly@elsewhere.example", PASSWORD)
         access.add_practitioner(db, practice.id, "Ben", "ben@weekly.example", PASSWORD, "practitioner")
     return "weekly@elsewhere.example"
@@ -103,7 +104,7 @@ def test_a_walk_in_begins_now_and_a_visit_can_be_missed(week, somebody, clock):
     now = week.post(f"/api/people/{somebody}/walk-in", json={}).json()
     assert (now["came"], now["minutes"], now["starts_at"]) == ("walk_in", 45, "2026-03-02T07:00:00Z")
     assert week.get(f"/api/people/{somebody}/today").json()["visit_id"] == now["visit_id"]
-    clock((MONDAY + timedelta(hours=20)).astimezone(UTC))
+    clock((MONDAY + timedelta(hours=18)).astimezone(UTC))
     missed = mark(week, now, "not_come").json()
     assert missed["attendance"] == "not_come"
     assert week.get(f"/api/people/{somebody}/today").json() is None
@@ -117,7 +118,8 @@ def test_whoever_comes_after_all_is_treated(week):
     one = week.get(f"/api/appointments/{person.visit_id}").json()
     mark(week, one, "cancelled", "said so on the telephone")
     said = person.say(
-        {"kind": "begin", "id": str(uuid.uuid4()), "at": "2026-03-02T07:01:00Z", "version": score["version"]}
+        {"kind": "begin", "id": str(uuid.uuid4()), "at": "2026-03-02T07:01:00Z", "version": score["version"]},
+        sent_at="2026-03-02T07:01:00Z",
     )
     assert said.status_code == 200, said.text
     assert week.get(f"/api/appointments/{person.visit_id}").json()["attendance"] == "expected"

@@ -15,7 +15,8 @@ from .test_stations import problem
 
 
 def at(minutes):
-    return (datetime.now(UTC) + timedelta(minutes=minutes)).isoformat()
+    """So many minutes into a session that began a quarter of an hour ago."""
+    return (datetime.now(UTC) + timedelta(minutes=minutes - 15)).isoformat()
 
 
 def event(kind, minutes, **more):

@@ -6,15 +6,17 @@ import uuid
 from contextlib import AsyncExitStack
 
 import pytest
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, select, text
 
 from acuthesis.api import live
+from acuthesis.demo.world import EMAIL
 from acuthesis.services.live import CHANNEL, wire
 from acuthesis.settings import settings
 from acuthesis.store.database import transaction
+from acuthesis.store.model import AuthSessionRow
 from tests.conftest import DATABASE
 
-from .conftest import at_the_door, event
+from .conftest import at_the_door, event, practice_of
 
 SOON_S = 20  # on a machine that has other things to do
 
@@ -25,15 +27,20 @@ def said(visit_id):
         db.execute(text("SELECT pg_notify(:channel, :visit)"), {"channel": CHANNEL, "visit": str(visit_id)})
 
 
+def forget(changed):
+    while not changed.empty():
+        changed.get_nowait()
+
+
 async def is_heard(visit_id, changed):
     """Waits until what is said of a visit comes through, and takes it away again."""
     for _ in range(SOON_S * 2):
         await asyncio.to_thread(said, visit_id)
         try:
-            await asyncio.wait_for(changed.wait(), 0.5)
+            await asyncio.wait_for(changed.get(), 0.5)
         except TimeoutError:
             continue
-        changed.clear()
+        forget(changed)
         return
     raise AssertionError("nothing is heard")
 
@@ -61,17 +68,17 @@ def test_only_who_looks_at_a_treatment_is_told_that_it_moved(newcomer):
         async with AsyncExitStack() as stack:
             mine, theirs = (stack.enter_context(wire.hears(one)) for one in (uuid.UUID(newcomer.visit_id), other))
             await is_heard(other, theirs)
-            mine.clear()
+            forget(mine)
             newcomer.screen()
             await asyncio.to_thread(newcomer.compose, newcomer.complain())
             kept = await asyncio.to_thread(newcomer.say, newcomer.begin())
             assert kept.status_code == 200, kept.text
-            await asyncio.wait_for(mine.wait(), SOON_S)
-            mine.clear()
+            assert await asyncio.wait_for(mine.get(), SOON_S) == uuid.UUID(newcomer.visit_id)
+            forget(mine)
             refused = await asyncio.to_thread(newcomer.say, event("start_stop", key="SP99-1", level=99))
             assert refused.status_code == 422
             await is_heard(other, theirs)  # what was said later has come through
-            assert not mine.is_set(), "nothing was kept, so nothing moved"
+            assert mine.empty(), "nothing was kept, so nothing moved"
 
     asyncio.run(look())
     assert not wire._waiting, "who has gone is waited for no longer"
@@ -84,20 +91,50 @@ def test_after_the_database_was_away_it_is_heard_again(cut):
         with wire.hears(visit) as changed:
             await is_heard(visit, changed)
             assert await asyncio.to_thread(cut) >= 1
-            await asyncio.wait_for(changed.wait(), SOON_S)  # what was said meanwhile may have been anything: look
-            changed.clear()
+            heard = await asyncio.wait_for(changed.get(), SOON_S)
+            assert heard is None, "what was notified meanwhile may have been anything"
+            forget(changed)
             await is_heard(visit, changed)
 
     asyncio.run(look())
 
 
-def test_the_stream_says_moved_and_nothing_else_and_ends_by_itself(monkeypatch, world):
+@pytest.fixture
+def session(ode):
+    """Practice and id of a session that is signed in."""
+    practice = practice_of(EMAIL)
+    with transaction(practice) as db:
+        return practice, db.scalars(select(AuthSessionRow.id).order_by(AuthSessionRow.created_at.desc())).first()
+
+
+def test_the_stream_ends_with_its_session(monkeypatch, session):
+    """Signed out, or ended from another device: the browser is not told anything any more."""
+    practice, id = session
+    monkeypatch.setattr(live, "BEAT_S", 0.5)
+
+    async def read():
+        loop = asyncio.get_running_loop()
+        stream, ended = live._told(uuid.uuid4(), practice, id), None
+        async for line in stream:
+            if ended is None and "still here" in line:
+                await asyncio.to_thread(end)
+                ended = loop.time()
+        return loop.time() - ended
+
+    def end():
+        with transaction(practice) as db:
+            db.delete(db.scalar(select(AuthSessionRow).where(AuthSessionRow.id == id)))
+
+    assert asyncio.run(read()) < live.STREAM_S / 2
+
+
+def test_the_stream_says_moved_and_nothing_else_and_ends_by_itself(monkeypatch, session):
     visit = uuid.uuid4()
     monkeypatch.setattr(live, "STREAM_S", 3.0)
     monkeypatch.setattr(live, "BEAT_S", 0.2)
 
     async def read():
-        lines, stream = [], live._told(visit)
+        lines, stream = [], live._told(visit, *session)
         async for line in stream:
             lines.append(line)
             if len(lines) == 2:

@@ -64,8 +64,8 @@ def test_tomorrow_there_is_not_yet_tomorrow_here(at):
 )
 def test_a_day_has_as_many_hours_as_the_clock_gives_it(at, day, hours):
     on = date.fromisoformat(day)
-    client = at("Europe/London", on.year, on.month, on.day, 12)
     first, last = at_edge(at, on, 0, 1), at_edge(at, on, 23, 59)
+    client = at("Europe/London", on.year, on.month, on.day, 12)
     london = ZoneInfo("Europe/London")
     begins, ends = (
         datetime.combine(one, datetime.min.time(), london).astimezone(UTC) for one in (on, on + timedelta(days=1))

@@ -104,7 +104,7 @@ def test_who_lies_there_has_a_say_of_their_own(under_way):
     assert device.post("/api/say", json=told("stop"), headers=key).json()["status"] == "over"
     assert under_way.treatment()["session"]["status"] == "stopped"
     problem(device.get("/api/say", headers=key), 401, "has ended")
-    problem(device.post("/api/say/join", json={"code": code}), 401, "opens nothing")
+    problem(device.post("/api/say/join", json={"code": code}), 401, "Code not recognised")
     with transaction() as db:
         see_practice(db, practice_of(EMAIL))
         rows = db.execute(text("SELECT code_hash, key_hash FROM own_say")).all()
@@ -119,7 +119,7 @@ def test_who_lies_there_has_a_say_of_their_own(under_way):
 def test_a_code_works_once_for_a_while_and_cannot_be_guessed(under_way, stranger):
     at = f"/api/visits/{under_way.visit_id}/own-say"
     key, code = joined(under_way)
-    problem(under_way.device.post("/api/say/join", json={"code": code}), 401, "used already")
+    problem(under_way.device.post("/api/say/join", json={"code": code}), 401, "already used")
     assert under_way.client.post(f"{at}/end").json() == {"joined": False, "until": None}
     problem(under_way.device.get("/api/say", headers=key), 401, "has ended")
     old = under_way.client.post(at).json()["code"]

@@ -49,7 +49,15 @@ class Server:
 
     def start(self) -> None:
         command = [sys.executable, "-m", "uvicorn", "acuthesis.api.app:app", "--host", "127.0.0.1"]
-        self.process = subprocess.Popen([*command, "--port", str(self.port), "--log-level", "warning"], cwd=ROOT)
+        command += [
+            "--port",
+            str(self.port),
+            "--log-level",
+            "warning",
+            "--http",
+            "acuthesis.api.protocol:TimedProtocol",
+        ]
+        self.process = subprocess.Popen(command, cwd=ROOT, env={**os.environ, "ACUTHESIS_PROCESSES": "true"})
         for _ in range(600):
             if self.process.poll() is not None:
                 raise RuntimeError(f"the server ended with {self.process.returncode}")

@@ -67,7 +67,8 @@ class BodyLimit:
         except _Refused:
             pass
         if body.refusal is not None:
-            await body.discard_rest()
+            if body.refusal.status_code != 408:
+                await body.discard_rest()
             body.refusal.headers["Connection"] = "close"  # what is still on its way after that is not read
             await body.refusal(scope, receive, send)
 

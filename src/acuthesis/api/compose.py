@@ -4,23 +4,24 @@ import uuid
 from datetime import datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
+from acuthesis.api.concurrency import composing_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
 from acuthesis.core.compose.dose_text import read_dose
 from acuthesis.core.compose.one import stop_for
-from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
+from acuthesis.core.compose.programme import Programme, ProgrammeRequest
 from acuthesis.core.compose.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.score import PRESSED, REASON_LEAST, DraftStop, Objective, Score, position_changes, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
+from acuthesis.services import workers
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import VisitOut, Wish, keep_score, request_for, require_untreated, visit_out
 from acuthesis.services.here import Here
@@ -91,14 +92,18 @@ def read_visit(visit_id: uuid.UUID, here: SignedIn) -> VisitOut:
     return visit_out(row)
 
 
-@router.post("/visits/{visit_id}/compose")
+COMPOSES = [Depends(composing_turn, scope="function")]
+
+
+@router.post("/visits/{visit_id}/compose", dependencies=COMPOSES)
 def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> VisitOut:
     """Compose a score for a visit. Where the screening says no, the answer says why and no score is kept."""
     row = visits.visit(here.db, visit_id)
     require_untreated(row)
-    request, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    request, screening = request_for(here, row, wish), screening_on_body(here, row.person_id)
+    layer, own = here.layer, here.own
     here.release()  # solving takes seconds: nobody waits for it but who asked
-    score = compose(request, screening, known)
+    score = workers.composed(request, screening, layer, own)
     row = visits.visit(here.db, visit_id, lock=True)
     require_untreated(row)
     if score.decision != "ok":
@@ -107,26 +112,28 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
     return keep_score(here, row, score)
 
 
-@router.post("/visits/{visit_id}/what-if")
+@router.post("/visits/{visit_id}/what-if", dependencies=COMPOSES)
 def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
-    request, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    request, screening = request_for(here, row, wish), screening_on_body(here, row.person_id)
+    layer, own = here.layer, here.own
     here.release()
-    return compose(request, screening, known)
+    return workers.composed(request, screening, layer, own)
 
 
-@router.post("/visits/{visit_id}/programme")
+@router.post("/visits/{visit_id}/programme", dependencies=COMPOSES)
 def plan_programme(
     visit_id: uuid.UUID, wish: Wish, here: SignedIn, number: Annotated[int, Field(ge=2, le=12)] = 6
 ) -> Programme:
     """A programme of several visits from this one on; nothing is kept."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
-    first, screening, known = request_for(here, row, wish), screening_on_body(here, row.person_id), here.knowledge
+    first, screening = request_for(here, row, wish), screening_on_body(here, row.person_id)
+    layer, own = here.layer, here.own
     here.release()
-    return programme(ProgrammeRequest(first=first, visits=number), screening, known)
+    return workers.programme_of(ProgrammeRequest(first=first, visits=number), screening, layer, own)
 
 
 def rearranged(here: Here, old: Score, stops: list[DraftStop], screening: Screening) -> Score:

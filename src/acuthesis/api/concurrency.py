@@ -64,7 +64,9 @@ class Limit:
 database_turn = Limit("database", CONNECTIONS - RESERVED)
 # Argon2 takes 64 MB and a core for a while: more at a time would only slow each other down.
 password_turn = Limit("password", 3)
-# Fitting, composing, figures, PDF: seconds of one core each. The second core stays with everybody else.
-heavy_turn = Limit("heavy", 1, wait_s=60.0)
+# Composing, and printing: each has a worker process, in which one thing is done after the other. One more is prepared
+# meanwhile; the others wait here, where they hold neither thread nor connection.
+composing_turn = Limit("composing", 2, wait_s=60.0)
+printing_turn = Limit("printing", 2, wait_s=60.0)
 # Health checks are answered when everything else queues, so that a busy server is not taken for a dead one.
 health_turn = Limit("health", 2, wait_s=3.0)

@@ -4,10 +4,11 @@ import uuid
 from datetime import time
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
+from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, Paragraph
@@ -96,7 +97,12 @@ def give_home_plan(person_id: uuid.UUID, new: NewPlan, here: SignedIn) -> GivenP
     return home.given_out(here, row)
 
 
-@router.get("/people/{person_id}/home.pdf", response_class=Response, responses=PDF)
+@router.get(
+    "/people/{person_id}/home.pdf",
+    response_class=Response,
+    responses=PDF,
+    dependencies=[Depends(printing_turn, scope="function")],
+)
 def home_sheet(person_id: uuid.UUID, here: SignedIn, large: bool = False) -> Response:
     """The sheet for home on one page, drawn on the person's own figure; `large` in large print."""
     return file(home.sheet(here, person_id, large), "application/pdf", "home.pdf")

@@ -3,17 +3,17 @@
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 
 from acuthesis.api.access import SignedIn
+from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.files import file
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry, part_of
 from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.atlas.plates import FACINGS, PARTS, drawn, pages
+from acuthesis.core.atlas.plates import FACINGS, PARTS
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
@@ -22,7 +22,8 @@ from acuthesis.core.safety.touching import sides_of
 from acuthesis.exchange.drawn import Drawn
 from acuthesis.exchange.pdf import Aside, Rated, Row, VisitPaper, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
-from acuthesis.services.bodies import body_of
+from acuthesis.services import workers
+from acuthesis.services.drawing import plates_of
 from acuthesis.services.here import Here
 from acuthesis.services.known import Known
 from acuthesis.services.locating import located_for
@@ -64,7 +65,10 @@ def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
     return rated
 
 
-@router.get("/visits/{visit_id}/visit.pdf", response_class=Response, responses=PDF)
+PRINTS = [Depends(printing_turn, scope="function")]
+
+
+@router.get("/visits/{visit_id}/visit.pdf", response_class=Response, responses=PDF, dependencies=PRINTS)
 def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The write-up of a visit, with a drawing of every point."""
     row = visits.visit(here.db, visit_id)
@@ -91,7 +95,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     pressed = [stop for stop in paper.score.stops if stop.kind in PRESSED and not stop.muted]
     _ready_to_draw(here, known)
     drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0]) for stop in pressed]
-    return file(visit_pdf(paper, drawn), "application/pdf", "visit.pdf")
+    return file(workers.printing.run(visit_pdf, paper, drawn), "application/pdf", "visit.pdf")
 
 
 def _ready_to_draw(here: Here, known: Known) -> None:
@@ -101,7 +105,7 @@ def _ready_to_draw(here: Here, known: Known) -> None:
     here.release()
 
 
-@router.get("/visits/{visit_id}/score.pdf", response_class=Response, responses=PDF)
+@router.get("/visits/{visit_id}/score.pdf", response_class=Response, responses=PDF, dependencies=PRINTS)
 def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The score on one page, for the table: drawn, and stop by stop with where, how long, how hard and why not more."""
     row = visits.visit(here.db, visit_id)
@@ -114,7 +118,7 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     here.audit(known.id, "score printed")
     here.release()
     starts_at = here.local(row.starts_at)
-    content = score_pdf(known.row.given_name, here.practice.name, starts_at, score, where, limits)
+    content = workers.printing.run(score_pdf, known.row.given_name, here.practice.name, starts_at, score, where, limits)
     return file(content, "application/pdf", "score.pdf")
 
 
@@ -142,6 +146,7 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
 @router.get(
     "/people/{person_id}/plates",
     response_class=Response,
+    dependencies=PRINTS,
     responses={200: {"content": {"application/pdf": {}, "image/svg+xml": {}}}},
 )
 def read_plates(
@@ -164,22 +169,16 @@ def read_plates(
     title, chosen = _chosen(here, ids, group, part)
     if not chosen:
         raise CoreError("there is nothing in this group yet", where="group")
-    ready = body_of(known)
+    facts = known.facts
     here.audit(known.id, "plates printed")
     here.release()
-    with ready.lock:
-        placed = [
-            one.on(side) if side in entry.sides else one for entry in chosen for one in place_one(entry, ready.body)[:1]
-        ]
-        shared_out = pages(placed, facing)
-        if page is not None and page > len(shared_out):
-            raise CoreError(f"there are {len(shared_out)} pages", where="page")
-        wanted = shared_out if page is None else shared_out[page - 1 : page]
-        drawings = [drawn(one, ready.body, chosen=facing is not None) for one in wanted]
+    drawings = workers.printing.run(plates_of, facts, chosen, side, facing, page)
     if page is not None:
         return Response(drawings[0].svg, media_type="image/svg+xml")
     rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
-    content = plates_pdf(title, known.row.given_name, here.practice.name, here.today, drawings, rows)
+    content = workers.printing.run(
+        plates_pdf, title, known.row.given_name, here.practice.name, here.today, drawings, rows
+    )
     return file(content, "application/pdf", "plates.pdf")
 
 

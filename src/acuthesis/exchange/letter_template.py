@@ -130,10 +130,11 @@ def check(body: str) -> None:
             raise CoreError(f"Line {node.lineno}: “{node.attr}” is nothing that a letter tells.", where="body")
         if isinstance(node, nodes.Name) and node.name in RESERVED:
             raise CoreError(f"Line {node.lineno}: there is no “{node.name}” in letters.", where="body")
-        if isinstance(node, nodes.For) and not _is_list(node.iter):
-            raise CoreError(f"Line {node.lineno}: a loop goes over a list: {', '.join(LISTS)}.", where="body")
         if loops > DEEPEST_LOOP:
             raise CoreError(f"Line {node.lineno}: loops lie in each other too deep.", where="body")
+    for loop in tree.find_all(nodes.For):
+        if not _is_list(loop.iter):
+            raise CoreError(f"Line {loop.lineno}: a loop goes over a list: {', '.join(LISTS)}.", where="body")
     unknown = meta.find_undeclared_variables(tree) - set(LetterFacts.model_fields)
     if unknown:
         raise CoreError(f"There is no “{min(unknown)}” in letters.", where="body")

@@ -13,12 +13,11 @@ from pathlib import Path
 from pydantic import BaseModel
 from sqlalchemy import select, text
 
-from acuthesis.core.errors import NotAllowed
 from acuthesis.services import jobs
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
 from acuthesis.settings import settings
-from acuthesis.store import booking, people, treatments
+from acuthesis.store import booking, people
 from acuthesis.store import own_say as persons_screens
 from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import DiaryRow, PersonRow
@@ -42,11 +41,9 @@ def ask(here: Here, person_id: uuid.UUID, reason: str) -> datetime:
     """Seal a record from now on and have it erased in seven days; returns when.
 
     Diaries and the person's screen end, and appointments to come are cancelled.
-    Raises: NotFound; NotAllowed during a treatment.
+    Raises: NotFound.
     """
     row = people.person(here.db, person_id)
-    if treatments.open_treatments(here.db, row.id):
-        raise NotAllowed(f"{row.given_name} is being treated. Finish the session first.", where="person_id")
     for one in booking.of_person(here.db, row.id):
         persons_screens.end(here.db, one.visit.id, now())
         if one.visit.starts_at > now() and one.visit.attendance == "expected":

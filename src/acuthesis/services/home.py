@@ -15,7 +15,7 @@ from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.exchange.drawn import Drawn
 from acuthesis.exchange.home_calendar import home_calendar
 from acuthesis.exchange.home_paper import HomePaper, home_pdf
-from acuthesis.services import booking
+from acuthesis.services import booking, workers
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.clock import now
 from acuthesis.services.here import Here
@@ -190,7 +190,8 @@ def sheet(here: Here, person_id: uuid.UUID, large: bool) -> bytes:
         back_on=_back_on(here, known.id),
     )
     here.release()  # drawing and printing hold no connection and no lock
-    return home_pdf(paper, {one.id: drawn_at_home(here, person_id, one) for one in current.plan.places}, large)
+    drawings = {one.id: drawn_at_home(here, person_id, one) for one in current.plan.places}
+    return workers.printing.run(home_pdf, paper, drawings, large)
 
 
 def _back_on(here: Here, person_id: uuid.UUID) -> date | None:

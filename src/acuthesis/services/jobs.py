@@ -1,7 +1,7 @@
-"""Work that nobody waits for: asked for in the transaction that needs it, done by whichever process has time.
+"""Background jobs: asked for in the transaction that needs them, done by a process beside the server.
 
 The queue lies in PostgreSQL (procrastinate): what was asked for survives a restart, and what a process was doing when
-it died is taken up by another. Every server works on it, and none is special.
+it died is taken up by another. Every server has such a process, and none is special.
 """
 
 import asyncio
@@ -11,7 +11,8 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
 from functools import lru_cache
-from threading import Event, Thread
+from importlib import import_module
+from multiprocessing import get_context
 
 from procrastinate import App, PsycopgConnector, SyncPsycopgConnector
 from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
@@ -20,6 +21,7 @@ from procrastinate.manager import JobManager
 from procrastinate.tasks import configure_task
 from sqlalchemy import make_url, text
 
+from acuthesis.services.workers import begin_as_worker
 from acuthesis.settings import settings
 from acuthesis.store.database import Db
 
@@ -28,9 +30,10 @@ HEARTBEAT_S = 5.0
 DEAD_AFTER_S = 20.0  # without a heartbeat; what a process did is then taken up by another
 AGAIN_AFTER_S = 5.0  # the database does not answer
 STOPPING_S = 4.0
-LOOKS_S = 0.2  # how often it is looked whether to stop
 SOON = timedelta(seconds=20)  # more of the same is likely to come, and is done at once then
 
+# Where jobs are registered.
+JOB_MODULES = ("acuthesis.services.papers", "acuthesis.services.outcomes", "acuthesis.services.erasing")
 MOST_TRIES = 3  # of a job whose process died with it: it may have been the job
 
 Job = Callable[..., None]
@@ -96,27 +99,28 @@ def _working() -> App:
 
 
 class Working:
-    """Works on the queue from here on, in a thread of its own: what it does never holds up who is served.
+    """Works on the queue from here on, in a process of its own: what it does never holds up who is served.
 
-    The process need not wait for it: what is cut off is taken up again, here or elsewhere.
+    Nobody need wait for it: what is cut off is taken up again, here or elsewhere.
     """
 
     def __init__(self) -> None:
-        self._stop = Event()
-        self._thread = Thread(target=lambda: asyncio.run(self._until_stopped()), name="jobs", daemon=True)
-        self._thread.start()
-
-    async def _until_stopped(self) -> None:
-        working = asyncio.create_task(_work())
-        while not self._stop.is_set():
-            await asyncio.sleep(LOOKS_S)
-        working.cancel()
-        await asyncio.wait({working}, timeout=STOPPING_S / 2)
+        self._process = get_context("spawn").Process(target=run_jobs, name="jobs", daemon=True)
+        self._process.start()
 
     def stop(self) -> None:
-        """Stop, and wait a moment for it."""
-        self._stop.set()
-        self._thread.join(STOPPING_S)
+        """Stop it."""
+        self._process.terminate()
+        self._process.join(STOPPING_S)
+
+
+def run_jobs() -> None:
+    """Work on the queue until the server is gone: what the process of `Working` does."""
+    begin_as_worker()
+    settings().processes = False  # this is one
+    for name in JOB_MODULES:
+        import_module(name)
+    asyncio.run(_work())
 
 
 async def _work() -> None:

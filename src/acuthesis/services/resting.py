@@ -4,11 +4,11 @@ import uuid
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.composer import compose
 from acuthesis.core.compose.score import Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
 from acuthesis.core.treat.state import GivenUp
+from acuthesis.services import workers
 from acuthesis.services.bodies import screening_on_body
 from acuthesis.services.composing import Wish, request_for
 from acuthesis.services.here import Here
@@ -38,9 +38,9 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
     if score is None:
         raise NotAllowed("no treatment is under way", where="visit_id")
     request = rest_request(state, request_for(here, row, _wish(here, row, score)), wish)
-    screening, knowledge = screening_on_body(here, row.person_id), here.knowledge
+    screening = screening_on_body(here, row.person_id)
     try:
-        composed = compose(request, screening, knowledge)
+        composed = workers.composed(request, screening, here.layer, here.own)
     except CoreError as nothing_fits:
         if wish.add is not None:
             raise

@@ -23,6 +23,7 @@ class PersonRow(Base):
         CheckConstraint("breaths_per_minute BETWEEN 3 AND 30", name="breaths"),
         practitioner_key("in_charge"),
         Index(None, "in_charge"),
+        Index(None, "erase_at", postgresql_where=text("erase_at IS NOT NULL")),
     )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)

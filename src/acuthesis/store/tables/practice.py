@@ -27,6 +27,7 @@ class PracticeRow(Base):
     """A practice: the people in it see each other's work, nobody else does."""
 
     __tablename__ = "practice"
+    __table_args__ = (CheckConstraint("idle_minutes BETWEEN 5 AND 720", name="idle_minutes"),)
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str]
