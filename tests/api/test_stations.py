@@ -9,12 +9,11 @@ import pytest
 from scipy.spatial import cKDTree
 from sqlalchemy import event as event_of_sql
 
-from acuthesis.api import compose as compose_api
 from acuthesis.api import take_away
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.demo.world import PLAYERS
-from acuthesis.services import home
+from acuthesis.services import home, workers
 from acuthesis.services.bodies import KEPT, Shelf
 from acuthesis.settings import settings
 from acuthesis.store.database import engine
@@ -322,7 +321,7 @@ def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
         monkeypatch.setattr(module, name, call)
 
     for module, name in (
-        (compose_api, "compose"),
+        (workers, "compose"),
         (take_away, "visit_pdf"),
         (home, "home_pdf"),
         (take_away, "score_pdf"),

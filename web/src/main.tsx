@@ -15,6 +15,7 @@ import { createRoot } from "react-dom/client";
 import { ApiError, whenAway } from "./api/client";
 import { makeRouter } from "./router";
 import { resolver, theme } from "./shared/theme";
+import { endWithSession } from "./treatment/leave";
 import { fromPantry } from "./treatment/pantry";
 import { startSending } from "./treatment/sender";
 
@@ -32,6 +33,7 @@ const router = makeRouter(queries);
 
 registerSW({ immediate: true });
 startSending();
+endWithSession();
 whenAway(fromPantry);
 
 const root = document.getElementById("root");

@@ -12,14 +12,15 @@ import {
 import { ApiError } from "./api/client";
 import { meQuery } from "./api/queries";
 import { DayScreen } from "./screens/day/DayScreen";
+import { OfflineScreen } from "./screens/offline/OfflineScreen";
 import { OverviewScreen } from "./screens/person/OverviewScreen";
 import { PersonFrame } from "./screens/person/PersonFrame";
 import { SignInScreen } from "./screens/sign-in/SignInScreen";
 import { isDay } from "./shared/days";
-import { Lock } from "./shared/Lock";
+import { Lock, tellOwedLock } from "./shared/Lock";
 import { Trouble, Waiting } from "./shared/parts";
 import { Shell } from "./shared/Shell";
-import { owner } from "./treatment/device";
+import { locks, owner } from "./treatment/device";
 import { endSession } from "./treatment/leave";
 
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
@@ -48,6 +49,14 @@ const signIn = createRoute({
   component: SignInScreen,
 });
 
+const offline = createRoute({
+  getParentRoute: () => root,
+  path: "/offline",
+  validateSearch: (search: Record<string, unknown>) => ({
+    next: typeof search.next === "string" ? search.next : undefined,
+  }),
+  component: OfflineScreen,
+});
 const setUp = createRoute({
   getParentRoute: () => root,
   path: "/set-up",
@@ -73,12 +82,17 @@ const inside = createRoute({
       throw redirect({ to: "/sign-in", search: { next: undefined } });
     }
     try {
+      await tellOwedLock();
       const me = await context.queries.ensureQueryData(meQuery);
       if (me.must_enrol && location.pathname !== ACCOUNT) throw redirect({ to: ACCOUNT });
     } catch (error) {
       if (isRedirect(error)) throw error;
-      // With the server away, what is kept here can still be worked with, by whoever is signed in on this device.
-      if (error instanceof ApiError && error.away && (await owner())) return;
+      if (error instanceof ApiError && error.problem.code === "covered") return; // the lock asks for what opens it
+      // With the server away, what is kept here can still be worked with, once its PIN or passkey has opened it.
+      if (error instanceof ApiError && error.away && (await owner())) {
+        if ((await locks()).open) return;
+        throw redirect({ to: "/offline", search: { next: location.href } });
+      }
       throw redirect({ to: "/sign-in", search: { next: location.href } });
     }
   },
@@ -226,6 +240,7 @@ const treat = createRoute({
 
 const tree = root.addChildren([
   signIn,
+  offline,
   setUp,
   join,
   newPassword,

@@ -4,6 +4,7 @@ import base64
 import secrets
 import uuid
 from collections.abc import AsyncIterator
+from datetime import datetime, timedelta
 from typing import Annotated, Literal
 from urllib.parse import urlsplit
 
@@ -32,6 +33,7 @@ from acuthesis.store import access
 from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import PracticeRow, PractitionerRow
 
+DEVICE_KEY_HOLDS = timedelta(hours=14)
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 DEVICE_COOKIE, DEVICE_KNOWN_S = "acuthesis_device", 400 * 24 * 3600  # browsers forget any cookie after 400 days
 
@@ -67,7 +69,7 @@ def session(request: Request, db: Database) -> Here:
     """Whoever is signed in, also at a locked screen. Raises: HTTPException 401 without session, 403 without CSRF."""
     token = request.cookies.get(cookie_name())
     # What a page asks for on its own, at intervals, does not keep a session from ending when idle.
-    acts = request.headers.get("x-background") is None
+    acts = request.headers.get("x-background") is None and not request.url.path.endswith("/live")
     found = access.find_session(db, token, now(), acts) if token else None
     if found is None:
         raise HTTPException(401, "Your session has ended. Sign in again; your entries are still on this device.")
@@ -175,6 +177,8 @@ class Me(BaseModel):
     theme: Literal["auto", "light", "dim"]
     lock_minutes: int
     device_key: str
+    device_key_until: datetime  # what a device keeps can be read until then: the end of the practice's day
+    has_pin: bool
     csrf: str
 
 
@@ -194,7 +198,7 @@ class MyChange(BaseModel):
     lock_minutes: Annotated[int, Field(ge=1, le=120)] | None = None
 
 
-def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
+def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str, must_enrol: bool, until: datetime) -> Me:
     """Whoever is signed in, as the API gives them."""
     role: Role = row.role  # type: ignore[assignment]  # the database checks it
     return Me(
@@ -203,7 +207,7 @@ def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
         email=row.email or "",
         role=role,
         powers=sorted(POWERS[role]),
-        must_enrol=practice.second_factor_required and row.totp_since is None,
+        must_enrol=must_enrol,
         second_factor=row.totp_since is not None,
         practice=practice.name,
         time_zone=practice.time_zone,
@@ -221,8 +225,17 @@ def me_of(practice: PracticeRow, row: PractitionerRow, csrf: str) -> Me:
         calendar=row.calendar_hash is not None,
         calendar_names=row.calendar_names,
         device_key=base64.b64encode(row.device_key).decode(),
+        device_key_until=until,
+        has_pin=row.pin_hash is not None,
         csrf=csrf,
     )
+
+
+def my_account(here: Here) -> Me:
+    """Whoever is signed in, in their session."""
+    _, midnight = here.day_bounds(here.today)
+    until = min(midnight, now() + DEVICE_KEY_HOLDS)
+    return me_of(here.practice, here.practitioner, here.browser.csrf, here.must_enrol, until)
 
 
 def address_of(request: Request) -> str:
@@ -237,10 +250,12 @@ def let_in(found: access.Account, request: Request, response: Response) -> Me:
         row = access.practitioner(db, found.practitioner_id)
         device = device_words(request.headers.get("user-agent", ""))
         opened = access.open_session(db, row, now(), settings().session_hours, device, address_of(request))
+        if not row.device_key:  # encrypted with a key that is not here: what devices sealed with it cannot be read
+            row.device_key = secrets.token_bytes(32)
         token, is_new = access.recognise_device(db, row, known, device, now())
         if is_new:
             notices.add(db, row, "new_device", opened.row)
-        me = me_of(db.get_one(PracticeRow, found.practice_id), row, opened.csrf)
+        me = my_account(Here(db, row, db.get_one(PracticeRow, found.practice_id), opened.row))
     response.set_cookie(
         cookie_name(),
         opened.token,
@@ -306,7 +321,7 @@ def unlock(wanted: Unlock, here: OpenSession, request: Request) -> Me:
     else:
         raise CoreError("Enter the password or the PIN.", where="password")
     access.uncover(here.db, opened)
-    return me_of(here.practice, here.practitioner, here.browser.csrf)
+    return my_account(here)
 
 
 def confirm_password(here: Here, password: str, request: Request, action: str) -> None:
@@ -334,7 +349,7 @@ def sign_out(here: OpenSession, request: Request, response: Response) -> None:
 @router.get("/me")
 def me(here: Anybody) -> Me:
     """Who is signed in."""
-    return me_of(here.practice, here.practitioner, here.browser.csrf)
+    return my_account(here)
 
 
 @router.patch("/me")

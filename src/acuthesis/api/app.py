@@ -34,6 +34,7 @@ from acuthesis.api import (
     live,
     own_say,
     papers,
+    passkeys,
     people,
     person_file,
     practice,
@@ -57,6 +58,7 @@ from acuthesis.store.database import transaction
 ROUTERS = (
     access,
     account,
+    passkeys,
     practice,
     staff,
     booking,

@@ -67,10 +67,12 @@ class Here:
             raise MustEnrol("This practice asks for a second factor. Set yours up to continue.")
         require(self.role, power)
 
-    @property
+    @cached_property
     def must_enrol(self) -> bool:
         """Whether a second factor is asked for and not there yet."""
-        return self.practice.second_factor_required and self.practitioner.totp_since is None
+        if not self.practice.second_factor_required or self.practitioner.totp_since is not None:
+            return False
+        return not access.has_passkey(self.db, self.practitioner.id)
 
     @property
     def practice_id(self) -> uuid.UUID:

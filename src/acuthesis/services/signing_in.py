@@ -60,7 +60,7 @@ def checked(email: str, password: str, code: str | None, address: str, action: s
         row = access.practitioner(db, found.practitioner_id, lock=True)
         if renewed is not None:
             row.password_hash = renewed
-        if row.totp_since is not None and action == "signed in":
+        if action == "signed in" and (row.totp_since is not None or access.has_passkey(db, row.id)):
             refused = _second_factor(db, row, code)
         if refused is None:
             access.forgive_tries(db, email, address, now())
@@ -85,7 +85,8 @@ def _audit(found: access.Account | None, action: str, address: str) -> None:
 def _second_factor(db: Db, row: PractitionerRow, code: str | None) -> CoreError | None:
     """Why the second factor does not let somebody in whose password is right; None where it does."""
     if code is None:
-        return SecondFactorNeeded("Enter the code from your authenticator.", where="code")
+        asked = "the code from your authenticator" if row.totp_since else "a recovery code, or use your passkey"
+        return SecondFactorNeeded(f"Enter {asked}.", where="code")
     recovered = _spend_recovery_code(row, code)
     if not recovered and row.codes_stopped_at is not None:
         return CodesStopped(STOPPED, where="code")

@@ -15,6 +15,7 @@ from acuthesis.store.links import token_hash
 from acuthesis.store.model import (
     AuthSessionRow,
     DeviceRow,
+    PasskeyRow,
     PracticeRow,
     PractitionerRow,
     SignInAttemptRow,
@@ -275,6 +276,11 @@ def find_session(
     if acts and now - found[0].seen_at > SEEN_EVERY:
         found[0].seen_at = now
     return found[0], found[1], found[2]
+
+
+def has_passkey(db: Db, practitioner_id: uuid.UUID) -> bool:
+    """Whether an account of the practice in sight has a passkey."""
+    return db.scalar(select(PasskeyRow.id).where(PasskeyRow.practitioner_id == practitioner_id).limit(1)) is not None
 
 
 def is_open(db: Db, session_id: uuid.UUID, now: datetime) -> bool:

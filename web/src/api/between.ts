@@ -1,6 +1,6 @@
 /** Server state of what lies between visits: the plan for home, diaries, reports from home, letters. */
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { api, type Schema, take } from "./client";
+import { api, BACKGROUND, type Schema, take } from "./client";
 
 export type Wish = Required<Pick<Schema["HomeWish"], "position" | "times_a_day">> & {
   weak_hands?: boolean;
@@ -30,7 +30,7 @@ export const diariesQuery = (id: string) =>
 
 export const flagsQuery = queryOptions({
   queryKey: ["home-flags"],
-  queryFn: () => take(api.GET("/api/home-flags")),
+  queryFn: () => take(api.GET("/api/home-flags", BACKGROUND)),
   refetchInterval: 60_000,
 });
 
@@ -41,7 +41,7 @@ const SOON_MS = 700;
 export const papersQuery = (id: string) =>
   queryOptions({
     queryKey: ["person", id, "papers"],
-    queryFn: () => take(api.GET("/api/people/{person_id}/papers", { params: path(id) })),
+    queryFn: () => take(api.GET("/api/people/{person_id}/papers", { params: path(id), ...BACKGROUND })),
     refetchInterval: ({ state }) => (state.data?.some((one) => MAKING.includes(one.state)) ? SOON_MS : false),
   });
 

@@ -43,6 +43,9 @@ export const recordQuery = (id: string) =>
 
 /** An appointment was booked, moved or marked: the day, the week, gaps and the person's own list are old. */
 export async function appointmentsChanged(queries: QueryClient, personId: string): Promise<void> {
+  // What is known to be old decides nothing: a screen that is opened next waits for what holds now, and does not offer
+  // "Start a visit now" to somebody who has just been given an appointment for today.
+  queries.removeQueries({ queryKey: ["person", personId, "today"], type: "inactive" });
   await Promise.all(
     [["day"], ["appointments"], ["gaps"], ["due"], ["person", personId], ["visit"]].map((key) => refresh(queries, key)),
   );

@@ -24,6 +24,13 @@ export class ApiError extends Error {
   }
 }
 
+/** What has to happen on this device when the server says that the session has ended, or that the screen is locked. */
+type Hooks = { ended: () => void; covered: () => void };
+let hooks: Hooks = { ended: () => undefined, covered: () => undefined };
+export const whenRefused = (what: Partial<Hooks>) => {
+  hooks = { ...hooks, ...what };
+};
+
 let csrf = "";
 export const setCsrf = (value: string) => {
   csrf = value;
@@ -57,6 +64,9 @@ export async function reach(request: Request): Promise<Response> {
   }
 }
 
+/** For what a page asks at intervals by itself: it does not keep an idle session from ending. */
+export const BACKGROUND = { headers: { "X-Background": "1" } } as const;
+
 export const api = createClient<paths>({ baseUrl: "", fetch: reach });
 api.use(withCsrf);
 
@@ -85,6 +95,8 @@ export async function take<T>(request: Promise<Answer<T>>): Promise<T> {
   if (answer.response.ok) return answer.data as T;
   const problem = answer.error as Problem | undefined;
   const known = problem && typeof problem.message === "string";
+  if (problem?.code === "signed_out" && !/\/api\/sign-in/.test(answer.response.url)) hooks.ended();
+  if (problem?.code === "covered") hooks.covered();
   const wait = Number(answer.response.headers.get("Retry-After"));
   throw new ApiError(
     answer.response.status,

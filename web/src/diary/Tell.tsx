@@ -33,14 +33,12 @@ export function Sleep({ diary, onDone }: Props) {
   );
 }
 
-const LAST_MEDICINE = "acuthesis-diary-medicine";
-
 export function Medicine({ diary, onDone }: Props) {
-  const [words, setWords] = useState(() => localStorage.getItem(LAST_MEDICINE) ?? "");
+  const [words, setWords] = useState(diary.home?.medicine ?? "");
   const [times, setTimes] = useState(1);
   const save = () => {
     const said = words.trim();
-    localStorage.setItem(LAST_MEDICINE, said);
+    diary.remember(said);
     diary.say({ kind: "medicine", words: said, times }, `${said}, ${times === 1 ? "once" : `${times} times`}`);
     onDone();
   };

@@ -2,7 +2,10 @@
 import "fake-indexeddb/auto";
 import Dexie from "dexie";
 import { beforeEach, expect, test, vi } from "vitest";
+import { keepsInMemory } from "../shared/browser.testing";
 import type { Told } from "./device";
+
+const storage = keepsInMemory();
 
 const PRACTICE = "0123456789abcdef0123456789abcdef";
 const CODE = `${PRACTICE}.abcdefghijklmnopqrstuvwx`;
@@ -19,7 +22,11 @@ vi.mock("../api/client", async (real) => {
     asked.push(one);
     const { status, data } = server(one);
     if (status === 0) throw new TypeError("no network");
-    return { data, error: { message: "no", code: "x" }, response: { ok: status < 300, status } };
+    return {
+      data,
+      error: { message: "no", code: "x" },
+      response: { ok: status < 300, status, url: path, headers: new Headers() },
+    };
   };
   return { ...client, api: { GET: call, POST: call } };
 });
@@ -129,9 +136,11 @@ test("a diary that has ended leaves nothing on the phone", async () => {
   await opened();
   await box.keep(note("a"), 60_000);
   await box.device.drawings.put({ id: "GB20", svg: "<svg/>" });
+  await box.device.home.update("home", { medicine: "ibuprofen" });
   server = () => ({ status: 401 });
   await expect(box.look()).rejects.toThrow();
   for (const table of box.device.tables) expect(await table.count()).toBe(0);
+  expect([...storage.values()], "nor in the storage beside the database").toEqual([]);
   expect(await box.look()).toBeNull();
 });
 

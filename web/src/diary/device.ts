@@ -13,6 +13,8 @@ export type Home = {
   shown: Shown | null;
   /** An episode that was begun here and goes on. */
   episode: { id: string; complaintId: string; since: string } | null;
+  /** The medicine that was entered last, offered again. */
+  medicine?: string;
 };
 type Waits = { seq: number; id: string; told: Told; after: number };
 type Refused = { id: string; told: Told; why: string };

@@ -21,6 +21,8 @@ export type Diary = {
   say: (what: Saying, words: string, undone?: () => void) => string;
   undo: () => void;
   episode: (begun: Home["episode"]) => void;
+  /** Offer this medicine again next time. */
+  remember: (medicine: string) => void;
   dismiss: (id: string) => void;
 };
 
@@ -101,6 +103,7 @@ export function useDiary(): Diary {
       setLast(null);
     },
     episode: (begun) => void device.home.update("home", { episode: begun }),
+    remember: (medicine) => void device.home.update("home", { medicine }),
     dismiss: (id) => void device.refused.delete(id),
   };
 }

@@ -5,7 +5,7 @@ import css from "./Say.module.css";
 import { useSay } from "./useSay";
 
 const NUMBERS = Array.from({ length: 11 }, (_, n) => n);
-const DIGITS = 6;
+const LETTERS = 8;
 
 export function SayPage() {
   const { joined, seen, trouble, told, join, say } = useSay();
@@ -76,14 +76,15 @@ function Join({ join, trouble }: { join: (code: string) => Promise<void>; troubl
         <label htmlFor="code">The code on the practitioner’s screen</label>
         <input
           id="code"
-          inputMode="numeric"
+          autoCapitalize="characters"
+          spellCheck={false}
           autoComplete="off"
-          maxLength={DIGITS + 2}
+          maxLength={LETTERS + 2}
           value={code}
-          onChange={(event) => setCode(event.currentTarget.value.replace(/[^\d ]/g, ""))}
+          onChange={(event) => setCode(event.currentTarget.value.toUpperCase().replace(/[^0-9A-Z -]/g, ""))}
         />
         {trouble && <p role="alert">{trouble}</p>}
-        <button type="submit" disabled={code.replaceAll(" ", "").length !== DIGITS}>
+        <button type="submit" disabled={code.replace(/[ -]/g, "").length !== LETTERS}>
           Join
         </button>
       </form>

@@ -1,24 +1,53 @@
-/** Covers a screen that was left alone, and asks for the password. What was being typed stays under the cover. */
-import { Button, PasswordInput } from "@mantine/core";
-import { useMutation, useQuery } from "@tanstack/react-query";
+/** Locks a screen that was left alone. The lock is the server's: until it is unlocked with the password, the PIN or a
+ * passkey, the session reads nothing, whatever happens in this browser. What was being typed stays under it. */
+import { Button, PasswordInput, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState } from "react";
-import { api, readyToWrite, take } from "../api/client";
-import { meQuery } from "../api/queries";
+import { api, setCsrf, take, whenRefused } from "../api/client";
+import { enter, meQuery } from "../api/queries";
+import { lockDevice, protectByPin } from "../treatment/device";
+import { leave } from "../treatment/leave";
 import css from "./Lock.module.css";
 import { Trouble } from "./parts";
+import { canUsePasskeys, passkeyProblem, showPasskey } from "./passkeys";
 import { isTreating } from "./treating";
 
-const COVERED = "acuthesis-covered"; // outlives a reload: a cover that a reload takes off is none
 const USUAL_MINUTES = 10;
 const SIGNS = ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"] as const;
+/** The screen was locked while the server was away: it hears of it before anything is read again. */
+const OWED = "acuthesis-lock-owed";
+
+/** Tell the server of a lock that it has not heard of yet. */
+export async function tellOwedLock(): Promise<void> {
+  if (localStorage.getItem(OWED) === null) return;
+  setCsrf((await take(api.GET("/api/session"))).csrf);
+  await take(api.POST("/api/cover"));
+  localStorage.removeItem(OWED);
+}
+
+async function lock(): Promise<void> {
+  localStorage.setItem(OWED, "1");
+  await lockDevice();
+  await tellOwedLock().catch(() => undefined); // with the server away it is told later
+}
 
 export function Lock({ children }: { children: ReactNode }) {
-  const me = useQuery(meQuery);
-  const [covered, setCovered] = useState(() => localStorage.getItem(COVERED) === "1");
+  const queries = useQueryClient();
+  const known = queries.getQueryState(meQuery.queryKey)?.data !== undefined;
+  const [covered, setCovered] = useState(() => localStorage.getItem(OWED) !== null || !known);
+  const me = useQuery({ ...meQuery, enabled: !covered });
   const minutes = me.data?.lock_minutes ?? USUAL_MINUTES; // also while the server is away
+  // What a reload found locked was never open on this page, and is not drawn under the lock.
+  const [opened, setOpened] = useState(!covered);
+
+  useEffect(() => {
+    whenRefused({ covered: () => setCovered(true) });
+    return () => whenRefused({ covered: () => undefined });
+  }, []);
 
   useEffect(() => {
     if (covered) return;
+    setOpened(true);
     let last = Date.now();
     const seen = () => {
       last = Date.now();
@@ -28,8 +57,8 @@ export function Lock({ children }: { children: ReactNode }) {
       if (isTreating())
         seen(); // hands are busy: never while a treatment runs
       else if (Date.now() - last >= minutes * 60_000) {
-        localStorage.setItem(COVERED, "1");
         setCovered(true);
+        void lock();
       }
     }, 1000);
     return () => {
@@ -38,54 +67,96 @@ export function Lock({ children }: { children: ReactNode }) {
     };
   }, [covered, minutes]);
 
-  const open = () => {
-    localStorage.removeItem(COVERED);
-    setCovered(false);
-  };
   return (
     <>
       <div className={css.under} inert={covered} data-covered={covered || undefined}>
-        {children}
+        {opened && children}
       </div>
-      {covered && <Cover name={me.data?.name} onOpen={open} />}
+      {covered && (
+        <Cover
+          onOpen={() => {
+            setCovered(false);
+            void queries.invalidateQueries();
+          }}
+        />
+      )}
     </>
   );
 }
 
-/** Somebody signs in or out: nothing is covered any more. */
-export const uncover = () => localStorage.removeItem(COVERED);
-
-function Cover({ name, onOpen }: { name: string | undefined; onOpen: () => void }) {
-  const [password, setPassword] = useState("");
+function Cover({ onOpen }: { onOpen: () => void }) {
+  const queries = useQueryClient();
+  const session = useQuery({
+    queryKey: ["session"],
+    queryFn: async () => {
+      await tellOwedLock();
+      const state = await take(api.GET("/api/session"));
+      setCsrf(state.csrf);
+      return state;
+    },
+    staleTime: 0,
+    refetchInterval: ({ state }) => (state.data ? false : 3000),
+  });
+  const [byPassword, setByPassword] = useState(false);
+  const [typed, setTyped] = useState("");
+  const pin = !byPassword && session.data?.has_pin === true;
   const field = useRef<HTMLInputElement>(null);
-  useEffect(() => field.current?.focus(), []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another field is asked for
+  useEffect(() => field.current?.focus(), [pin]);
   const unlock = useMutation({
-    mutationFn: async () => {
-      await readyToWrite();
-      await take(api.POST("/api/unlock", { body: { password } }));
+    mutationFn: async (passkey: boolean) => {
+      const me = passkey
+        ? await take(api.POST("/api/unlock/passkey", { body: await showPasskey() }))
+        : await take(api.POST("/api/unlock", { body: pin ? { pin: typed } : { password: typed } }));
+      await enter(me);
+      queries.setQueryData(meQuery.queryKey, me);
+      if (pin && !passkey) await protectByPin(me, typed); // this device opens with it offline, too
     },
     onSuccess: onOpen,
+    onError: () => setTyped(""),
   });
+  const away = useMutation({ mutationFn: () => leave(), onSettled: () => window.location.assign("/sign-in") });
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    unlock.mutate();
+    unlock.mutate(false);
   };
+  const problem = passkeyProblem(unlock.error);
+  const asked = {
+    ref: field,
+    value: typed,
+    onChange: (event: { currentTarget: { value: string } }) => setTyped(event.currentTarget.value),
+    size: "md",
+  } as const;
   return (
-    <div className={css.cover} role="dialog" aria-modal="true" aria-label="Screen covered">
+    <div className={css.cover} role="dialog" aria-modal="true" aria-label="Screen locked">
       <form onSubmit={submit}>
-        <h1>Screen covered</h1>
-        <p>{name ? `${name} is signed in.` : "Somebody is signed in."} Enter the password to continue.</p>
-        <PasswordInput
-          ref={field}
-          label="Password"
-          autoComplete="current-password"
-          value={password}
-          onChange={(event) => setPassword(event.currentTarget.value)}
-          size="md"
-        />
-        {unlock.isError && <Trouble error={unlock.error} />}
+        <h1>Screen locked</h1>
+        <p>
+          {session.data ? `${session.data.name} is signed in.` : "Someone is signed in."} Enter the{" "}
+          {pin ? "PIN" : "password"} to continue.
+        </p>
+        {session.isError && <Trouble error={session.error} />}
+        {pin ? (
+          <TextInput {...asked} label="PIN" type="password" inputMode="numeric" autoComplete="off" maxLength={12} />
+        ) : (
+          <PasswordInput {...asked} label="Password" autoComplete="current-password" />
+        )}
+        {unlock.isError && (problem ? <p role="alert">{problem}</p> : <Trouble error={unlock.error} />)}
         <Button type="submit" size="md" loading={unlock.isPending}>
-          Uncover
+          Unlock
+        </Button>
+        {canUsePasskeys() && (
+          <Button variant="default" onClick={() => unlock.mutate(true)}>
+            Use a passkey
+          </Button>
+        )}
+        {session.data?.has_pin && (
+          <Button variant="subtle" onClick={() => setByPassword(!byPassword)}>
+            {pin ? "Use the password" : "Use the PIN"}
+          </Button>
+        )}
+        <Button variant="subtle" loading={away.isPending} onClick={() => away.mutate()}>
+          Sign out
         </Button>
       </form>
     </div>

@@ -11,6 +11,7 @@ import { Anything, openAnything } from "./Anything";
 import { useDim, useDimByDefault } from "./dim";
 import { KeyList } from "./KeyList";
 import { useKeys } from "./keys";
+import { Notices } from "./Notices";
 import css from "./Shell.module.css";
 
 export function Shell() {
@@ -71,6 +72,7 @@ export function Shell() {
           </UnstyledButton>
         </div>
       </header>
+      <Notices />
       <main className={css.main}>
         <Outlet />
       </main>

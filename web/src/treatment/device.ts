@@ -1,17 +1,21 @@
 /** What this device keeps: who is signed in on it, and, sealed, what has not reached the server and what is needed to go
  * on without it.
  *
- * The key comes with a sign-in and is the practitioner's own. While they are signed in it lies in the browser's database
- * as a key that no script can read out; signing out removes it and every snapshot. Entries that still wait stay, sealed,
- * until the same practitioner signs in again. Decision: docs/decisions/0014-what-stays-on-a-device.md
+ * The key comes with a sign-in and is the practitioner's own. It lives in the memory of the page; in the browser's
+ * database it is only under a PIN or a passkey, and only until the end of the practice's day. Signing out, or a session
+ * that has ended, removes it and every snapshot. Entries that still wait stay, sealed, until the same practitioner signs
+ * in again. Decisions: docs/decisions/0014-what-stays-on-a-device.md, 0028-a-lost-device.md
  */
 import Dexie, { type EntityTable } from "dexie";
 import type { Schema } from "../api/client";
 import type { Sent } from "./fold";
+import { unwrapByPasskey, unwrapByPin, type Wrap, wrapByPasskey, wrapByPin } from "./wrapping";
 
 export type Sealed = { iv: Uint8Array<ArrayBuffer>; data: ArrayBuffer };
 export type Owner = { id: string; name: string };
-type Me = Owner & { row: "me"; key: CryptoKey };
+/** Who is signed in on this device: until when, and the key under a PIN or a passkey, if there is one. */
+type Row = Owner & { row: "me"; until: number; wraps: Wrap[]; wrongPins: number };
+type Me = Owner & { key: CryptoKey | null; until: number };
 type Entry = { seq: number; id: string; visitId: string; who: Owner; sealed: Sealed; stuck?: string };
 type Named = { name: string; sealed: Sealed };
 type Kept = { visitId: string; sealed: Sealed };
@@ -26,7 +30,7 @@ export type Snapshot = {
 export type Waiting = { visitId: string; who: Owner; count: number; stuck: string | null; person: string | null };
 
 class Device extends Dexie {
-  me!: EntityTable<Me, "row">;
+  me!: EntityTable<Row, "row">;
   entries!: EntityTable<Entry, "seq">;
   snapshots!: EntityTable<Kept, "visitId">;
   pantry!: EntityTable<Named, "name">;
@@ -34,6 +38,8 @@ class Device extends Dexie {
     super("acuthesis-device");
     this.version(1).stores({ me: "row", entries: "++seq, visitId, &id", snapshots: "visitId" });
     this.version(2).stores({ pantry: "name" });
+    // Until then the key lay here as it was.
+    this.version(3).upgrade((change) => change.table("me").clear());
   }
 }
 
@@ -44,25 +50,111 @@ const OLD = "acuthesis-treatment";
 let me: Me | null = null;
 const ready: Promise<void> = (async () => {
   await Dexie.delete(OLD);
-  me = (await device.me.get("me")) ?? null;
+  const row = await device.me.get("me");
+  if (row && row.until > Date.now()) me = { id: row.id, name: row.name, key: null, until: row.until };
+  else if (row) await clear(); // its day is over
 })();
 
-/** Who is signed in on this device; null for nobody. */
+/** Who is signed in on this device; null for nobody, or where their day is over. */
 export async function owner(): Promise<Owner | null> {
   await ready;
+  if (me && me.until <= Date.now()) await signedOut();
   return me && { id: me.id, name: me.name };
 }
+
+export const MOST_WRONG_PINS = 5;
+/** What opens this device without the server. */
+export type Locks = { open: boolean; pin: boolean; passkey: boolean };
+
+/** Whether what the device keeps can be read now, and otherwise by what. */
+export async function locks(): Promise<Locks> {
+  await owner();
+  const wraps = (await device.me.get("me"))?.wraps ?? [];
+  const has = (kind: Wrap["kind"]) => wraps.some((wrap) => wrap.kind === kind);
+  return { open: me !== null && me.key !== null, pin: has("pin"), passkey: has("passkey") };
+}
+
+const keyBytes = (who: Schema["Me"]) => Uint8Array.from(atob(who.device_key), (letter) => letter.charCodeAt(0));
+const importKey = (bytes: Uint8Array<ArrayBuffer>) =>
+  crypto.subtle.importKey("raw", bytes, "AES-GCM", false, ["encrypt", "decrypt"]);
 
 /** Somebody has signed in: from here on the device keeps what is theirs. */
 export async function signedIn(who: Schema["Me"]): Promise<void> {
   await ready;
-  if (me?.id === who.id) return;
-  if (me !== null) await signedOut();
-  const bytes = Uint8Array.from(atob(who.device_key), (letter) => letter.charCodeAt(0));
-  const key = await crypto.subtle.importKey("raw", bytes, "AES-GCM", false, ["encrypt", "decrypt"]);
-  me = { row: "me", id: who.id, name: who.name, key };
-  await device.me.put(me);
+  if (me !== null && me.id !== who.id) await signedOut();
+  const until = Date.parse(who.device_key_until);
+  const key = me?.key ?? (await importKey(keyBytes(who)));
+  me = { id: who.id, name: who.name, key, until };
+  const known = await device.me.get("me");
+  await device.me.put({
+    row: "me",
+    id: who.id,
+    name: who.name,
+    until,
+    wraps: known?.wraps ?? [],
+    wrongPins: known?.wrongPins ?? 0,
+  });
   await settle();
+}
+
+/** Put the key of whoever is signed in under a PIN on this device, in place of an earlier one; null removes it. */
+export async function protectByPin(who: Schema["Me"], pin: string | null): Promise<void> {
+  const wrap = pin === null ? null : await wrapByPin(keyBytes(who), pin);
+  await device.me
+    .where("row")
+    .equals("me")
+    .modify((row) => {
+      row.wraps = [...row.wraps.filter((one) => one.kind !== "pin"), ...(wrap ? [wrap] : [])];
+      row.wrongPins = 0;
+    });
+}
+
+/** The same by a passkey. Returns whether the passkey gives what that needs. */
+export async function protectByPasskey(who: Schema["Me"], credentialId: Uint8Array<ArrayBuffer>): Promise<boolean> {
+  const wrap = await wrapByPasskey(keyBytes(who), credentialId);
+  if (wrap === null) return false;
+  await device.me
+    .where("row")
+    .equals("me")
+    .modify((row) => {
+      row.wraps = [...row.wraps.filter((one) => one.kind !== "passkey"), wrap];
+    });
+  return true;
+}
+
+/** Open what the device keeps by its PIN. Returns how many tries are left where it was wrong; null where it is open. */
+export async function openByPin(pin: string): Promise<number | null> {
+  const row = await device.me.get("me");
+  const wrap = row?.wraps.find((one) => one.kind === "pin");
+  if (!row || !wrap) return 0;
+  // Counted before it is tried: a page that is closed meanwhile does not save a try.
+  const left = MOST_WRONG_PINS - row.wrongPins - 1;
+  await device.me.update("me", { wrongPins: row.wrongPins + 1 });
+  const bytes = await unwrapByPin(wrap, pin);
+  if (bytes) return openWith(bytes);
+  if (left <= 0) await device.me.update("me", { wraps: row.wraps.filter((one) => one.kind !== "pin"), wrongPins: 0 });
+  return Math.max(left, 0);
+}
+
+/** Open it by its passkey. Returns whether it is open. */
+export async function openByPasskey(): Promise<boolean> {
+  const wrap = (await device.me.get("me"))?.wraps.find((one) => one.kind === "passkey");
+  const bytes = wrap && (await unwrapByPasskey(wrap));
+  return bytes ? (await openWith(bytes)) === null : false;
+}
+
+async function openWith(bytes: Uint8Array<ArrayBuffer>): Promise<null> {
+  if (me) me = { ...me, key: await importKey(bytes) };
+  await device.me.update("me", { wrongPins: 0 });
+  await settle();
+  return null;
+}
+
+/** The screen is locked: what waits is sealed, and the key goes from memory. */
+export async function lockDevice(): Promise<void> {
+  await ready;
+  await settle();
+  if (me) me = { ...me, key: null };
 }
 
 /** Nobody is signed in any more: what waits is sealed, and everything readable goes. */
@@ -70,6 +162,10 @@ export async function signedOut(): Promise<void> {
   await ready;
   await settle();
   me = null;
+  await clear();
+}
+
+async function clear(): Promise<void> {
   await device.transaction("rw", device.me, device.snapshots, device.pantry, async () => {
     await device.me.clear();
     await device.snapshots.clear();
@@ -129,9 +225,10 @@ function settle(): Promise<void> {
 
 async function settleNow(): Promise<void> {
   const mine = me;
+  const key = mine?.key;
   const noted = [...journal(), ...held].filter((one) => one.who.id === mine?.id);
-  if (!mine || noted.length === 0) return;
-  const sealed = await Promise.all(noted.map((one) => seal(one.body, mine.key)));
+  if (!key || noted.length === 0) return;
+  const sealed = await Promise.all(noted.map((one) => seal(one.body, key)));
   try {
     await device.transaction("rw", device.entries, async () => {
       for (const [rank, { visitId, who, body }] of noted.entries()) {
@@ -165,10 +262,11 @@ export async function unsent(visitId: string): Promise<Sent[]> {
   await ready;
   await settle();
   const mine = me;
-  if (!mine) return [];
+  const key = mine?.key;
+  if (!mine || !key) return [];
   const rows = await device.entries.where({ visitId }).sortBy("seq");
   const open = rows.filter((row) => row.who.id === mine.id && row.stuck === undefined);
-  const kept = await Promise.all(open.map((row) => unseal<Sent>(row.sealed, mine.key)));
+  const kept = await Promise.all(open.map((row) => unseal<Sent>(row.sealed, key)));
   const there = new Set(kept.map((one) => one.id));
   return [...kept, ...unmoved(visitId, mine.id).filter((one) => !there.has(one.id))];
 }
@@ -225,13 +323,13 @@ export async function waiting(): Promise<Waiting[]> {
 export async function snapshot(visitId: string): Promise<Snapshot | null> {
   await ready;
   const kept = await device.snapshots.get(visitId);
-  return me && kept ? unseal<Snapshot>(kept.sealed, me.key).catch(() => null) : null;
+  return me?.key && kept ? unseal<Snapshot>(kept.sealed, me.key).catch(() => null) : null;
 }
 
 export async function keepSnapshot(row: Snapshot): Promise<void> {
   await ready;
   const mine = me;
-  if (!mine) return;
+  if (!mine?.key) return;
   const sealed = await seal(row, mine.key);
   if (me?.id === mine.id) await device.snapshots.put({ visitId: row.visitId, sealed });
 }
@@ -247,7 +345,7 @@ export async function dropSnapshots(unwanted: (visitId: string) => boolean): Pro
 export async function keepOnDevice(name: string, value: unknown): Promise<void> {
   await ready;
   const mine = me;
-  if (!mine) return;
+  if (!mine?.key) return;
   const sealed = await seal(value, mine.key);
   if (me?.id === mine.id) await device.pantry.put({ name, sealed });
 }
@@ -256,7 +354,7 @@ export async function keepOnDevice(name: string, value: unknown): Promise<void> 
 export async function fromDevice<T>(name: string): Promise<T | null> {
   await ready;
   const kept = await device.pantry.get(name);
-  return me && kept ? unseal<T>(kept.sealed, me.key).catch(() => null) : null;
+  return me?.key && kept ? unseal<T>(kept.sealed, me.key).catch(() => null) : null;
 }
 
 /** What is no longer wanted goes. */

@@ -1,6 +1,5 @@
 /** Leaving: nothing readable stays on this device, whether or not the server hears of it now. */
-import { api, readyToWrite, take } from "../api/client";
-import { uncover } from "../shared/Lock";
+import { api, readyToWrite, setCsrf, take, whenRefused } from "../api/client";
 import { signedOut } from "./device";
 
 // Without the server the session's cookie cannot be ended yet: it is, before anybody comes in here again.
@@ -9,8 +8,17 @@ const LEAVING = "acuthesis-leaving";
 export async function leave(): Promise<void> {
   localStorage.setItem(LEAVING, "1");
   await signedOut();
-  uncover();
   await endSession();
+}
+
+/** The session has ended elsewhere, or by itself: what is readable goes from this device as with signing out. */
+export function endWithSession(): void {
+  whenRefused({
+    ended: () => {
+      setCsrf("");
+      void signedOut();
+    },
+  });
 }
 
 /** End a session that was left while the server was away. Returns whether there was one. */
@@ -27,7 +35,4 @@ export async function endSession(): Promise<boolean> {
 }
 
 /** Somebody signs in: an earlier leaving is over with that. */
-export const arrived = () => {
-  localStorage.removeItem(LEAVING);
-  uncover();
-};
+export const arrived = () => localStorage.removeItem(LEAVING);

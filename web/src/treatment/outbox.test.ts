@@ -27,8 +27,18 @@ beforeEach(async () => {
   await reload();
 });
 
-const ODE = { id: "11111111-0000-4000-8000-000000000001", name: "Ode Marrable", device_key: btoa("k".repeat(32)) };
-const OTHER = { id: "11111111-0000-4000-8000-000000000002", name: "Somebody", device_key: btoa("z".repeat(32)) };
+const ODE = {
+  id: "11111111-0000-4000-8000-000000000001",
+  name: "Ode Marrable",
+  device_key: btoa("k".repeat(32)),
+  device_key_until: "2199-01-01T00:00:00Z",
+};
+const OTHER = {
+  id: "11111111-0000-4000-8000-000000000002",
+  name: "Somebody",
+  device_key: btoa("z".repeat(32)),
+  device_key_until: "2199-01-01T00:00:00Z",
+};
 const me = (who: typeof ODE) => who as unknown as Schema["Me"];
 let count = 0;
 const event = (kind: string, values: object = {}): Sent =>
@@ -59,9 +69,74 @@ test("entries outlive the page, in order and once", async () => {
   const said = [event("pause"), event("resume"), event("soreness", { value: 7 })];
   for (const one of said) box.keep("v1", one);
   await reload(); // before anything was settled
+  await box.signedIn(me(ODE));
   expect(ids(await box.unsent("v1"))).toEqual(ids(said));
   await reload();
+  await box.signedIn(me(ODE));
   expect(ids(await box.unsent("v1"))).toEqual(ids(said));
+});
+
+test("the key lies in no storage: a reload without the server opens by the PIN alone, and after five wrong ones by none", async () => {
+  await box.signedIn(me(ODE));
+  await box.keepSnapshot({ visitId: "v1", person: { given_name: "Juniper" } } as never);
+  box.keep("v1", event("soreness", { value: 7 }));
+  await box.unsent("v1"); // sealed
+  await reload();
+  expect(await box.locks()).toEqual({ open: false, pin: false, passkey: false });
+  expect(await box.snapshot("v1"), "without a PIN it opens with a sign-in only").toBeNull();
+  expect(await box.openByPin("2486")).toBe(0);
+  await box.signedIn(me(ODE));
+  await box.protectByPin(me(ODE), "2486");
+  await reload();
+  const text = await held();
+  for (const word of ["k".repeat(32), btoa("k".repeat(32)), "2486", "Juniper", "soreness"])
+    expect(text).not.toContain(word);
+  expect(await box.locks()).toEqual({ open: false, pin: true, passkey: false });
+  expect(await box.openByPin("0000")).toBe(4);
+  expect(await box.openByPin("2486")).toBeNull();
+  expect((await box.snapshot("v1"))?.person.given_name).toBe("Juniper");
+  expect(await box.unsent("v1")).toHaveLength(1);
+  await box.lockDevice();
+  expect(await box.snapshot("v1"), "a locked screen reads nothing").toBeNull();
+  for (const left of [4, 3, 2, 1, 0]) expect(await box.openByPin("0000")).toBe(left);
+  expect(await box.openByPin("2486"), "the right one comes too late").toBe(0);
+  await box.signedIn(me(ODE));
+  expect(await box.unsent("v1"), "a sign-in gives everything back").toHaveLength(1);
+});
+
+test("the key is worthless after its day, also without the server; entries stay for their writer", async () => {
+  await box.signedIn({ ...me(ODE), device_key_until: new Date(Date.now() + 60_000).toISOString() });
+  await box.protectByPin(me(ODE), "2486");
+  await box.keepSnapshot({ visitId: "v1", person: { given_name: "Juniper" } } as never);
+  box.keep("v1", event("pause"));
+  await box.unsent("v1");
+  vi.setSystemTime(Date.now() + 61_000);
+  expect(await box.owner(), "on a page that stayed open").toBeNull();
+  await reload();
+  expect(await box.owner()).toBeNull();
+  expect(await box.openByPin("2486")).toBe(0);
+  expect(await box.snapshot("v1")).toBeNull();
+  vi.useRealTimers();
+  await box.signedIn(me(ODE));
+  expect(await box.unsent("v1")).toHaveLength(1);
+});
+
+test("a session that the server has ended takes the key and everything readable with it", async () => {
+  const leaving = await import("./leave");
+  leaving.endWithSession();
+  await box.signedIn(me(ODE));
+  await box.protectByPin(me(ODE), "2486");
+  await box.keepSnapshot({ visitId: "v1", person: { given_name: "Juniper" } } as never);
+  box.keep("v1", event("pause"));
+  const refused = Promise.resolve({
+    error: { code: "signed_out", message: "Your session has ended.", where: "", details: [] },
+    response: new Response(null, { status: 401 }),
+  });
+  await expect(client.take(refused)).rejects.toThrow("Your session has ended.");
+  await vi.waitFor(async () => expect(await box.owner()).toBeNull());
+  expect(await box.locks()).toEqual({ open: false, pin: false, passkey: false });
+  expect(await box.snapshot("v1")).toBeNull();
+  expect(await box.waiting()).toMatchObject([{ count: 1, who: { name: "Ode Marrable" } }]);
 });
 
 test("after signing out nothing readable stays; the same person's next sign-in gives it back", async () => {

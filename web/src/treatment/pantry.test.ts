@@ -22,7 +22,12 @@ beforeEach(async () => {
   client.whenAway(pantry.fromPantry);
 });
 
-const ME = { id: "11111111-0000-4000-8000-000000000001", name: "Ode Marrable", device_key: btoa("k".repeat(32)) };
+const ME = {
+  id: "11111111-0000-4000-8000-000000000001",
+  name: "Ode Marrable",
+  device_key: btoa("k".repeat(32)),
+  device_key_until: "2199-01-01T00:00:00Z",
+};
 const me = ME as unknown as Schema["Me"];
 const FIGURE = "/api/people/p1/figure?pose=standing&side=left";
 /** What the server answers from here on; null: it is away. */

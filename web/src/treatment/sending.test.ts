@@ -14,6 +14,7 @@ const ME = {
   id: "11111111-0000-4000-8000-000000000001",
   name: "Ode Marrable",
   device_key: btoa("k".repeat(32)),
+  device_key_until: "2199-01-01T00:00:00Z",
 } as unknown as Schema["Me"];
 const TEN_MINUTES = 600_000;
 

@@ -1,7 +1,7 @@
 /** The treatment of a visit: the server's state, what waits here, and saying what happens. */
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { ApiError, api, type Schema, take } from "../api/client";
+import { ApiError, api, BACKGROUND, type Schema, take } from "../api/client";
 import { enter, refresh } from "../api/queries";
 import { newId } from "../shared/words";
 import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
@@ -43,7 +43,7 @@ async function load(visitId: string): Promise<Loaded> {
 async function news(visitId: string, tag: { current: string }): Promise<Treatment | null> {
   try {
     const answer = await fetch(`/api/visits/${visitId}/treatment`, {
-      headers: tag.current ? { "If-None-Match": tag.current } : {},
+      headers: { ...BACKGROUND.headers, ...(tag.current ? { "If-None-Match": tag.current } : {}) },
       cache: "no-store",
     });
     if (answer.status !== 200) return null;

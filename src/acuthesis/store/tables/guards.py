@@ -9,6 +9,7 @@ GUARDED = (
     "auth_session",
     "device",
     "notice",
+    "passkey",
     "reading_grant",
     "person",
     "screening",

@@ -191,6 +191,32 @@ class NoticeRow(Base):
     seen_at: Mapped[datetime | None]
 
 
+class PasskeyRow(Base):
+    """A passkey of an account: its public key, and how often it has signed."""
+
+    __tablename__ = "passkey"
+    __table_args__ = (practitioner_key("practitioner_id"), Index(None, "practitioner_id"))
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    practice_id: Mapped[uuid.UUID]
+    practitioner_id: Mapped[uuid.UUID]
+    credential_id: Mapped[bytes] = mapped_column(LargeBinary, unique=True)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    sign_count: Mapped[int] = mapped_column(BigInteger, server_default="0")
+    name: Mapped[str] = mapped_column(server_default="")
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    used_at: Mapped[datetime | None]
+
+
+class AnsweredChallengeRow(Base):
+    """A challenge for a passkey that has been answered: it counts once. Rows go when the challenge has ended."""
+
+    __tablename__ = "answered_challenge"
+
+    hash: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    until: Mapped[datetime]
+
+
 class SignInAttemptRow(Base):
     """An attempt to sign in, for the limit: a hash of the name that was given, and from where.
 

@@ -13,6 +13,7 @@ import { OneTime } from "../../shared/OneTime";
 import { Trouble, Waiting } from "../../shared/parts";
 import { clock, dayOf } from "../../shared/words";
 import { SecondFactor } from "./SecondFactor";
+import { Passkeys, Pin, SecurityEvents } from "./Security";
 
 type Me = Schema["Me"];
 
@@ -33,17 +34,21 @@ export function AccountScreen() {
       </div>
       {me.data.must_enrol && (
         <p role="alert">
-          <b>{me.data.practice} asks everybody for a second factor.</b> Set yours up here to continue.
+          <b>{me.data.practice} requires two-step verification.</b> Set it up here to continue: an app or a passkey.
         </p>
       )}
       <div className={desk.two}>
         <SecondFactor me={me.data} />
+        {me.data.must_enrol && <Passkeys me={me.data} />}
         {!me.data.must_enrol && (
           <>
             <HowIWork me={me.data} />
             {health && <ThisDevice />}
             <Password />
+            <Pin me={me.data} />
+            <Passkeys me={me.data} />
             <Sessions />
+            <SecurityEvents />
             {books && <CalendarFeed me={me.data} />}
             <Leave />
           </>
@@ -119,8 +124,8 @@ function HowIWork({ me }: { me: Me }) {
         onChange={(event) => change.mutate({ theme: event.currentTarget.checked ? "dim" : "auto" })}
       />
       <NumberInput
-        label="Cover an idle screen after"
-        description="Minutes, 1 to 120. Never while a treatment runs."
+        label="Lock the screen when idle for"
+        description="1 to 120 minutes. Never during a session."
         min={1}
         max={120}
         clampBehavior="strict"
@@ -166,7 +171,7 @@ function Password() {
         />
         <PasswordInput
           label="New password"
-          description="At least 10 characters"
+          description="At least 10 characters: three or four unrelated words"
           autoComplete="new-password"
           required
           withAsterisk={false}
@@ -196,15 +201,18 @@ function Sessions() {
   const others = useMutation({ mutationFn: () => take(api.POST("/api/me/sessions/end-others")), onSuccess: again });
   return (
     <section className={desk.section}>
-      <h2>Where you are signed in</h2>
+      <h2>Signed-in devices</h2>
       {sessions.isError && <Trouble error={sessions.error} />}
       <table className={desk.table}>
         <tbody>
           {sessions.data?.map((one) => (
             <tr key={one.id}>
-              <td>{one.device || "A device"}</td>
+              <td>
+                {one.device || "A device"}
+                {one.address && <div className={desk.small}>{one.address}</div>}
+              </td>
               <td className={desk.figures}>
-                {one.here ? "this one" : `last used ${dayOf(one.seen_at)}, ${clock(one.seen_at)}`}
+                {one.here ? "this device" : `last used ${dayOf(one.seen_at)}, ${clock(one.seen_at)}`}
               </td>
               <td>
                 {!one.here && (
@@ -255,8 +263,8 @@ function CalendarFeed({ me }: { me: Me }) {
       <h2>Calendar</h2>
       <p>
         {me.calendar
-          ? "Your appointments are offered at a private address. Whoever has it can read them."
-          : "Subscribe to your appointments in any calendar, at a private address."}
+          ? "Your appointments are available at a private link. Anyone with the link can read them."
+          : "Subscribe to your appointments in any calendar, at a private link."}
       </p>
       {token && (
         <OneTime
@@ -272,11 +280,11 @@ function CalendarFeed({ me }: { me: Me }) {
       />
       <div className={desk.buttons}>
         <Button variant="default" onClick={() => make.mutate()} loading={make.isPending}>
-          {me.calendar ? "Make a new address" : "Make an address"}
+          {me.calendar ? "Create new link" : "Create link"}
         </Button>
         {me.calendar && (
           <Button variant="default" onClick={() => end.mutate()}>
-            End it
+            Turn off
           </Button>
         )}
       </div>
@@ -297,8 +305,8 @@ function Leave() {
   const others = (colleagues.data ?? []).filter((one) => one.treats && one.id !== me.data?.id);
   return (
     <section className={desk.section}>
-      <h2>Leaving</h2>
-      <p>Your account is closed. Your name stays on what you did.</p>
+      <h2>Leave the practice</h2>
+      <p>Your account will be closed. Your name stays on your past entries.</p>
       {asked ? (
         <form
           className={desk.form}

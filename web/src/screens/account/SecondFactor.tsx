@@ -1,4 +1,4 @@
-/** The second factor: offered, confirmed with a code, its recovery codes shown once, switched off. */
+/** Two-step verification with an authenticator: set up, confirmed with a code, recovery codes shown once, turned off. */
 import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
@@ -18,7 +18,7 @@ export function SecondFactor({ me }: { me: Schema["Me"] }) {
   };
   return (
     <section className={desk.section}>
-      <h2>Second factor</h2>
+      <h2>Two-step verification</h2>
       {codes ? (
         <Recovery codes={codes} onKept={() => setCodes(undefined)} />
       ) : offered ? (
@@ -39,7 +39,7 @@ function Offer({ onOffered }: { onOffered: (offered: Schema["Offered"]) => void 
       run={(password) => take(api.POST("/api/me/second-factor", { body: { password } }))}
       onDone={onOffered}
     >
-      <p>With an authenticator app on your phone, a stolen password alone opens nothing.</p>
+      <p>With an authenticator app on your phone, a stolen password is not enough to sign in.</p>
     </WithPassword>
   );
 }
@@ -48,8 +48,9 @@ function SwitchOff() {
   const queries = useQueryClient();
   return (
     <WithPassword
-      action="Switch off"
-      run={(password) => take(api.POST("/api/me/second-factor/off", { body: { password } }))}
+      action="Turn off"
+      withCode
+      run={(password, code) => take(api.POST("/api/me/second-factor/off", { body: { password, code } }))}
       onDone={() => void queries.invalidateQueries(meQuery)}
     >
       <p>On. Each sign-in asks for a code from your authenticator.</p>
@@ -59,16 +60,19 @@ function SwitchOff() {
 
 type Ask<T> = {
   action: string;
-  run: (password: string) => Promise<T>;
+  /** Whether a code from the authenticator, or a recovery code, is asked for as well. */
+  withCode?: boolean;
+  run: (password: string, code: string) => Promise<T>;
   onDone: (answer: T) => void;
   children: ReactNode;
 };
 
 /** Something that asks for the password once more. */
-function WithPassword<T>({ action, run, onDone, children }: Ask<T>) {
+function WithPassword<T>({ action, withCode = false, run, onDone, children }: Ask<T>) {
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
   const asked = useMutation({
-    mutationFn: () => run(password),
+    mutationFn: () => run(password, code),
     onSuccess: (answer) => {
       setPassword("");
       onDone(answer);
@@ -89,6 +93,17 @@ function WithPassword<T>({ action, run, onDone, children }: Ask<T>) {
         value={password}
         onChange={(event) => setPassword(event.currentTarget.value)}
       />
+      {withCode && (
+        <TextInput
+          label="Code"
+          description="From your authenticator, or a recovery code"
+          autoComplete="one-time-code"
+          required
+          withAsterisk={false}
+          value={code}
+          onChange={(event) => setCode(event.currentTarget.value)}
+        />
+      )}
       {asked.isError && <Trouble error={asked.error} />}
       <div className={desk.buttons}>
         <Button type="submit" variant="default" loading={asked.isPending}>
@@ -140,11 +155,11 @@ function Confirm({ offered, onDone }: { offered: Schema["Offered"]; onDone: (cod
   );
 }
 
-function Recovery({ codes, onKept }: { codes: string[]; onKept: () => void }) {
+export function Recovery({ codes, onKept }: { codes: string[]; onKept: () => void }) {
   return (
     <>
       <p>
-        Your second factor is on. If you lose your phone, one of these codes lets you in, once each. Write them down;
+        Two-step verification is on. If you lose your phone, each of these codes signs you in once. Write them down;
         they are not shown again.
       </p>
       <ul className={desk.link} aria-label="Recovery codes">

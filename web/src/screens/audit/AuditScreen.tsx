@@ -1,15 +1,17 @@
 /** The audit: who read or changed whose record, and when. */
 import { Button, Select, TextInput } from "@mantine/core";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useNavigate, useSearch } from "@tanstack/react-router";
 import { api, take } from "../../api/client";
+import { useMay } from "../../api/practice";
 import { peopleQuery, practitionersQuery } from "../../api/queries";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
-import { clock, dateOf } from "../../shared/words";
 import css from "./AuditScreen.module.css";
+import { Stretches, Verify } from "./Stretches";
 
 export function AuditScreen() {
   const { person, who, day } = useSearch({ from: "/inside/audit" });
+  const manages = useMay("manage");
   const navigate = useNavigate({ from: "/audit" });
   const people = useQuery(peopleQuery);
   const practitioners = useQuery(practitionersQuery);
@@ -17,7 +19,7 @@ export function AuditScreen() {
   const pages = useInfiniteQuery({
     queryKey: ["audit", narrowed],
     queryFn: ({ pageParam }) =>
-      take(api.GET("/api/audit", { params: { query: { ...narrowed, before: pageParam ?? undefined } } })),
+      take(api.GET("/api/audit/stretches", { params: { query: { ...narrowed, before: pageParam ?? undefined } } })),
     initialPageParam: null as number | null,
     getNextPageParam: (page) => page.before,
     staleTime: 0,
@@ -25,14 +27,14 @@ export function AuditScreen() {
   const narrow = (next: { person?: string; who?: string; day?: string }) =>
     void navigate({ search: (now) => ({ ...now, ...next }), replace: true });
   const query = new URLSearchParams(Object.entries(narrowed).filter((pair): pair is [string, string] => !!pair[1]));
-  const entries = pages.data?.pages.flatMap((page) => page.entries) ?? [];
+  const stretches = pages.data?.pages.flatMap((page) => page.stretches) ?? [];
   return (
     <div className={css.page}>
       <div className={css.head}>
         <h1>Audit</h1>
         <Select
           label="Person"
-          placeholder="Anybody"
+          placeholder="Anyone"
           searchable
           clearable
           data={
@@ -43,7 +45,7 @@ export function AuditScreen() {
         />
         <Select
           label="Who"
-          placeholder="Anybody"
+          placeholder="Anyone"
           clearable
           data={practitioners.data?.map((one) => ({ value: one.id, label: one.name })) ?? []}
           value={who ?? null}
@@ -58,42 +60,12 @@ export function AuditScreen() {
         <a href={`/api/audit.csv?${query}`} download>
           Export CSV
         </a>
+        {manages && <Verify />}
       </div>
       {pages.isPending && <Waiting for="Loading the audit" />}
       {pages.isError && <Trouble error={pages.error} retry={() => void pages.refetch()} />}
-      {pages.isSuccess && entries.length === 0 && <Empty>Nothing was recorded for this. Clear a filter.</Empty>}
-      {entries.length > 0 && (
-        <table className={css.table}>
-          <thead>
-            <tr>
-              <th>When</th>
-              <th>Who</th>
-              <th>What</th>
-              <th>Whose record</th>
-            </tr>
-          </thead>
-          <tbody>
-            {entries.map((one) => (
-              <tr key={one.id}>
-                <td className={css.when}>
-                  {dateOf(one.at)} {clock(one.at)}
-                </td>
-                <td>{one.who}</td>
-                <td>{one.action}</td>
-                <td>
-                  {one.person_id && one.person ? (
-                    <Link to="/people/$personId" params={{ personId: one.person_id }}>
-                      {one.person}
-                    </Link>
-                  ) : (
-                    one.person_id && "erased"
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      {pages.isSuccess && stretches.length === 0 && <Empty>Nothing was recorded for this. Clear a filter.</Empty>}
+      {stretches.length > 0 && <Stretches stretches={stretches} />}
       {pages.hasNextPage && (
         <Button variant="default" onClick={() => void pages.fetchNextPage()} loading={pages.isFetchingNextPage}>
           Older entries

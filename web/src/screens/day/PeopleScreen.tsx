@@ -10,6 +10,7 @@ import { ApiError, api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { findPeople, refresh } from "../../api/queries";
 import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { BeingErased } from "./BeingErased";
 import { NewPerson } from "./NewPerson";
 import css from "./PeopleScreen.module.css";
 
@@ -84,6 +85,7 @@ export function PeopleScreen() {
           </li>
         ))}
       </ul>
+      {writes && <BeingErased />}
       <NewPerson opened={adding} onClose={add.close} />
     </div>
   );

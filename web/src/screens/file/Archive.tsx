@@ -26,13 +26,13 @@ export function Archive({ contact }: { contact: Schema["Contact"] }) {
     <>
       <p>
         {away
-          ? `${contact.given_name} is archived: in no list, with nothing lost.`
-          : `Archive ${contact.given_name} when they no longer come. Nothing is lost, and they can be brought back.`}
+          ? `${contact.given_name} is archived: hidden from lists, record kept in full.`
+          : `Archive ${contact.given_name} if they no longer come. The record is kept and can be restored.`}
       </p>
       {archive.isError && <Trouble error={archive.error} />}
       <div className={desk.buttons}>
         <Button variant="default" loading={archive.isPending} onClick={() => archive.mutate()}>
-          {away ? "Bring back" : "Archive"}
+          {away ? "Restore" : "Archive"}
         </Button>
       </div>
     </>

@@ -1,17 +1,22 @@
-/** Erasing a whole record for good: the name is typed once more, and a reason stays in the audit. */
-import { Button, Modal, TextInput } from "@mantine/core";
+/** Erasing a record: the export is offered first, the name is typed once more, and it can be undone for seven days. */
+import { Button, Modal, PasswordInput, TextInput } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
+import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
+import { useMe } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
+import { dateOf } from "../../shared/words";
 
 export function Erase({ personId, name }: { personId: string; name: string }) {
   const [opened, modal] = useDisclosure();
   const [typed, setTyped] = useState("");
   const [reason, setReason] = useState("");
+  const [password, setPassword] = useState("");
+  const owner = useMe().data?.role === "owner";
   const queries = useQueryClient();
   const navigate = useNavigate();
   const erase = useMutation({
@@ -19,10 +24,11 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
       take(
         api.POST("/api/people/{person_id}/erase", {
           params: { path: { person_id: personId } },
-          body: { given_name: typed, reason },
+          body: { given_name: typed, reason, password: owner ? null : password },
         }),
       ),
-    onSuccess: () => {
+    onSuccess: ({ erase_at }) => {
+      notifications.show({ message: `${name}'s record will be erased on ${dateOf(erase_at)}. Undo it under People.` });
       queries.clear();
       void navigate({ to: "/people" });
     },
@@ -33,7 +39,10 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
   };
   return (
     <>
-      <p>Erase everything that is kept of {name}, for good. That it was erased, by whom and why, stays in the audit.</p>
+      <p>
+        Erase everything recorded about {name}. The record is sealed at once and erased after seven days; until then it
+        can be undone. That it was erased, by whom and why, stays in the audit.
+      </p>
       <div className={desk.buttons}>
         <Button variant="default" onClick={modal.open}>
           Erase the record
@@ -41,7 +50,13 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
       </div>
       <Modal opened={opened} onClose={modal.close} title={`Erase the record of ${name}`}>
         <form onSubmit={submit} className={desk.form}>
-          <p>Everything that is kept of {name} goes, for good. Save the record as a file first if it may be needed.</p>
+          <p>
+            This erases everything recorded about {name} in seven days. Export the record first:{" "}
+            <a href={`/api/people/${personId}/record`} download={`${name}.json`}>
+              export {name}'s record
+            </a>
+            .
+          </p>
           <TextInput
             label={`Type ${name} to confirm`}
             value={typed}
@@ -53,9 +68,21 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
             value={reason}
             onChange={(event) => setReason(event.currentTarget.value)}
           />
+          {!owner && (
+            <PasswordInput
+              label="Your password"
+              autoComplete="current-password"
+              value={password}
+              onChange={(event) => setPassword(event.currentTarget.value)}
+            />
+          )}
           {erase.isError && <Trouble error={erase.error} />}
-          <Button type="submit" loading={erase.isPending} disabled={typed !== name || reason.trim() === ""}>
-            Erase for good
+          <Button
+            type="submit"
+            loading={erase.isPending}
+            disabled={typed !== name || reason.trim() === "" || !(owner || password)}
+          >
+            Erase in seven days
           </Button>
         </form>
       </Modal>

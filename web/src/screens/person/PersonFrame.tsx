@@ -4,7 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useParams } from "@tanstack/react-router";
 import { appointmentsChanged } from "../../api/booking";
-import { api, take } from "../../api/client";
+import { ApiError, api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { contactQuery, personQuery, todayQuery, useMe } from "../../api/queries";
 import { useDimFor } from "../../shared/dim";
@@ -12,6 +12,7 @@ import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { dateOf } from "../../shared/words";
 import { ContactForm } from "./ContactForm";
+import { GiveReason } from "./GiveReason";
 import css from "./PersonFrame.module.css";
 import { Visits } from "./Visits";
 
@@ -40,6 +41,8 @@ function Frame({ personId }: { personId: string }) {
   const navigate = useNavigate();
   useDimFor(person.data?.light_sensitive);
   if (person.isPending) return <Waiting for="Loading" />;
+  if (person.error instanceof ApiError && person.error.problem.code === "reason_needed")
+    return <GiveReason personId={personId} says={person.error.message} />;
   if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
   const visit = today.data;
   const stopped = person.data.verdict.decision !== "ok";

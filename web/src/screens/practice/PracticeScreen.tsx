@@ -1,5 +1,5 @@
 /** The practice, as its owners run it: what holds there, hours, places, people who work here. */
-import { Button, Select, Switch, TagsInput, Textarea, TextInput } from "@mantine/core";
+import { Button, NumberInput, Select, Switch, TagsInput, Textarea, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -54,7 +54,7 @@ function About({ practice }: { practice: Practice }) {
   };
   return (
     <section className={desk.section}>
-      <h2>What holds here</h2>
+      <h2>Practice settings</h2>
       <form className={desk.form} onSubmit={submit}>
         <TextInput
           label="Name"
@@ -100,12 +100,30 @@ function About({ practice }: { practice: Practice }) {
         </div>
       </form>
       <Switch
-        label="Everybody needs a second factor"
+        label="Require two-step verification"
         description={
-          me.data?.second_factor ? "Whoever has none sets it up at their next visit." : "Set up your own first."
+          me.data?.second_factor ? "Staff without it set it up at their next sign-in." : "Set up your own first."
         }
         checked={practice.second_factor_required}
         onChange={(event) => second.mutate({ second_factor_required: event.currentTarget.checked })}
+      />
+      <Switch
+        label="Practitioners open records of their own people only"
+        description="Opening another person's record needs a reason, which is shown in the audit."
+        checked={practice.own_people_only}
+        onChange={(event) => second.mutate({ own_people_only: event.currentTarget.checked })}
+      />
+      <NumberInput
+        label="Sign out idle devices after"
+        description="5 to 720 minutes. A running session keeps its device signed in."
+        min={5}
+        max={720}
+        clampBehavior="strict"
+        defaultValue={practice.idle_minutes}
+        onBlur={(event) => {
+          const idle_minutes = Number(event.currentTarget.value);
+          if (idle_minutes >= 5 && idle_minutes !== practice.idle_minutes) second.mutate({ idle_minutes });
+        }}
       />
       {second.isError && <Trouble error={second.error} />}
     </section>
@@ -158,7 +176,7 @@ function Places({ places }: { places: Practice["places"] }) {
                   variant="default"
                   onClick={() => change.mutate({ place, archived: !place.archived_at })}
                 >
-                  {place.archived_at ? "Use again" : "Stop using"}
+                  {place.archived_at ? "Reactivate" : "Deactivate"}
                 </Button>
               </td>
             </tr>

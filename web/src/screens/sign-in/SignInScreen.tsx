@@ -3,9 +3,10 @@ import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { ApiError, api, take } from "../../api/client";
+import { ApiError, api, type Schema, take } from "../../api/client";
 import { enter } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
+import { canUsePasskeys, passkeyProblem, showPasskey } from "../../shared/passkeys";
 import { arrived } from "../../treatment/leave";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "./SignInScreen.module.css";
@@ -17,15 +18,20 @@ export function SignInScreen() {
   const { next } = useSearch({ from: "/sign-in" });
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const go = async (me: Schema["Me"]) => {
+    arrived();
+    await enter(me);
+    queries.clear(); // a session that ran out may have been somebody else's
+    queries.setQueryData(["me"], me);
+    void navigate({ href: next?.startsWith("/") ? next : "/" });
+  };
   const signIn = useMutation({
     mutationFn: () => take(api.POST("/api/sign-in", { body: { email, password, code: code.trim() || null } })),
-    onSuccess: async (me) => {
-      arrived();
-      await enter(me);
-      queries.clear(); // a session that ran out may have been somebody else's
-      queries.setQueryData(["me"], me);
-      void navigate({ href: next?.startsWith("/") ? next : "/" });
-    },
+    onSuccess: go,
+  });
+  const byPasskey = useMutation({
+    mutationFn: async () => take(api.POST("/api/sign-in/passkey", { body: await showPasskey() })),
+    onSuccess: go,
   });
   const failed = signIn.error instanceof ApiError ? signIn.error.problem : undefined;
   const [asked, setAsked] = useState(false);
@@ -76,10 +82,21 @@ export function SignInScreen() {
         <Button type="submit" size="md" loading={signIn.isPending}>
           Sign in
         </Button>
+        {canUsePasskeys() && (
+          <Button variant="default" size="md" loading={byPasskey.isPending} onClick={() => byPasskey.mutate()}>
+            Sign in with a passkey
+          </Button>
+        )}
+        {byPasskey.isError &&
+          (passkeyProblem(byPasskey.error) ? (
+            <p role="alert">{passkeyProblem(byPasskey.error)}</p>
+          ) : (
+            <Trouble error={byPasskey.error} />
+          ))}
         <WaitingEntries />
         <p className={css.words}>
-          Acuthesis supports care and does not replace it. It does not diagnose. Follow the law and the registration
-          rules where you work.
+          Acuthesis supports care; it does not replace it and does not diagnose. Follow the laws and registration rules
+          that apply where you work.
         </p>
       </form>
     </main>

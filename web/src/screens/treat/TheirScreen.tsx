@@ -1,6 +1,6 @@
-/** A screen for whoever lies on the table: its code to type or photograph, whether they have joined, and its end. */
+/** The person's screen: its code to type or scan, whether they have joined, and ending it. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, take } from "../../api/client";
+import { api, BACKGROUND, take } from "../../api/client";
 import { Trouble } from "../../shared/parts";
 import { OnThisMachine, Square } from "../../shared/Square";
 import { BackToStop } from "./BackToStop";
@@ -13,8 +13,8 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
   const path = { params: { path: { visit_id: visitId } } };
   const standing = useQuery({
     queryKey: ["visit", visitId, "own-say"],
-    queryFn: () => take(api.GET("/api/visits/{visit_id}/own-say", path)),
-    refetchInterval: LOOK_MS,
+    queryFn: () => take(api.GET("/api/visits/{visit_id}/own-say", { ...path, ...BACKGROUND })),
+    refetchInterval: ({ state }) => (state.data?.joined ? false : LOOK_MS),
   });
   const again = () => queries.invalidateQueries({ queryKey: ["visit", visitId, "own-say"] });
   const offer = useMutation({
@@ -39,10 +39,10 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
       ) : given ? (
         <div className={css.code}>
           <p>
-            <b>{given.code.replace(/(...)(...)/, "$1 $2")}</b>
-            <span>at {given.address.replace(/^https?:\/\//, "")}, within a quarter of an hour</span>
+            <b>{given.code.replace(/(....)(....)/, "$1 $2")}</b>
+            <span>at {given.address.replace(/^https?:\/\//, "")}, within 15 minutes</span>
           </p>
-          <Square svg={given.qr} label="The address with the code, as a square" />
+          <Square svg={given.qr} label="QR code with the address and the code" />
           <OnThisMachine address={given.address} />
         </div>
       ) : (

@@ -1,0 +1,39 @@
+/** What happened to the account since its owner last looked: told on every screen until it is dismissed. */
+import { Button } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { api, take } from "../api/client";
+import { noticesQuery, noticeWords } from "../screens/account/notices";
+import css from "./Shell.module.css";
+import { clock, dateOf } from "./words";
+
+export function Notices() {
+  const queries = useQueryClient();
+  const notices = useQuery(noticesQuery);
+  const dismiss = useMutation({
+    mutationFn: () => take(api.POST("/api/me/notices/dismiss")),
+    onSuccess: () => queries.invalidateQueries(noticesQuery),
+  });
+  const unseen = notices.data?.filter((notice) => notice.unseen) ?? [];
+  if (unseen.length === 0) return null;
+  return (
+    <section className={css.notices} aria-label="Security notices">
+      <ul>
+        {unseen.map((notice) => (
+          <li key={notice.id}>
+            <strong>{noticeWords[notice.kind]}</strong>
+            {notice.device && `, ${notice.device}`}
+            {notice.address && ` (${notice.address})`}, {dateOf(notice.at)} {clock(notice.at)}
+          </li>
+        ))}
+      </ul>
+      <p>
+        If this was not you, change your password and sign out other devices under{" "}
+        <Link to="/account">Your account</Link>.
+      </p>
+      <Button variant="default" size="compact-md" loading={dismiss.isPending} onClick={() => dismiss.mutate()}>
+        Dismiss
+      </Button>
+    </section>
+  );
+}
