@@ -1,6 +1,7 @@
 """The real server in a process of its own, and Debian's Chromium in front of it."""
 
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -124,6 +125,15 @@ class Practitioner:
         self.page.get_by_label("Password", exact=True).fill(PASSWORD)
         self.page.get_by_role("button", name="Sign in").click()
         self.page.get_by_role("button", name="New person").wait_for()
+
+    def sets_pin(self, pin: str) -> None:
+        """A PIN of their own, on this device too: with it what the device keeps opens offline."""
+        self.goes("/account")
+        section = self.page.locator("section").filter(has=self.page.get_by_role("heading", name="PIN", exact=True))
+        section.get_by_label("Your password").fill(PASSWORD)
+        section.get_by_label(re.compile("PIN$")).fill(pin)
+        section.get_by_role("button", name=re.compile("^(Set|Change) PIN")).click()
+        expect(self.page.get_by_text("PIN set. This device opens offline with it.")).to_be_visible()
 
     def asks(self, path: str):
         """JSON from the API, as the page itself would get it."""

@@ -134,7 +134,9 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
     saved = page.get_by_role("status", name="Saved on this device")
     expect(saved).to_contain_text("3 entries of Sealed Juniper's session saved on this device.")
     page.get_by_role("button", name="Sign out").click()
-    expect(saved).to_contain_text("3 entries of a session saved on this device. Sent when Ode Marrable signs in.")
+    expect(saved).to_contain_text(
+        "3 entries of a session saved on this device. Will be sent when Ode Marrable signs in."
+    )
     held = page.evaluate(HELD)
     for word in ("Juniper", "soreness", "tingling", "GB21", "stopped"):
         assert word not in held, f"'{word}' can be read after signing out"
@@ -149,6 +151,9 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
     db = person.treatment()["session"]
     assert db["status"] == "stopped"
     assert [one["value"] for record in db["records"].values() for one in record["soreness"]] == [8]
+
+
+PIN = "2486"
 
 
 def test_a_closed_tab_is_not_the_end(at_table):
@@ -185,6 +190,7 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     person = practitioner.takes_in("At Hand")
     page = practitioner.page
     practitioner.goes_on_by_hand()
+    practitioner.sets_pin(PIN)
     practitioner.goes("/")
     line = page.get_by_role("listitem").filter(has_text="At Hand")
     expect(line.and_(page.locator("[data-at-hand]"))).to_be_visible(timeout=90_000)  # the nearest first, one by one
@@ -193,8 +199,18 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     assert "At Hand" not in page.evaluate(HELD), "what is kept can be read by nobody"
     with server.away():
         page.reload()
+        pin = page.get_by_label("PIN of Ode Marrable")
+        expect(pin).to_be_visible()
+        pin.fill("1357")
+        page.get_by_role("button", name="Open offline").click()
+        expect(page.get_by_role("alert")).to_contain_text("Incorrect PIN. 4 tries left.")
+        practitioner.pictures("offline", page)
+        pin.fill(PIN)
+        page.get_by_role("button", name="Open offline").click()
         expect(page.get_by_text("The server does not answer. This is the day")).to_be_visible()
         page.goto(f"{server.url}/treat/{person.visit_id}")
+        pin.fill(PIN)
+        page.get_by_role("button", name="Open offline").click()
         page.get_by_role("button", name="Begin").click()
         page.get_by_role("button", name="Start").wait_for()
         page.keyboard.press("Space")
@@ -223,20 +239,30 @@ def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     page = alone.page
     page.clock.install()
     alone.signs_in()
+    alone.sets_pin(PIN)
+    alone.goes("/")
     person = alone.takes_in("Idle")
-    cover = page.get_by_role("dialog", name="Screen covered")
+    cover = page.get_by_role("dialog", name="Screen locked")
     page.clock.run_for("09:50")
     expect(cover).to_have_count(0)
-    page.clock.run_for("00:30")
+    with page.expect_response("**/api/cover") as told:
+        page.clock.run_for("00:30")
+    assert told.value.status == 204
     expect(cover).to_be_visible()
     expect(page.get_by_role("button", name="New person")).to_have_count(0)
+    problem = page.evaluate("() => fetch('/api/day').then(answer => answer.json())")
+    assert problem["code"] == "covered", "the lock is the server's"
+    page.evaluate("() => localStorage.clear()")
     page.reload()
     expect(cover).to_be_visible()
-    cover.get_by_label("Password", exact=True).fill("guess")
-    cover.get_by_role("button", name="Uncover").click()
-    expect(cover.get_by_role("alert")).to_contain_text("Incorrect password.")
+    expect(page.get_by_text("Tamsin")).to_have_count(0)
+    alone.pictures("locked", page)
+    cover.get_by_label("PIN", exact=True).fill("1357")
+    cover.get_by_role("button", name="Unlock").click()
+    expect(cover.get_by_role("alert")).to_contain_text("Incorrect PIN.")
+    cover.get_by_role("button", name="Use the password").click()
     cover.get_by_label("Password", exact=True).fill(PASSWORD)
-    cover.get_by_role("button", name="Uncover").click()
+    cover.get_by_role("button", name="Unlock").click()
     expect(cover).to_have_count(0)
     alone.goes(f"/treat/{person.visit_id}")
     page.get_by_role("button", name="Begin").click()
@@ -306,9 +332,18 @@ def test_a_record_is_erased_by_its_name(at_work):
     page.get_by_role("button", name="Erase the record").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Reason").fill("Asked for it")
-    expect(dialog.get_by_role("button", name="Erase for good")).to_be_disabled()
+    expect(dialog.get_by_role("button", name="Erase in seven days")).to_be_disabled()
     dialog.get_by_label("Type Erased to confirm").fill("Erased")
-    dialog.get_by_role("button", name="Erase for good").click()
+    dialog.get_by_role("button", name="Erase in seven days").click()
     expect(page).to_have_url(re.compile("/people$"))
+    row = page.get_by_role("region", name="Records to be erased").get_by_role("listitem").filter(has_text="Erased")
+    expect(row).to_contain_text("Asked for it")
+    at_work.pictures("people-erased")
+    at_work.goes(f"/people/{person.id}")
+    expect(page.get_by_role("alert").first).to_contain_text("no such person")
+    at_work.goes("/people")
+    row.get_by_role("button", name="Undo").click()
+    expect(row).to_have_count(0)
     at_work.goes(f"/audit?person={person.id}")
-    expect(page.get_by_role("row").filter(has_text="record erased: Asked for it")).to_contain_text("erased")
+    expect(page.get_by_role("row").filter(has_text="erasure asked for: Asked for it")).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="erasure taken back")).to_be_visible()

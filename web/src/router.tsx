@@ -73,29 +73,32 @@ const newPassword = createRoute({
   component: lazyRouteComponent(() => import("./screens/welcome/NewPasswordScreen"), "NewPasswordScreen"),
 });
 
+/** Lets whoever is signed in go on; leads everybody else to signing in, and with the server away to the device's PIN. */
+async function admit({ context, location }: { context: Context; location: { pathname: string; href: string } }) {
+  if (await endSession()) {
+    context.queries.clear();
+    throw redirect({ to: "/sign-in", search: { next: undefined } });
+  }
+  try {
+    await tellOwedLock();
+    const me = await context.queries.ensureQueryData(meQuery);
+    if (me.must_enrol && location.pathname !== ACCOUNT) throw redirect({ to: ACCOUNT });
+  } catch (error) {
+    if (isRedirect(error)) throw error;
+    if (error instanceof ApiError && error.problem.code === "covered") return; // the lock asks for what opens it
+    // With the server away, what is kept here can still be worked with, once its PIN or passkey has opened it.
+    if (error instanceof ApiError && error.away && (await owner())) {
+      if ((await locks()).open) return;
+      throw redirect({ to: "/offline", search: { next: location.href } });
+    }
+    throw redirect({ to: "/sign-in", search: { next: location.href } });
+  }
+}
+
 const inside = createRoute({
   getParentRoute: () => root,
   id: "inside",
-  beforeLoad: async ({ context, location }) => {
-    if (await endSession()) {
-      context.queries.clear();
-      throw redirect({ to: "/sign-in", search: { next: undefined } });
-    }
-    try {
-      await tellOwedLock();
-      const me = await context.queries.ensureQueryData(meQuery);
-      if (me.must_enrol && location.pathname !== ACCOUNT) throw redirect({ to: ACCOUNT });
-    } catch (error) {
-      if (isRedirect(error)) throw error;
-      if (error instanceof ApiError && error.problem.code === "covered") return; // the lock asks for what opens it
-      // With the server away, what is kept here can still be worked with, once its PIN or passkey has opened it.
-      if (error instanceof ApiError && error.away && (await owner())) {
-        if ((await locks()).open) return;
-        throw redirect({ to: "/offline", search: { next: location.href } });
-      }
-      throw redirect({ to: "/sign-in", search: { next: location.href } });
-    }
-  },
+  beforeLoad: admit,
   component: () => (
     <Lock>
       <Shell />
@@ -228,9 +231,7 @@ const Treat = lazyRouteComponent(() => import("./screens/treat/TreatScreen"), "T
 const treat = createRoute({
   getParentRoute: () => root,
   path: "/treat/$visitId",
-  beforeLoad: async ({ location }) => {
-    if (await endSession()) throw redirect({ to: "/sign-in", search: { next: location.href } });
-  },
+  beforeLoad: admit,
   component: () => (
     <Lock>
       <Treat />

@@ -1,7 +1,7 @@
 /** The one way to the server: typed by the API's own description, with the CSRF value and one kind of error. */
 import createClient, { type Middleware } from "openapi-fetch";
 import type { Readable } from "openapi-typescript-helpers";
-import { tellAway } from "../shared/network";
+import { tellAnswered, tellAway } from "../shared/network";
 import type { components, paths } from "./schema";
 
 // As the client hands it out: tuples of numbers arrive as plain arrays.
@@ -54,7 +54,7 @@ export const whenAway = (kept: Kept) => {
 export async function reach(request: Request): Promise<Response> {
   try {
     const answer = await fetch(request);
-    tellAway(false);
+    tellAnswered();
     return answer;
   } catch (away) {
     const kept = request.method === "GET" ? await keptFor(request.url) : null;

@@ -2,10 +2,10 @@
  * passkey, the session reads nothing, whatever happens in this browser. What was being typed stays under it. */
 import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, type ReactNode, useEffect, useRef, useState } from "react";
-import { api, setCsrf, take, whenRefused } from "../api/client";
+import { type FormEvent, type ReactNode, useEffect, useRef, useState, useSyncExternalStore } from "react";
+import { ApiError, api, setCsrf, take, whenRefused } from "../api/client";
 import { enter, meQuery } from "../api/queries";
-import { lockDevice, protectByPin } from "../treatment/device";
+import { lockDevice, locks, openByPin, protectByPin } from "../treatment/device";
 import { leave } from "../treatment/leave";
 import css from "./Lock.module.css";
 import { Trouble } from "./parts";
@@ -17,15 +17,41 @@ const SIGNS = ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"] a
 /** The screen was locked while the server was away: it hears of it before anything is read again. */
 const OWED = "acuthesis-lock-owed";
 
+let isCovered = localStorage.getItem(OWED) !== null;
+const hears = new Set<() => void>();
+const subscribe = (hear: () => void) => {
+  hears.add(hear);
+  return () => void hears.delete(hear);
+};
+function tellCovered(now: boolean): void {
+  isCovered = now;
+  for (const hear of hears) hear();
+}
+// Whichever request hears of it first, also one that was made before anything is drawn.
+whenRefused({ covered: () => tellCovered(true) });
+
 /** Tell the server of a lock that it has not heard of yet. */
 export async function tellOwedLock(): Promise<void> {
   if (localStorage.getItem(OWED) === null) return;
   setCsrf((await take(api.GET("/api/session"))).csrf);
   await take(api.POST("/api/cover"));
   localStorage.removeItem(OWED);
+  tellCovered(true);
 }
 
+/** The PIN has opened this device with the server away: the server need not hear of the lock any more. */
+export function openedOffline(): void {
+  localStorage.removeItem(OWED);
+  tellCovered(false);
+}
+
+export const wrongPin = (left: number) =>
+  left === 0
+    ? "Incorrect PIN. This device can be opened again when the server responds: sign in then."
+    : `Incorrect PIN. ${left} ${left === 1 ? "try" : "tries"} left.`;
+
 async function lock(): Promise<void> {
+  tellCovered(true);
   localStorage.setItem(OWED, "1");
   await lockDevice();
   await tellOwedLock().catch(() => undefined); // with the server away it is told later
@@ -33,17 +59,11 @@ async function lock(): Promise<void> {
 
 export function Lock({ children }: { children: ReactNode }) {
   const queries = useQueryClient();
-  const known = queries.getQueryState(meQuery.queryKey)?.data !== undefined;
-  const [covered, setCovered] = useState(() => localStorage.getItem(OWED) !== null || !known);
+  const covered = useSyncExternalStore(subscribe, () => isCovered);
   const me = useQuery({ ...meQuery, enabled: !covered });
   const minutes = me.data?.lock_minutes ?? USUAL_MINUTES; // also while the server is away
   // What a reload found locked was never open on this page, and is not drawn under the lock.
   const [opened, setOpened] = useState(!covered);
-
-  useEffect(() => {
-    whenRefused({ covered: () => setCovered(true) });
-    return () => whenRefused({ covered: () => undefined });
-  }, []);
 
   useEffect(() => {
     if (covered) return;
@@ -57,7 +77,6 @@ export function Lock({ children }: { children: ReactNode }) {
       if (isTreating())
         seen(); // hands are busy: never while a treatment runs
       else if (Date.now() - last >= minutes * 60_000) {
-        setCovered(true);
         void lock();
       }
     }, 1000);
@@ -75,7 +94,7 @@ export function Lock({ children }: { children: ReactNode }) {
       {covered && (
         <Cover
           onOpen={() => {
-            setCovered(false);
+            tellCovered(false);
             void queries.invalidateQueries();
           }}
         />
@@ -99,12 +118,20 @@ function Cover({ onOpen }: { onOpen: () => void }) {
   });
   const [byPassword, setByPassword] = useState(false);
   const [typed, setTyped] = useState("");
-  const pin = !byPassword && session.data?.has_pin === true;
+  // With the server away the PIN of this device opens what the device keeps, as it would after a reload.
+  const here = useQuery({ queryKey: ["device-locks"], queryFn: locks, staleTime: 0 });
+  const pin = !byPassword && (session.data?.has_pin ?? here.data?.pin ?? false);
   const field = useRef<HTMLInputElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another field is asked for
   useEffect(() => field.current?.focus(), [pin]);
   const unlock = useMutation({
     mutationFn: async (passkey: boolean) => {
+      if (session.isError && pin && !passkey) {
+        const left = await openByPin(typed);
+        if (left !== null) throw new ApiError(422, { code: "pin", message: wrongPin(left), where: "pin", details: [] });
+        openedOffline();
+        return;
+      }
       const me = passkey
         ? await take(api.POST("/api/unlock/passkey", { body: await showPasskey() }))
         : await take(api.POST("/api/unlock", { body: pin ? { pin: typed } : { password: typed } }));
@@ -121,6 +148,8 @@ function Cover({ onOpen }: { onOpen: () => void }) {
     unlock.mutate(false);
   };
   const problem = passkeyProblem(unlock.error);
+  if (session.isPending)
+    return <div className={css.cover} role="dialog" aria-modal="true" aria-label="Screen locked" />;
   const asked = {
     ref: field,
     value: typed,

@@ -11,7 +11,6 @@ import { Anything, openAnything } from "./Anything";
 import { useDim, useDimByDefault } from "./dim";
 import { KeyList } from "./KeyList";
 import { useKeys } from "./keys";
-import { Notices } from "./Notices";
 import css from "./Shell.module.css";
 
 export function Shell() {
@@ -72,7 +71,6 @@ export function Shell() {
           </UnstyledButton>
         </div>
       </header>
-      <Notices />
       <main className={css.main}>
         <Outlet />
       </main>

@@ -11,6 +11,19 @@ export function tellAway(now: boolean): void {
   for (const hear of hears) hear();
 }
 
+const answered = new Set<() => void>();
+
+/** Hear of every answer that came from the server. */
+export function hearAnswers(hear: () => void): void {
+  answered.add(hear);
+}
+
+/** The server has answered. */
+export function tellAnswered(): void {
+  tellAway(false);
+  for (const hear of answered) hear();
+}
+
 const subscribe = (hear: () => void) => {
   hears.add(hear);
   return () => void hears.delete(hear);

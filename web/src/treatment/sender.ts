@@ -1,6 +1,7 @@
 /** Sends the entries that wait on this device, whichever page of the application is open, and reports what became of
  * them. Decision: docs/decisions/0027-under-load.md */
 import { ApiError, api, readyToWrite, type Schema, setCsrf, take } from "../api/client";
+import { hearAnswers } from "../shared/network";
 import { forget, keep, stick, unsent, type Waiting, waiting } from "./device";
 import type { Sent } from "./fold";
 import { afterFailure, pause_ms, type Waits } from "./retry";
@@ -111,6 +112,8 @@ let running: Promise<void> | null = null;
 let again = false;
 let failures = 0;
 let waits: Waits | null = null;
+/** Whether the last try got no answer at all. */
+let unreachable = false;
 /** Whether this page sends. Where pages cannot agree on one (no locks), each sends for itself. */
 let sends = typeof navigator === "undefined" || !("locks" in navigator);
 
@@ -160,11 +163,13 @@ async function sendUntilDone(): Promise<void> {
     if (failure === null) {
       failures = 0;
       waits = null;
+      unreachable = false;
       continue;
     }
     failures += 1;
     const { waits: what, atLeast_ms } = afterFailure(failure);
     waits = what;
+    unreachable = failure instanceof ApiError && failure.status === 0;
     again = false;
     if (what === "server") {
       const hidden = typeof document !== "undefined" && document.visibilityState === "hidden";
@@ -204,15 +209,22 @@ function hearPages({ data: word }: MessageEvent<Word>): void {
   } else if (sends && (word.kind === "signed-in" || waits === null)) void flush();
 }
 
+/** The server has answered somebody: where it gave no answer before, what waits need not wait for the end of its pause.
+ * Where it answered and failed, its other answers say nothing. */
+export function tryNow(): void {
+  if (sends && unreachable && running === null) void flush();
+}
+
 /** Begin to send, on this page and for as long as it is open. Of several pages the one that was looked at last sends. */
 export function startSending(): void {
   pages?.addEventListener("message", hearPages);
   // Where somebody has to sign in first, neither the network nor a look at the page changes anything.
-  const tryNow = () => void (sends && waits !== "sign-in" && flush());
-  window.addEventListener("online", tryNow);
+  const look = () => void (sends && waits !== "sign-in" && flush());
+  window.addEventListener("online", look);
+  hearAnswers(tryNow);
   document.addEventListener("visibilitychange", () => {
     if (document.visibilityState !== "visible") return;
-    if (sends) tryNow();
+    if (sends) look();
     else takeOver("steal");
   });
   if (sends) void flush();

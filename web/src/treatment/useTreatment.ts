@@ -7,7 +7,7 @@ import { newId } from "../shared/words";
 import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
 import { preview, type Sent } from "./fold";
 import { later, placed } from "./merge";
-import { flush, listen, say as sayIt, type Treatment } from "./sender";
+import { flush, listen, say as sayIt, type Treatment, tryNow } from "./sender";
 
 const LOOK_MS = 8000; // how often a treatment that is under way is looked at, where no stream says that it moved
 // Who says it is whoever holds this device, by one touch, unless it is said otherwise.
@@ -134,7 +134,10 @@ export function useTreatment(visitId: string) {
     };
     // Another device speaks: its word is here at once where the stream stands, and a little later where it does not.
     const stream = new EventSource(`/api/visits/${visitId}/treatment/live`);
-    stream.onopen = () => void look();
+    stream.onopen = () => {
+      tryNow();
+      void look();
+    };
     stream.onmessage = () => void look();
     const timer = setInterval(() => void look(), LOOK_MS);
     return () => {

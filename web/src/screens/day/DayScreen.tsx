@@ -22,6 +22,7 @@ import css from "./DayScreen.module.css";
 import { DueList } from "./DueList";
 import { HomeFlags } from "./HomeFlags";
 import { NewPerson } from "./NewPerson";
+import { Notices } from "./Notices";
 
 type DayVisit = Schema["DayVisit"];
 
@@ -48,6 +49,7 @@ export function DayScreen() {
   );
   return (
     <div className={css.page}>
+      <Notices />
       <div className={css.head}>
         <div>
           <h1>{weekdayOf(day)}</h1>

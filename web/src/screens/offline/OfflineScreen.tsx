@@ -3,14 +3,10 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
+import { openedOffline, wrongPin } from "../../shared/Lock";
 import { type Locks, locks, openByPasskey, openByPin, owner } from "../../treatment/device";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "../sign-in/SignInScreen.module.css";
-
-const tries = (left: number) =>
-  left === 0
-    ? "Incorrect PIN. This device can be opened again when the server responds: sign in then."
-    : `Incorrect PIN. ${left} ${left === 1 ? "try" : "tries"} left.`;
 
 export function OfflineScreen() {
   const { next } = useSearch({ from: "/offline" });
@@ -30,11 +26,14 @@ export function OfflineScreen() {
     mutationFn: async (passkey: boolean) => {
       if (passkey) return (await openByPasskey()) ? null : "The passkey was not used. Try again, or enter the PIN.";
       const left = await openByPin(pin);
-      return left === null ? null : tries(left);
+      return left === null ? null : wrongPin(left);
     },
     onSuccess: async (problem) => {
       setPin("");
-      if (problem === null) return go();
+      if (problem === null) {
+        openedOffline();
+        return go();
+      }
       setSaid(problem);
       await look();
     },
