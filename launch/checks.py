@@ -9,7 +9,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from launch import homes, machine
+from launch import days, homes, machine
 from launch.machine import PYTHON, TEST_PYTHON, TEST_VENV, WEB, Node
 from launch.steps import ROOT, WORK, CannotGoOn, run, step
 
@@ -66,9 +66,10 @@ def _web_checks(node: Node) -> None:
 
 
 def test(arguments: list[str]) -> int:
-    """Prepare the machine, run the checks, then pytest; with arguments only pytest."""
+    """Prepare the machine, run the checks, then pytest; with arguments only pytest, with `--days` only other days."""
     begun = time.monotonic()
-    rest = [argument for argument in arguments if argument != "--"]
+    only_days = arguments[:1] == ["--days"]
+    rest = [argument for argument in arguments if argument not in ("--", "--days")]
     print("Acuthesis: tests", flush=True)
     machine.debian_packages(for_tests=True)
     machine.python_packages(for_tests=True)
@@ -80,7 +81,7 @@ def test(arguments: list[str]) -> int:
     was_running = cluster.running() is not None
     try:
         server = cluster.start()
-        if not rest:
+        if not (rest or only_days):
             with (
                 step("format, lint, types, imports, front end and its own tests, client"),
                 ThreadPoolExecutor(2) as pool,
@@ -91,8 +92,16 @@ def test(arguments: list[str]) -> int:
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}
         # Two workers; tests/conftest.py says what stays together on one of them, and in which order.
         spread = [] if rest else ["-n", "2", "--dist", "loadscope", "--no-loadscope-reorder"]
-        command = [str(TEST_PYTHON), "-m", "pytest", *spread, *rest]
-        code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
+        code = 0
+        if not only_days:
+            command = [str(TEST_PYTHON), "-m", "pytest", *spread, *rest]
+            code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
+        if only_days:
+            print("tests that know a date, on other days", flush=True)
+            code = days.run_tests(days.MOMENTS, (*days.OF_API, *days.OF_BROWSER), urls)
+        elif not rest:
+            print("tests that know a date, on other days", flush=True)
+            code = code or days.run_tests(days.IN_SHORT, days.OF_SHORT, urls)
     finally:
         if not was_running:
             cluster.stop()

@@ -15,7 +15,8 @@ HELP = """Acuthesis.
 
   ./acuthesis demo [--port N]   prepare what is missing, load the demo, serve it (Ctrl-C stops everything)
   ./acuthesis serve             serve a practice of your own (--port, --host, --data, --https: see --help)
-  ./acuthesis test [-- ARGS]    prepare, then run every check and test (ARGS go to pytest, and then only it runs)
+  ./acuthesis test [-- ARGS]    prepare, then run every check and test (ARGS go to pytest, and then only it runs);
+                                --days: tests that know a date, on fifteen other days
   ./acuthesis status            what runs, and where
   ./acuthesis stop              stop what runs (--of demo, --of practice)
   ./acuthesis reset             throw the demo's data away (asks)

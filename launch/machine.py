@@ -28,6 +28,7 @@ PACKAGES = {
 }
 TEST_PACKAGES = {
     "chromium": lambda: Path(CHROMIUM).exists(),
+    "faketime": lambda: shutil.which("faketime") is not None,
     "libatomic1": lambda: _has_library("libatomic.so.1"),  # the Node that ships with Playwright's driver needs it
     "libstdc++6": lambda: _has_library("libstdc++.so.6"),
 }

@@ -132,7 +132,7 @@ class _Grower:
                 version=1,
                 given_name=player.given,
                 family_name=player.family,
-                born=date(self.now.year - player.age - 1, 12, 28),
+                born=_born(player.age, self.now.date()),
                 sex=player.sex,
                 height_cm=player.height_cm,
                 weight_kg=player.weight_kg,
@@ -358,3 +358,9 @@ class _Grower:
                 self._treated(visit, self.player.sessions, values, starts_at)
             else:
                 visit.score = self._compose(values).model_dump(mode="json")
+
+
+def _born(age: int, today: date) -> date:
+    """A date of birth by which somebody has this age today, and keeps it for some months, whatever the day."""
+    birthday = today - timedelta(days=100)
+    return birthday.replace(year=birthday.year - age, day=min(birthday.day, 28))
