@@ -25,6 +25,7 @@ from tests.conftest import ZONE, free_port
 
 expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
 
+PIN = "2486"
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
     "--use-angle=swiftshader",
@@ -126,12 +127,17 @@ class Practitioner:
         self.page.get_by_role("button", name="Sign in").click()
         self.page.get_by_role("button", name="New person").wait_for()
 
-    def sets_pin(self, pin: str) -> None:
+    def opens_offline(self, pin: str | None = None) -> None:
+        """The server is away and the page was loaded again: the PIN opens what the device keeps."""
+        self.page.get_by_label(re.compile("^PIN of")).fill(pin or PIN)
+        self.page.get_by_role("button", name="Open offline").click()
+
+    def sets_pin(self, pin: str | None = None) -> None:
         """A PIN of their own, on this device too: with it what the device keeps opens offline."""
         self.goes("/account")
         section = self.page.locator("section").filter(has=self.page.get_by_role("heading", name="PIN", exact=True))
         section.get_by_label("Your password").fill(PASSWORD)
-        section.get_by_label(re.compile("PIN$")).fill(pin)
+        section.get_by_label(re.compile("PIN$")).fill(pin or PIN)
         section.get_by_role("button", name=re.compile("^(Set|Change) PIN")).click()
         expect(self.page.get_by_text("PIN set. This device opens offline with it.")).to_be_visible()
 

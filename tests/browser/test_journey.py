@@ -17,6 +17,8 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page = practitioner.page
     practitioner.goes_on_by_hand()
     practitioner.signs_in()
+    practitioner.sets_pin()
+    practitioner.goes("/")
 
     # 2. The day: a new person is taken in.
     page.get_by_role("button", name="New person").click()
@@ -149,6 +151,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         after_kill = page.get_by_test_id("stop").text_content()
         assert after_kill != sore_stop, "the conductor goes on while the server is away"
         page.reload()  # the application itself comes from the browser now
+        practitioner.opens_offline()
         expect(page.get_by_test_id("stop")).to_have_text(after_kill)
         expect(page.get_by_test_id("unsent")).to_contain_text("4 entries saved")
     expect(page.get_by_test_id("unsent")).to_have_count(0)

@@ -153,9 +153,6 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
     assert [one["value"] for record in db["records"].values() for one in record["soreness"]] == [8]
 
 
-PIN = "2486"
-
-
 def test_a_closed_tab_is_not_the_end(at_table):
     """The table's page is closed with entries waiting; any other page of the application sends them."""
     person = at_table.takes_in("Closed Tab")
@@ -190,7 +187,7 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     person = practitioner.takes_in("At Hand")
     page = practitioner.page
     practitioner.goes_on_by_hand()
-    practitioner.sets_pin(PIN)
+    practitioner.sets_pin()
     practitioner.goes("/")
     line = page.get_by_role("listitem").filter(has_text="At Hand")
     expect(line.and_(page.locator("[data-at-hand]"))).to_be_visible(timeout=90_000)  # the nearest first, one by one
@@ -199,18 +196,13 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     assert "At Hand" not in page.evaluate(HELD), "what is kept can be read by nobody"
     with server.away():
         page.reload()
-        pin = page.get_by_label("PIN of Ode Marrable")
-        expect(pin).to_be_visible()
-        pin.fill("1357")
-        page.get_by_role("button", name="Open offline").click()
+        practitioner.opens_offline("1357")
         expect(page.get_by_role("alert")).to_contain_text("Incorrect PIN. 4 tries left.")
         practitioner.pictures("offline", page)
-        pin.fill(PIN)
-        page.get_by_role("button", name="Open offline").click()
+        practitioner.opens_offline()
         expect(page.get_by_text("The server does not answer. This is the day")).to_be_visible()
         page.goto(f"{server.url}/treat/{person.visit_id}")
-        pin.fill(PIN)
-        page.get_by_role("button", name="Open offline").click()
+        practitioner.opens_offline()
         page.get_by_role("button", name="Begin").click()
         page.get_by_role("button", name="Start").wait_for()
         page.keyboard.press("Space")
@@ -239,7 +231,7 @@ def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     page = alone.page
     page.clock.install()
     alone.signs_in()
-    alone.sets_pin(PIN)
+    alone.sets_pin()
     alone.goes("/")
     person = alone.takes_in("Idle")
     cover = page.get_by_role("dialog", name="Screen locked")

@@ -38,20 +38,25 @@ export function AccountScreen() {
         </p>
       )}
       <div className={desk.two}>
-        <SecondFactor me={me.data} />
-        {me.data.must_enrol && <Passkeys me={me.data} />}
+        <div className={desk.form}>
+          <SecondFactor me={me.data} />
+          <Passkeys me={me.data} />
+          {!me.data.must_enrol && (
+            <>
+              <Pin me={me.data} />
+              <Password />
+              <Sessions />
+              <SecurityEvents />
+            </>
+          )}
+        </div>
         {!me.data.must_enrol && (
-          <>
+          <div className={desk.form}>
             <HowIWork me={me.data} />
             {health && <ThisDevice />}
-            <Password />
-            <Pin me={me.data} />
-            <Passkeys me={me.data} />
-            <Sessions />
-            <SecurityEvents />
             {books && <CalendarFeed me={me.data} />}
             <Leave />
-          </>
+          </div>
         )}
       </div>
     </div>

@@ -68,6 +68,7 @@ export function PeopleScreen() {
         )}
       </div>
       {takeIn.isError && <Trouble error={takeIn.error} />}
+      {writes && <BeingErased />}
       {people.isPending && <Waiting for="Loading people" />}
       {people.isError && <Trouble error={people.error} retry={() => void people.refetch()} />}
       {people.data?.length === 0 && (
@@ -85,7 +86,6 @@ export function PeopleScreen() {
           </li>
         ))}
       </ul>
-      {writes && <BeingErased />}
       <NewPerson opened={adding} onClose={add.close} />
     </div>
   );
