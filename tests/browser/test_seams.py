@@ -142,7 +142,7 @@ def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
         assert word not in held, f"'{word}' can be read after signing out"
     page.context.route("**/api/**", lambda route: route.abort())
     at_table.goes(f"/treat/{person.visit_id}")
-    expect(page.get_by_role("alert")).to_contain_text("Sign in to continue where you left off.")
+    expect(page.get_by_text("Sign in to continue where you left off.")).to_be_visible()
     page.context.unroute("**/api/**")
     sees_them_again(page)
     with page.expect_response("**/events"):
