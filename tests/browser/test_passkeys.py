@@ -39,17 +39,27 @@ def with_key(chromium, server):
     person.closes()
 
 
+def signs_in(person, email):
+    person.page.get_by_label("Email").fill(email)
+    person.page.get_by_label("Password", exact=True).fill(PASSWORD)
+    person.page.get_by_role("button", name="Sign in", exact=True).click()
+
+
+def registers(person, email, name):
+    """Signs in with the password and makes a passkey; returns the section of the account that lists it."""
+    person.page.goto(f"{person.at}/account")
+    signs_in(person, email)
+    section = person.page.locator("section").filter(has=person.page.get_by_role("heading", name="Passkeys"))
+    section.get_by_label("Your password").fill(PASSWORD)
+    section.get_by_label("Name of the passkey").fill(name)
+    section.get_by_role("button", name="Add a passkey").click()
+    expect(section.get_by_role("cell", name=name)).to_be_visible()
+    return section
+
+
 def test_a_passkey_signs_in_unlocks_and_opens_the_device_without_the_server(with_key, account, server):
     page = with_key.page
-    page.goto(f"{with_key.at}/account")
-    page.get_by_label("Email").fill(account)
-    page.get_by_label("Password", exact=True).fill(PASSWORD)
-    page.get_by_role("button", name="Sign in", exact=True).click()
-    section = page.locator("section").filter(has=page.get_by_role("heading", name="Passkeys"))
-    section.get_by_label("Your password").fill(PASSWORD)
-    section.get_by_label("Name of the passkey").fill("Tablet in the harbour room")
-    section.get_by_role("button", name="Add a passkey").click()
-    expect(section.get_by_role("cell", name="Tablet in the harbour room")).to_be_visible()
+    section = registers(with_key, account, "Tablet in the harbour room")
     expect(page.get_by_text("opens this device offline.")).to_be_visible()
     codes = section.get_by_role("list", name="Recovery codes").locator("code")
     expect(codes).to_have_count(8)
@@ -77,16 +87,12 @@ def test_a_passkey_signs_in_unlocks_and_opens_the_device_without_the_server(with
 
     # It signs in by itself; a password alone no longer does.
     page.get_by_role("button", name="Sign out").click()
-    page.get_by_label("Email").fill(account)
-    page.get_by_label("Password", exact=True).fill(PASSWORD)
-    page.get_by_role("button", name="Sign in", exact=True).click()
+    signs_in(with_key, account)
     expect(page.get_by_label("Code")).to_be_visible()
     page.get_by_role("button", name="Sign in with a passkey").click()
     expect(page.get_by_role("button", name="New person").first).to_be_visible()
     page.get_by_role("button", name="Sign out").click()
-    page.get_by_label("Email").fill(account)
-    page.get_by_label("Password", exact=True).fill(PASSWORD)
-    page.get_by_role("button", name="Sign in", exact=True).click()
+    signs_in(with_key, account)
     page.get_by_label("Code").fill(recovery)
     page.get_by_role("button", name="Sign in", exact=True).click()
     expect(page.get_by_role("button", name="New person").first).to_be_visible()
@@ -94,15 +100,7 @@ def test_a_passkey_signs_in_unlocks_and_opens_the_device_without_the_server(with
 
 def test_an_answer_counts_once_and_for_this_site_only(with_key, account, server):
     page = with_key.page
-    page.goto(f"{with_key.at}/account")
-    page.get_by_label("Email").fill(account)
-    page.get_by_label("Password", exact=True).fill(PASSWORD)
-    page.get_by_role("button", name="Sign in", exact=True).click()
-    section = page.locator("section").filter(has=page.get_by_role("heading", name="Passkeys"))
-    section.get_by_label("Your password").fill(PASSWORD)
-    section.get_by_label("Name of the passkey").fill("Tablet")
-    section.get_by_role("button", name="Add a passkey").click()
-    expect(section.get_by_role("cell", name="Tablet")).to_be_visible()
+    registers(with_key, account, "Tablet")
     answered = page.evaluate(
         """async () => {
             const asked = await (await fetch('/api/sign-in/challenge', { method: 'POST' })).json();

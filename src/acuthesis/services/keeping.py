@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from sqlalchemy import select, text
 
 from acuthesis.services import erasing
-from acuthesis.store import audit, sealed
+from acuthesis.store import access, audit
 from acuthesis.store.database import Db, see_practice, transaction
 from acuthesis.store.model import PractitionerRow
 
@@ -65,7 +65,7 @@ def reseal_all() -> str:
     with _as_owner() as (db, practices):
         for practice in practices:
             see_practice(db, practice)
-            count += sealed.reseal(db)
+            count += access.reseal(db)
     return f"The secrets of {count} accounts are encrypted with the new key."
 
 

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from pwdlib import PasswordHash
 from sqlalchemy import case, delete, func, select, text, update
+from sqlalchemy.orm.attributes import flag_modified
 
 from acuthesis.core.errors import CoreError
 from acuthesis.store.database import Db, see_practice
@@ -312,3 +313,15 @@ def end_sessions(
 def close_session(db: Db, token: str) -> None:
     """Sign a browser out."""
     db.execute(delete(AuthSessionRow).where(AuthSessionRow.token_hash == token_hash(token)))
+
+
+def reseal(db: Db) -> int:
+    """Encrypt the secrets of all accounts of the practice in sight with the newest key. Returns how many there are."""
+    rows = db.scalars(select(PractitionerRow)).all()
+    for row in rows:
+        if row.device_key:  # where no key fits, what is stored stays: the key may come back
+            flag_modified(row, "device_key")
+        if row.totp_secret is not None:
+            flag_modified(row, "totp_secret")
+    db.flush()
+    return len(rows)

@@ -1,18 +1,16 @@
 """Columns that are encrypted with a key from outside the database: secrets of authenticators, keys of devices.
 
 A dump, or a look into the database, then gives nobody a second factor. Keys come from the environment, newest first;
-each value is encrypted with the newest and read with whichever fits, so that a key can be rotated (`reseal`).
+each value is encrypted with the newest and read with whichever fits, so that a key can be rotated (`access.reseal`).
 """
 
 from functools import lru_cache
 from typing import Any
 
 from cryptography.fernet import Fernet, InvalidToken, MultiFernet
-from sqlalchemy import Dialect, LargeBinary, String, TypeDecorator, select
-from sqlalchemy.orm.attributes import flag_modified
+from sqlalchemy import Dialect, LargeBinary, String, TypeDecorator
 
 from acuthesis.settings import settings
-from acuthesis.store.database import Db
 
 MARK = "sealed:"  # a value without it is of an earlier version, and stands as it is
 
@@ -75,17 +73,3 @@ class SealedBytes(TypeDecorator[bytes]):
         if not bytes(value).startswith(MARK.encode()):
             return bytes(value)
         return unseal(bytes(value).decode()) or b""
-
-
-def reseal(owner: Db) -> int:
-    """Encrypt every such value of the practice in sight with the newest key. Returns how many accounts there were."""
-    from acuthesis.store.model import PractitionerRow
-
-    rows = owner.scalars(select(PractitionerRow)).all()
-    for row in rows:
-        if row.device_key:  # where no key fits, what is stored stays: the key may come back
-            flag_modified(row, "device_key")
-        if row.totp_secret is not None:
-            flag_modified(row, "totp_secret")
-    owner.flush()
-    return len(rows)

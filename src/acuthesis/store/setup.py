@@ -7,11 +7,11 @@ from sqlalchemy import create_engine, make_url, select, text
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.atlas.search import WHERE, texts
 from acuthesis.store import treatments
+from acuthesis.store.access import reseal
 from acuthesis.store.atlas import fill_texts
 from acuthesis.store.database import Db, engine, see_practice, transaction
 from acuthesis.store.migrate import migrate
 from acuthesis.store.model import PractitionerRow, VisitRow
-from acuthesis.store.sealed import reseal
 
 
 def ensure_database(admin_url: str, owner_url: str, app_url: str) -> None:

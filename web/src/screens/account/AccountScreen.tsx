@@ -14,6 +14,7 @@ import { Trouble, Waiting } from "../../shared/parts";
 import { clock, dayOf } from "../../shared/words";
 import { SecondFactor } from "./SecondFactor";
 import { Passkeys, Pin, SecurityEvents } from "./Security";
+import { YourPassword } from "./YourPassword";
 
 type Me = Schema["Me"];
 
@@ -327,14 +328,7 @@ function Leave() {
             value={to}
             onChange={setTo}
           />
-          <PasswordInput
-            label="Your password"
-            autoComplete="current-password"
-            required
-            withAsterisk={false}
-            value={password}
-            onChange={(event) => setPassword(event.currentTarget.value)}
-          />
+          <YourPassword value={password} onChange={setPassword} />
           {leave.isError && <Trouble error={leave.error} />}
           <div className={desk.buttons}>
             <Button type="submit" loading={leave.isPending}>

@@ -1,11 +1,12 @@
 /** Two-step verification with an authenticator: set up, confirmed with a code, recovery codes shown once, turned off. */
-import { Button, PasswordInput, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { meQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
+import { YourPassword } from "./YourPassword";
 
 export function SecondFactor({ me }: { me: Schema["Me"] }) {
   const queries = useQueryClient();
@@ -85,14 +86,7 @@ function WithPassword<T>({ action, withCode = false, run, onDone, children }: As
   return (
     <form className={desk.form} onSubmit={submit}>
       {children}
-      <PasswordInput
-        label="Your password"
-        autoComplete="current-password"
-        required
-        withAsterisk={false}
-        value={password}
-        onChange={(event) => setPassword(event.currentTarget.value)}
-      />
+      <YourPassword value={password} onChange={setPassword} />
       {withCode && (
         <TextInput
           label="Code"

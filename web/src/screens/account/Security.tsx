@@ -1,5 +1,5 @@
 /** Security of one's account on this device: PIN, passkeys, and what happened to the account. */
-import { Button, PasswordInput, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -12,6 +12,7 @@ import { clock, dateOf } from "../../shared/words";
 import { protectByPasskey, protectByPin } from "../../treatment/device";
 import { noticesQuery, noticeWords } from "./notices";
 import { Recovery } from "./SecondFactor";
+import { YourPassword } from "./YourPassword";
 
 type Me = Schema["Me"];
 const passkeysQuery = { queryKey: ["me", "passkeys"], queryFn: () => take(api.GET("/api/me/passkeys")) };
@@ -44,14 +45,7 @@ export function Pin({ me }: { me: Me }) {
         PIN or a passkey it cannot be opened offline.
       </p>
       <form className={desk.form} onSubmit={submit}>
-        <PasswordInput
-          label="Your password"
-          autoComplete="current-password"
-          required
-          withAsterisk={false}
-          value={password}
-          onChange={(event) => setPassword(event.currentTarget.value)}
-        />
+        <YourPassword value={password} onChange={setPassword} />
         <TextInput
           label={me.has_pin ? "New PIN" : "PIN"}
           type="password"
@@ -153,14 +147,7 @@ export function Passkeys({ me }: { me: Me }) {
       )}
       {canUsePasskeys() ? (
         <form className={desk.form} onSubmit={submit}>
-          <PasswordInput
-            label="Your password"
-            autoComplete="current-password"
-            required
-            withAsterisk={false}
-            value={password}
-            onChange={(event) => setPassword(event.currentTarget.value)}
-          />
+          <YourPassword value={password} onChange={setPassword} />
           <TextInput
             label="Name of the passkey"
             placeholder="Tablet in the treatment room"
