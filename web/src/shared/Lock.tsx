@@ -3,63 +3,27 @@
 import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState, useSyncExternalStore } from "react";
-import { ApiError, api, setCsrf, take, whenRefused } from "../api/client";
+import { ApiError, api, setCsrf, take } from "../api/client";
 import { enter, meQuery } from "../api/queries";
-import { lockDevice, locks, openByPin, protectByPin } from "../treatment/device";
+import { locks, openByPin, protectByPin } from "../treatment/device";
 import { leave } from "../treatment/leave";
 import css from "./Lock.module.css";
+import { hearLocked, isLocked, lockScreen, tellOwedLock, unlocked } from "./locked";
 import { Trouble } from "./parts";
 import { canUsePasskeys, passkeyProblem, showPasskey } from "./passkeys";
 import { isTreating } from "./treating";
 
 const USUAL_MINUTES = 10;
 const SIGNS = ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"] as const;
-/** The screen was locked while the server was away: it hears of it before anything is read again. */
-const OWED = "acuthesis-lock-owed";
-
-let isCovered = localStorage.getItem(OWED) !== null;
-const hears = new Set<() => void>();
-const subscribe = (hear: () => void) => {
-  hears.add(hear);
-  return () => void hears.delete(hear);
-};
-function tellCovered(now: boolean): void {
-  isCovered = now;
-  for (const hear of hears) hear();
-}
-// Whichever request hears of it first, also one that was made before anything is drawn.
-whenRefused({ covered: () => tellCovered(true) });
-
-/** Tell the server of a lock that it has not heard of yet. */
-export async function tellOwedLock(): Promise<void> {
-  if (localStorage.getItem(OWED) === null) return;
-  setCsrf((await take(api.GET("/api/session"))).csrf);
-  await take(api.POST("/api/cover"));
-  localStorage.removeItem(OWED);
-  tellCovered(true);
-}
-
-/** The PIN has opened this device with the server away: the server need not hear of the lock any more. */
-export function openedOffline(): void {
-  localStorage.removeItem(OWED);
-  tellCovered(false);
-}
-
+/** What to say of a wrong PIN with so many tries left. */
 export const wrongPin = (left: number) =>
   left === 0
     ? "Incorrect PIN. This device can be opened again when the server responds: sign in then."
     : `Incorrect PIN. ${left} ${left === 1 ? "try" : "tries"} left.`;
 
-async function lock(): Promise<void> {
-  tellCovered(true);
-  localStorage.setItem(OWED, "1");
-  await lockDevice();
-  await tellOwedLock().catch(() => undefined); // with the server away it is told later
-}
-
 export function Lock({ children }: { children: ReactNode }) {
   const queries = useQueryClient();
-  const covered = useSyncExternalStore(subscribe, () => isCovered);
+  const covered = useSyncExternalStore(hearLocked, isLocked);
   const me = useQuery({ ...meQuery, enabled: !covered });
   const minutes = me.data?.lock_minutes ?? USUAL_MINUTES; // also while the server is away
   // What a reload found locked was never open on this page, and is not drawn under the lock.
@@ -77,7 +41,7 @@ export function Lock({ children }: { children: ReactNode }) {
       if (isTreating())
         seen(); // hands are busy: never while a treatment runs
       else if (Date.now() - last >= minutes * 60_000) {
-        void lock();
+        void lockScreen();
       }
     }, 1000);
     return () => {
@@ -94,7 +58,7 @@ export function Lock({ children }: { children: ReactNode }) {
       {covered && (
         <Cover
           onOpen={() => {
-            tellCovered(false);
+            unlocked();
             void queries.invalidateQueries();
           }}
         />
@@ -129,7 +93,7 @@ function Cover({ onOpen }: { onOpen: () => void }) {
       if (session.isError && pin && !passkey) {
         const left = await openByPin(typed);
         if (left !== null) throw new ApiError(422, { code: "pin", message: wrongPin(left), where: "pin", details: [] });
-        openedOffline();
+        unlocked();
         return;
       }
       const me = passkey

@@ -1,5 +1,6 @@
 /** Leaving: nothing readable stays on this device, whether or not the server hears of it now. */
 import { api, readyToWrite, setCsrf, take, whenRefused } from "../api/client";
+import { unlocked } from "../shared/locked";
 import { signedOut } from "./device";
 
 // Without the server the session's cookie cannot be ended yet: it is, before anybody comes in here again.
@@ -8,6 +9,7 @@ const LEAVING = "acuthesis-leaving";
 export async function leave(): Promise<void> {
   localStorage.setItem(LEAVING, "1");
   await signedOut();
+  unlocked();
   await endSession();
 }
 
@@ -35,4 +37,7 @@ export async function endSession(): Promise<boolean> {
 }
 
 /** Somebody signs in: an earlier leaving is over with that. */
-export const arrived = () => localStorage.removeItem(LEAVING);
+export function arrived(): void {
+  localStorage.removeItem(LEAVING);
+  unlocked();
+}

@@ -114,8 +114,8 @@ let failures = 0;
 let waits: Waits | null = null;
 /** Whether the last try got no answer at all. */
 let unreachable = false;
-/** Whether this page sends. Where pages cannot agree on one (no locks), each sends for itself. */
-let sends = typeof navigator === "undefined" || !("locks" in navigator);
+/** Whether this page sends: until pages have agreed on one, and where they cannot (no locks), each sends for itself. */
+let sends = true;
 
 /** Hear what becomes of entries. Returns how to stop. */
 export function listen(listener: Listener): () => void {
@@ -217,6 +217,7 @@ export function tryNow(): void {
 
 /** Begin to send, on this page and for as long as it is open. Of several pages the one that was looked at last sends. */
 export function startSending(): void {
+  sends = !("locks" in navigator);
   pages?.addEventListener("message", hearPages);
   // Where somebody has to sign in first, neither the network nor a look at the page changes anything.
   const look = () => void (sends && waits !== "sign-in" && flush());

@@ -3,7 +3,8 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
-import { openedOffline, wrongPin } from "../../shared/Lock";
+import { wrongPin } from "../../shared/Lock";
+import { unlocked } from "../../shared/locked";
 import { type Locks, locks, openByPasskey, openByPin, owner } from "../../treatment/device";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "../sign-in/SignInScreen.module.css";
@@ -31,7 +32,7 @@ export function OfflineScreen() {
     onSuccess: async (problem) => {
       setPin("");
       if (problem === null) {
-        openedOffline();
+        unlocked();
         return go();
       }
       setSaid(problem);
