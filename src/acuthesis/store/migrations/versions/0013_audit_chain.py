@@ -41,15 +41,15 @@ CREATE TRIGGER audit_stamp BEFORE INSERT ON audit FOR EACH ROW EXECUTE FUNCTION 
 
 CREATE FUNCTION audit_link() RETURNS trigger
     LANGUAGE plpgsql SECURITY DEFINER SET search_path = pg_catalog, public AS $$
-DECLARE last record; entry audit;
+DECLARE last record; entry audit := NEW;
 BEGIN
     -- One transaction at a time links rows of a practice, and only while it commits.
     PERFORM pg_advisory_xact_lock(hashtextextended('audit ' || NEW.practice_id::text, 0));
     PERFORM set_config('acuthesis.practice', NEW.practice_id::text, true);
     SELECT number, hash INTO last FROM public.audit
         WHERE practice_id = NEW.practice_id AND number IS NOT NULL ORDER BY number DESC LIMIT 1;
-    UPDATE public.audit SET number = coalesce(last.number, 0) + 1 WHERE id = NEW.id RETURNING * INTO entry;
-    UPDATE public.audit SET hash = audit_hash(entry, last.hash) WHERE id = NEW.id;
+    entry.number := coalesce(last.number, 0) + 1;
+    UPDATE public.audit SET number = entry.number, hash = audit_hash(entry, last.hash) WHERE id = NEW.id;
     RETURN NULL;
 END $$;
 REVOKE ALL ON FUNCTION audit_link() FROM PUBLIC;
