@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from benchmarks.requests import Drawing, body_of, id_slots, operations
-from sqlalchemy import select, text
+from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError, ProgrammingError
 
 from acuthesis.demo.world import EMAIL
@@ -22,6 +22,7 @@ from acuthesis.store.model import (
     ONLY_ADDED,
     Base,
     HomeFlagRow,
+    PasskeyRow,
     PersonRow,
     PractitionerRow,
 )
@@ -63,7 +64,12 @@ def sides(ode, stranger, cast):
             )
             ids = {"practitioner_id": str(colleague.id), "in_charge": str(colleague.id)}
         found[side] |= {**ids, "hand_over_to": ids["practitioner_id"]}
-    return found
+    yield found
+    # A passkey counts as a second factor: with it, nobody would sign in with the password alone.
+    with transaction() as db:
+        for email in emails.values():
+            see_practice(db, practice_of(email))
+            db.execute(delete(PasskeyRow).where(PasskeyRow.practice_id == practice_of(email)))
 
 
 def _ids(client, visit):
@@ -109,6 +115,7 @@ def _ids(client, visit):
     return {
         "diary_id": diary,
         "flag_id": _flag(person, diary),
+        "passkey_id": _passkey(client),
         "paper_id": paper,
         "rating_id": rated["id"],
         "entry_id": entry["id"],
@@ -129,6 +136,24 @@ def _ids(client, visit):
         "protocol_id": protocol,
         "event_id": said["id"],
     }
+
+
+def _passkey(client):
+    """A passkey of whoever asks, as an authenticator would leave it."""
+    email = client.get("/api/me").json()["email"]
+    with transaction() as db:
+        see_practice(db, practice_of(email))
+        owner = db.scalar(select(PractitionerRow.id).where(PractitionerRow.email == email))
+        row = PasskeyRow(
+            practice_id=practice_of(email),
+            practitioner_id=owner,
+            credential_id=uuid.uuid4().bytes,
+            public_key=b"key",
+            name="A phone",
+        )
+        db.add(row)
+        db.flush()
+        return str(row.id)
 
 
 def _flag(person, diary):
@@ -214,6 +239,7 @@ TRUE_BODIES = {
     "/papers": {"kind": "summary"},
     "/diaries": {"asks": {"complaints": []}, "until": "2026-01-05"},
     "/leave": {"password": OTHER_PASSWORD},
+    "{passkey_id}": {"password": OTHER_PASSWORD},
 }
 
 
