@@ -35,6 +35,7 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+from tests.timing import pytest_terminal_summary  # noqa: E402, F401
 
 # Zones without summer time, by hours ahead of UTC, from -11.
 ZONES = (
