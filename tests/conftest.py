@@ -1,17 +1,14 @@
 """What all tests share: the body asset, a database of the test run's own, and the application on top of it."""
 
+import base64
 import os
 import socket
 import tempfile
 import uuid
 from collections.abc import Iterator
-from datetime import UTC, date, datetime
 from pathlib import Path
-from zoneinfo import ZoneInfo
 
 import pytest
-from cryptography.fernet import Fernet
-from sqlalchemy import create_engine, make_url, text
 from xdist.scheduler import LoadScopeScheduling
 
 from acuthesis.core.body.asset import load_asset
@@ -22,7 +19,7 @@ OWNER, APP, ADMIN = (
 )
 OWNER_URL = OWNER.format(DATABASE)
 # Keys and the ledger of erasures as the launcher would keep them; a server that a test starts has the same.
-os.environ["ACUTHESIS_SECRET_KEYS"] = Fernet.generate_key().decode()
+os.environ["ACUTHESIS_SECRET_KEYS"] = base64.urlsafe_b64encode(b"not a secret: the tests' own key"[:32]).decode()
 os.environ["ACUTHESIS_ERASURES"] = str(Path(tempfile.mkdtemp(prefix="acuthesis-test-")) / "erasures.jsonl")
 # Heavy work in this process: a process beside each worker of the tests would only take from the others.
 os.environ["ACUTHESIS_PROCESSES"] = "false"
@@ -35,24 +32,8 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+from tests.databases import ZONE, clone_demo, drop, today  # noqa: E402, F401
 from tests.timing import pytest_terminal_summary  # noqa: E402, F401
-
-# Zones without summer time, by hours ahead of UTC, from -11.
-ZONES = (
-    *("Pacific/Pago_Pago", "Pacific/Honolulu", "Pacific/Gambier", "Pacific/Pitcairn", "America/Phoenix"),
-    *("America/Regina", "America/Panama", "America/Puerto_Rico", "America/Cayenne", "America/Noronha"),
-    *("Atlantic/Cape_Verde", "Africa/Abidjan", "Africa/Lagos", "Africa/Johannesburg", "Africa/Nairobi", "Asia/Dubai"),
-    *("Asia/Karachi", "Asia/Dhaka", "Asia/Bangkok", "Asia/Singapore", "Asia/Tokyo", "Australia/Brisbane"),
-    *("Pacific/Guadalcanal", "Pacific/Majuro"),
-)
-# The practice of the tests lies where it is noon as they begin: whatever the hour here, its day does not end under
-# them, and "today" stays the day that the demo world was loaded on.
-ZONE = ZONES[23 - datetime.now(UTC).hour]
-
-
-def today() -> date:
-    """The day by the clock of the tests' practice."""
-    return datetime.now(ZoneInfo(ZONE)).date()
 
 
 def _ports() -> Iterator[int]:
@@ -104,21 +85,13 @@ def asset():
 
 @pytest.fixture(scope="session")
 def database():
-    """The migrated test database, dropped at the end. Fails where ./acuthesis test did not start a server."""
+    """The tests' own database with the demo world in it. Fails where ./acuthesis test did not start a server."""
     from acuthesis.store.database import engine
-    from acuthesis.store.setup import ensure_from_environment
 
     if not OWNER:
         pytest.fail("no test database: run the tests with ./acuthesis test")
-    ensure_from_environment()
+    clone_demo(DATABASE, ADMIN.format("postgres"), OWNER, APP)
     yield settings().database_url
     engine(settings().database_url).dispose()
     engine(OWNER_URL).dispose()
-    drop_database(DATABASE)
-
-
-def drop_database(name: str) -> None:
-    admin = create_engine(make_url(os.environ["ACUTHESIS_ADMIN_URL"]), isolation_level="AUTOCOMMIT")
-    with admin.connect() as connection:
-        connection.execute(text(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)'))
-    admin.dispose()
+    drop(DATABASE)

@@ -10,6 +10,7 @@ import typer
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.baked import charts
 from acuthesis.core.atlas.lines_plate import lines_plate
 from acuthesis.core.atlas.locate import Located, with_way
 from acuthesis.core.atlas.placed import place_all
@@ -251,7 +252,7 @@ def build_body(force: bool = False) -> None:
     """Build the body asset from the installed body data."""
     path = settings().body_asset
     if force or not asset_is_current(path):
-        _plainly(lambda: build_asset(path))
+        _plainly(lambda: build_asset(path, charts))
     print(path)
 
 

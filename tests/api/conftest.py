@@ -9,10 +9,9 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from acuthesis.api.app import create_app
-from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.store import access
-from acuthesis.store.database import transaction
+from acuthesis.store.database import see_practice, transaction
 from acuthesis.store.model import VisitRow
 from tests.conftest import ZONE
 
@@ -24,7 +23,7 @@ OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
 def world(database):
     """The demo world, and beside it an empty practice with a practitioner of its own."""
     with transaction() as db:
-        load_demo(db, datetime.now(UTC), ZONE)
+        see_practice(db, access.account(db, EMAIL).practice_id)
         counted = db.execute(select(VisitRow.person_id, func.count()).group_by(VisitRow.person_id))
         LOADED_VISITS.update({str(person_id): count for person_id, count in counted})
         practice = access.add_practice(db, "Elsewhere", ZONE)

@@ -15,7 +15,8 @@ from acuthesis.store import access
 from acuthesis.store.database import engine, see_practice, transaction
 from acuthesis.store.migrate import migrate
 from acuthesis.store.model import Base, PersonRow, PractitionerRow
-from tests.conftest import OWNER_URL, drop_database
+from tests.conftest import OWNER_URL
+from tests.databases import drop
 
 from .conftest import EMAIL, OTHER_EMAIL, practice_of
 
@@ -141,7 +142,7 @@ def test_migrations_go_down_and_up_again_on_data(database, tmp_path_factory):
     finally:
         engine(owner).dispose()
         engine(app).dispose()
-        drop_database(name)
+        drop(name)
 
 
 @pytest.mark.parametrize(

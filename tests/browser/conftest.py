@@ -17,11 +17,9 @@ from uuid import uuid4
 import pytest
 from playwright.sync_api import Page, expect, sync_playwright
 
-from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
-from acuthesis.store.database import transaction
-from tests.conftest import ZONE, free_port
+from tests.conftest import free_port
 
 expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
 
@@ -88,8 +86,6 @@ class Server:
 
 @pytest.fixture(scope="session")
 def server(database):
-    with transaction() as db:
-        load_demo(db, datetime.now(UTC), ZONE)
     running = Server()
     running.start()
     yield running

@@ -3,6 +3,7 @@
 Source of neighbours and orders: the standardised divisions of the ear, general reflex teaching, surface anatomy.
 """
 
+import dataclasses
 from collections import defaultdict
 from itertools import combinations
 
@@ -12,7 +13,9 @@ import pytest
 import shapely
 
 from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.chart import areas_on_body, drawing, filled
+from acuthesis.core.atlas.areas_on_body import areas_on_body, filled
+from acuthesis.core.atlas.baked import drawing
+from acuthesis.core.atlas.chart import draw
 from acuthesis.core.atlas.grid import ground
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.atlas.placed import place_all
@@ -231,3 +234,19 @@ def test_an_area_that_leaves_its_surface_is_refused_by_name():
     lost = Area.model_validate({**plain, "id": "own_lost", "grid": "moon"})
     with pytest.raises(CoreError, match="own_lost: the sole has no grid 'moon'"):
         drawing(asset(), lost)
+
+
+def test_an_area_is_the_same_stored_with_the_asset_and_drawn_now(asset):
+    for area in list(AREAS.values())[::11]:
+        stored, drawn = drawing(asset, area), draw(asset, area)
+        assert stored is not drawn
+        assert shapely.equals(stored.shape, drawn.shape)
+        for one, other in ((stored.outline, drawn.outline), (stored.middle, drawn.middle), (stored.fill, drawn.fill)):
+            assert np.array_equal(one.corners, other.corners) and np.array_equal(one.weights, other.weights)
+        assert all(map(np.array_equal, stored.covers, drawn.covers))
+
+
+def test_areas_stored_for_other_data_are_not_believed(asset):
+    older = dataclasses.replace(asset, charts={**asset.charts, "key": np.array("of other data")})
+    area = next(iter(AREAS.values()))
+    assert drawing(older, area) is draw(older, area)

@@ -1,8 +1,7 @@
-"""Areas on a body: each is drawn once on its surface laid flat, marked on the mesh, and carried by every figure."""
+"""Draws an area: as a polygon on its surface laid flat, then as marks on the mesh that every figure carries."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import TypeVar
 
 import numpy as np
@@ -13,8 +12,7 @@ from acuthesis.core.atlas.grid import Ground, Node, ground
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.figure import Vector
-from acuthesis.core.body.flat import Marked
-from acuthesis.core.body.places import MIRROR, Places
+from acuthesis.core.body.flat import Flat, Marked
 from acuthesis.core.body.rays import cross
 from acuthesis.core.errors import CoreError
 
@@ -23,37 +21,31 @@ OUTLINE_CM = 0.2  # at most so far apart lie the places of an outline
 DISC_CORNERS = 8  # of a quarter of a round place
 LEAST_SHARE = 0.4  # of an area at least so much has to lie on its surface
 LEAST_CM2 = 0.01
+LEAST_OF_TRIANGLE = 1e-6
 WELL_INSIDE = 0.6  # of the radius of the widest circle within
 
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
-    """An area on the mesh, the same for everybody: `shape` in the plane, its `outline` and `middle` marked."""
+    """An area on the mesh, the same for everybody: `shape` in the plane, its `outline` and `middle` marked.
 
-    on: Ground
+    `fill`: its skin as triangles, three places each (3 n), that end exactly at the outline. `covers`: the triangles of
+    the skin (m,) that it covers, and the share (m,) of each that lies within.
+    """
+
     shape: shapely.Polygon
     outline: Marked
     middle: Marked
+    fill: Marked
+    covers: tuple[NDArray[np.int64], Vector]
 
-    @cached_property
-    def covers(self) -> tuple[NDArray[np.int64], Vector]:
-        """The triangles of the skin (m,) that it covers, and the share (m,) of each that lies within."""
-        flat = self.on.flat
-        found, pieces = flat.pieces(self.shape)
-        shares = shapely.area(pieces) / shapely.area(flat.shapes[found])
-        kept = shares > 1e-6
-        return flat.triangles[found[kept]], shares[kept]
 
-    @cached_property
-    def fill(self) -> Marked:
-        """Its skin as triangles, three places each (3 n), that end exactly at the outline."""
-        flat = self.on.flat
-        found, parts = flat.pieces(self.shape)
-        pieces = [_triangles(part) for part in parts]
-        rows = np.repeat(found, [3 * len(each) for each in pieces])
-        return flat.mark_in(
-            rows, np.array([corner for each in pieces for triangle in each for corner in triangle]).reshape(-1, 2)
-        )
+def _filled(found: NDArray[np.int64], parts: NDArray[np.object_], flat: Flat) -> Marked:
+    pieces = [_triangles(part) for part in parts]
+    rows = np.repeat(found, [3 * len(each) for each in pieces])
+    return flat.mark_in(
+        rows, np.array([corner for each in pieces for triangle in each for corner in triangle]).reshape(-1, 2)
+    )
 
 
 def _triangles(part: shapely.Geometry) -> list[Vector]:
@@ -66,28 +58,23 @@ def _triangles(part: shapely.Geometry) -> list[Vector]:
     ]
 
 
-@dataclass(frozen=True)
-class AreaOnBody:
-    """An area on one figure: outline (n, 3), middle (3,) and outward normal (3,) on the skin, and its size."""
-
-    outline: Vector
-    centre: Vector
-    normal: Vector
-    size_cm2: float
-
-    def mirrored(self) -> "AreaOnBody":
-        """The same area on the other side."""
-        return AreaOnBody(self.outline * MIRROR, self.centre * MIRROR, self.normal * MIRROR, self.size_cm2)
-
-
-@lru_cache(maxsize=4096)
-def drawing(asset: BodyAsset, area: Area) -> Drawing:
-    """An area drawn on its surface. Raises: CoreError (or UnknownId), naming the area, if it leaves the surface."""
+@lru_cache(maxsize=1024)
+def draw(asset: BodyAsset, area: Area) -> Drawing:
+    """Draw an area on its surface. Raises: CoreError (or UnknownId), naming the area, if it leaves the surface."""
     try:
         on = ground(asset, area.surface)
         shape = _on_ground(_shape(area, on), on)
         outline = shapely.get_coordinates(shapely.segmentize(shape.exterior, OUTLINE_CM))[:-1]
-        return Drawing(on, shape, on.flat.mark(outline), on.flat.mark(_middle(shape)))
+        found, pieces = on.flat.pieces(shape)
+        shares = shapely.area(pieces) / shapely.area(on.flat.shapes[found])
+        kept = shares > LEAST_OF_TRIANGLE
+        return Drawing(
+            shape=shape,
+            outline=on.flat.mark(outline),
+            middle=on.flat.mark(_middle(shape)),
+            fill=_filled(found, pieces, on.flat),
+            covers=(on.flat.triangles[found[kept]], shares[kept]),
+        )
     except CoreError as error:
         raise CoreError(f"{area.id}: {error.message}", where=area.id) from error
 
@@ -144,28 +131,3 @@ def _on_ground(shape: shapely.Polygon, on: Ground) -> shapely.Polygon:
         raise CoreError("the outline leaves the surface", where="polygon")
     largest = max(parts, key=lambda part: part.area)
     return shapely.Polygon(largest.exterior)
-
-
-def areas_on_body(areas: Sequence[Area], places: Places) -> list[AreaOnBody]:
-    """Areas on a figure's left side, or the midline. Raises: CoreError, naming the area, if one cannot be drawn."""
-    figure = places.figure
-    drawn = [drawing(figure.asset, area) for area in areas]
-    middles = np.concatenate([one.middle.on(figure.skin) for one in drawn])
-    outlines = [one.outline.on(figure.skin) for one in drawn]
-    return [
-        AreaOnBody(outline, middle, normal, _size(one, places))
-        for one, outline, middle, normal in zip(drawn, outlines, middles, figure.normals_at(middles), strict=True)
-    ]
-
-
-def _size(one: Drawing, places: Places) -> float:
-    """Size on this person's skin, cm²."""
-    triangles, shares = one.covers
-    corners = places.figure.skin[places.figure.asset.triangles[triangles]]
-    doubled = np.linalg.norm(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    return float(doubled @ shares / 2)
-
-
-def filled(area: Area, places: Places) -> Vector:
-    """Its skin on a figure's left side as triangles (n, 3, 3), which end exactly at the outline."""
-    return drawing(places.figure.asset, area).fill.on(places.figure.skin).reshape(-1, 3, 3)

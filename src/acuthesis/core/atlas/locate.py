@@ -7,8 +7,8 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from acuthesis.core.atlas import trust, wording
+from acuthesis.core.atlas.areas_on_body import areas_on_body, filled
 from acuthesis.core.atlas.catalogue import source_of, surfaces
-from acuthesis.core.atlas.chart import areas_on_body, filled
 from acuthesis.core.atlas.model import Area, Contact, Point
 from acuthesis.core.atlas.walk import walk
 from acuthesis.core.atlas.ways import Way, triples, way_to

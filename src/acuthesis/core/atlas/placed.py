@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from acuthesis.core.atlas.areas_on_body import areas_on_body
 from acuthesis.core.atlas.catalogue import Entry, areas, entries, points
-from acuthesis.core.atlas.chart import areas_on_body
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody

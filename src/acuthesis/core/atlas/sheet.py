@@ -7,8 +7,9 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from acuthesis.core.atlas.areas_on_body import AreaOnBody, areas_on_body
+from acuthesis.core.atlas.baked import drawing
 from acuthesis.core.atlas.catalogue import DATA, areas, surfaces
-from acuthesis.core.atlas.chart import AreaOnBody, areas_on_body, drawing
 from acuthesis.core.atlas.model import Area
 from acuthesis.core.atlas.naming import GAP, Anchor, Name, place_names, width_of
 from acuthesis.core.body.asset import BodyAsset

