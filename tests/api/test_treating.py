@@ -6,8 +6,10 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy import text
 
+from acuthesis.core.treat.events import EVENT
 from acuthesis.store import treatments, visits
 from acuthesis.store.database import see_practice, transaction
+from acuthesis.store.model import VisitRow
 
 from .conftest import EMAIL, Newcomer, at_the_door, event, practice_of
 from .test_stations import problem
@@ -295,6 +297,20 @@ def test_lists_say_what_the_fold_says(ode, cast):
                     checked += 1
         db.rollback()
     assert checked > 40
+
+
+def test_events_of_a_transaction_that_was_rolled_back_are_not_believed(composed):
+    """The last fold of a visit is remembered; what it was folded from may never have been stored."""
+    composed.say(composed.begin(), event("start_stop", key=composed.key))
+    with transaction(practice_of(EMAIL)) as db:
+        row = db.get(VisitRow, uuid.UUID(composed.visit_id))
+        said = [EVENT.validate_python(event("note", text=text)) for text in ("never stored", "nor this")]
+        treatments.add(db, row, [treatments.Told(one) for one in said])
+        assert [note.text for note in treatments.treatment(db, row.id).notes] == ["never stored", "nor this"]
+        db.rollback()
+    assert composed.treatment()["session"]["notes"] == []
+    composed.say(event("note", text="stored"))
+    assert [note["text"] for note in composed.treatment()["session"]["notes"]] == ["stored"]
 
 
 def test_a_device_whose_clock_is_wrong_is_told_and_placed_by_ours(composed):

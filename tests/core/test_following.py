@@ -140,6 +140,16 @@ def test_what_is_said(values, trend_, says):
         assert found.visits >= FAIR_VISITS and found.days >= FAIR_DAYS
 
 
+def test_nobody_is_called_worse_after_a_single_visit():
+    """Three ratings that rise, of which one is of a visit: what treatment has done cannot show in them yet."""
+    rising = course([3], moment="before") + course([7, 8, 8], every=1, moment="home", first=FIRST + timedelta(days=3))
+    once = judge(Series(ratings=rising))
+    assert (once.visits, once.ratings, once.trend) == (1, 4, "too_early")
+    assert "Ask again before going on" in once.sentence
+    twice = judge(Series(ratings=rising + course([8], first=FIRST + timedelta(days=7))))
+    assert (twice.visits, twice.trend) == (2, "worse")
+
+
 def test_after_ratings_show_the_session_and_not_the_course():
     series = Series(ratings=course([7] * 8) + course([2] * 8, moment="after"))
     found = judge(series)

@@ -220,3 +220,21 @@ def test_rules_are_complete():
     assert asked - awake == {"cannot_lie", "deep_pressure_agreed"}, (
         "a question that changes nothing should not be asked"
     )
+
+
+@pytest.mark.parametrize(
+    ("id", "side", "signed", "never"),
+    [
+        ("CV4", "midline", {"full_stomach": True}, {"pregnancy_weeks": 20}),
+        ("LI10", "left", {"recent_vaccination": "left"}, {"lymph_nodes_removed": "left"}),
+        ("SP12", "left", {"trauma_touch": True}, {"might_be_pregnant": True}),
+    ],
+)
+def test_a_signature_lifts_nothing_where_one_of_several_refusals_is_final(id, side, signed, never):
+    target = catalogue.entry(id)
+    one, other, both = (
+        limits_for(target, side, parse_screening(answers)) for answers in (signed, never, {**signed, **never})
+    )
+    assert one.refused and one.overridable
+    assert other.refused and not other.overridable
+    assert both.refused.rule == other.refused.rule and not both.overridable

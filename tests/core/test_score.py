@@ -132,6 +132,12 @@ def test_a_muted_stop_takes_no_time_and_breaks_no_rule():
         arrange([loud, draft("SP6", override="midwife said it is fine")], pregnant)
 
 
+def test_a_muted_stop_is_lowered_to_its_ceiling_so_that_it_can_come_back():
+    (quiet,) = arrange([draft("PC6", muted=True, level=4)], Screening())
+    assert (quiet.level, quiet.ceiling) == (2, 2)
+    assert arrange([quiet.model_copy(update={"muted": False})], Screening())[0].level == 2
+
+
 def stroke(id="calf_strokes", **change):
     return draft(id, kind="stroke", side="both", position="prone", dose=Glide(strokes=8, seconds_each=4), **change)
 

@@ -325,6 +325,21 @@ def test_the_last_may_be_taken_back_even_the_end_but_nothing_before_new_limits()
         _ = limited.does(Undo, of=limited.events[1].id).state
 
 
+def test_new_limits_lower_a_ceiling_and_never_raise_it_above_the_plan():
+    planned = at_gb21().state.records[GB21].ceiling
+    assert 1 < planned < 5
+    for told, holds in ((planned + 1, planned), (5, planned), (planned - 1, planned - 1)):
+        state = at_gb21().does(NewLimits, ceilings={GB21: Ceiling(ceiling=told, reasons=("New.",))}).state
+        assert state.records[GB21].ceiling == holds, told
+    with pytest.raises(NotAllowed, match=f"above {planned}"):
+        _ = (
+            at_gb21()
+            .does(NewLimits, ceilings={GB21: Ceiling(ceiling=5, reasons=("New.",))})
+            .does(SetLevel, level=5)
+            .state
+        )
+
+
 def test_notes_times_breath_and_signs_are_kept_with_their_stop():
     sitting = at_gb21().does(Note, text="warmer than last week").does(Breath, seconds=6.5).does(Came, sign="pulse")
     sitting.does(End, reason="finished").does(Note, text="asks for evenings").does(PutTime, key=GB21, active_s=75)
