@@ -13,7 +13,7 @@ from acuthesis.api.app import create_app
 from acuthesis.demo.histories import load_demo
 from acuthesis.demo.world import EMAIL
 from acuthesis.demo.world import PASSWORD as DEMO_PASSWORD
-from acuthesis.services.clock import now
+from acuthesis.services.request.clock import now
 from acuthesis.settings import settings
 from acuthesis.store.database import engine, transaction
 from acuthesis.store.setup import ensure_from_environment

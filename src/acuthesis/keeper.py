@@ -11,16 +11,16 @@ from pathlib import Path
 
 from acuthesis.core.errors import CoreError
 from acuthesis.exchange import dumps
-from acuthesis.services import keeping
-from acuthesis.services.first_link import first_link
-from acuthesis.services.staff import set_password
+from acuthesis.services import maintenance
+from acuthesis.services.practice.first_link import first_link
+from acuthesis.services.practice.staff import set_password
 from acuthesis.store.setup import ensure_from_environment
 
 KEEPING: dict[str, Callable[..., str]] = {
-    "ledger": keeping.bring_ledger_up_to_date,
-    "after-restore": keeping.after_restore,
-    "reseal": keeping.reseal_all,
-    "verify-audit": keeping.verify_audit,
+    "ledger": maintenance.bring_ledger_up_to_date,
+    "after-restore": maintenance.after_restore,
+    "reseal": maintenance.reseal_all,
+    "verify-audit": maintenance.verify_audit,
     "new-identity": dumps.new_identity,
 }
 

@@ -13,7 +13,7 @@ from sqlalchemy import func, select
 from acuthesis.api.access import cookie_name
 from acuthesis.api.app import create_app
 from acuthesis.demo.world import EMAIL, PASSWORD
-from acuthesis.services.clock import now
+from acuthesis.services.request.clock import now
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import transaction

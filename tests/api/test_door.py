@@ -12,9 +12,9 @@ from sqlalchemy import event as sql_event
 
 from acuthesis.api import bodies, budget, concurrency
 from acuthesis.core.errors import CoreError
-from acuthesis.services import own_say
-from acuthesis.services.clock import now
-from acuthesis.services.signing_in import MOST_WRONG_CODES, check_new_password
+from acuthesis.services.practice.sign_in import MOST_WRONG_CODES, check_new_password
+from acuthesis.services.request.clock import now
+from acuthesis.services.visit import person_screen
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import engine, transaction
@@ -119,7 +119,7 @@ def test_strangers_cannot_close_the_way_to_the_persons_screen(app, ode):
     person.compose(person.complain())
     person.say(person.begin())
     code = ode.post(f"/api/visits/{person.visit_id}/own-say").json()["code"]
-    assert len(code) == own_say.LETTERS
+    assert len(code) == person_screen.LETTERS
     for number in range(150):  # many at other addresses, and some at the same one
         address = "10.7.0.1" if number % 4 == 0 else f"10.7.1.{number}"
         from_address(app, address).post("/api/say/join", json={"code": "ZZZZ ZZZZ"})

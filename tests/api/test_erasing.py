@@ -7,9 +7,10 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import text
 
-from acuthesis.services import erasing, keeping
-from acuthesis.services.clock import now
+from acuthesis.services import maintenance
 from acuthesis.services.jobs import work_off
+from acuthesis.services.people import erasure
+from acuthesis.services.request.clock import now
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import transaction
@@ -69,7 +70,7 @@ def test_an_owner_or_a_password_and_it_can_be_taken_back_for_seven_days(practice
     for path in everything_of(person):
         assert clients["owner"].get(path).status_code == 200, path
     clock(now() + timedelta(days=8))
-    erasing.erase_due(str(practice_id), person.id)
+    erasure.erase_due(str(practice_id), person.id)
     assert clients["owner"].get("/api/erasures").status_code in (200, 401)
     with transaction(practice_id) as db:
         assert db.get(PersonRow, uuid.UUID(person.id)) is not None, "what was taken back is not erased"
@@ -80,21 +81,21 @@ def test_after_seven_days_it_is_gone_written_down_and_gone_again_after_a_restore
     person = Newcomer(clients["owner"])
     assert erase(clients["owner"], person).status_code == 202
     clock(now() + timedelta(days=7, minutes=1))
-    erasing.erase_due(str(practice_id), person.id)
+    erasure.erase_due(str(practice_id), person.id)
     row = (practice_id, uuid.UUID(person.id))
-    assert row in erasing.read_ledger(settings().erasures)
+    assert row in erasure.read_ledger(settings().erasures)
     assert settings().erasures.stat().st_mode & 0o077 == 0
     assert set(re.findall(r'"(\w+)":', settings().erasures.read_text())) == {"practice", "person"}, "ids alone"
     with transaction(practice_id) as db:
         assert db.get(PersonRow, row[1]) is None
         # A dump from before is restored: the record is back, and so is a session that was ended since.
         db.add(PersonRow(id=row[1], practice_id=practice_id, given_name="Back", born=now().date(), fingers={}))
-    assert "1 record was erased again" in keeping.after_restore()
+    assert "1 record was erased again" in maintenance.after_restore()
     with transaction(practice_id) as db:
         assert db.get(PersonRow, row[1]) is None
         told = text("SELECT action FROM audit WHERE person_id = :id ORDER BY id DESC LIMIT 1")
-        assert db.scalar(told, {"id": row[1]}) == f"record erased: {erasing.AGAIN}"
-    assert "0 records were erased again" in keeping.after_restore()
+        assert db.scalar(told, {"id": row[1]}) == f"record erased: {erasure.AGAIN}"
+    assert "0 records were erased again" in maintenance.after_restore()
     for client in clients.values():
         assert client.get("/api/me").status_code == 401, "everyone is signed out"
 
@@ -103,15 +104,15 @@ def test_the_ledger_is_made_whole_from_the_audit(practice, monkeypatch):
     """The process died between the erasure and the line in the ledger."""
     practice_id, clients = practice
     person = Newcomer(clients["owner"])
-    monkeypatch.setattr(erasing, "note", lambda erased: None)
+    monkeypatch.setattr(erasure, "note", lambda erased: None)
     with transaction(practice_id) as db:
         row = db.get(PersonRow, uuid.UUID(person.id))
         row.erase_at, row.erase_reason = now() - timedelta(minutes=1), "asked for it"
-    erasing.erase_due(str(practice_id), person.id)
+    erasure.erase_due(str(practice_id), person.id)
     monkeypatch.undo()
-    assert (practice_id, uuid.UUID(person.id)) not in erasing.read_ledger(settings().erasures)
-    assert keeping.bring_ledger_up_to_date() == "up to date"
-    assert (practice_id, uuid.UUID(person.id)) in erasing.read_ledger(settings().erasures)
+    assert (practice_id, uuid.UUID(person.id)) not in erasure.read_ledger(settings().erasures)
+    assert maintenance.bring_ledger_up_to_date() == "up to date"
+    assert (practice_id, uuid.UUID(person.id)) in erasure.read_ledger(settings().erasures)
 
 
 def test_links_codes_diaries_and_feeds_do_not_come_back_with_a_dump(app, practice):
@@ -121,6 +122,6 @@ def test_links_codes_diaries_and_feeds_do_not_come_back_with_a_dump(app, practic
     feed = owner.post("/api/me/calendar").json()["token"]
     stranger = at_the_door(app)
     assert stranger.get(f"/api/calendar/{feed}.ics").status_code == 200
-    keeping.after_restore()
+    maintenance.after_restore()
     assert stranger.get(f"/api/calendar/{feed}.ics").status_code == 404
     problem(stranger.post("/api/links/look", json={"token": invited["token"]}), 404, "has been used or has expired")

@@ -80,11 +80,11 @@ def test_a_letter_tells_what_was_done_and_how_it_went(ode, cast):
 
 
 def test_whoever_waits_is_told_when_it_breaks(home, monkeypatch):
-    from acuthesis.services import papers
+    from acuthesis.services.between import letters
 
     agree(home)
     paper = letter(home).json()["id"]
-    monkeypatch.setattr(papers, "letter_pdf", lambda *rest: 1 / 0)
+    monkeypatch.setattr(letters, "letter_pdf", lambda *rest: 1 / 0)
     jobs.work_off()
     broken = home.client.get(f"/api/papers/{paper}").json()
     assert broken["state"] == "failed" and "Make it again" in broken["told"]
@@ -98,9 +98,9 @@ def test_what_was_asked_for_survives_and_is_cancelled(home, monkeypatch):
         waiting = connection.execute(text("SELECT count(*) FROM jobs.procrastinate_jobs WHERE status = 'todo'"))
         assert waiting.scalar() >= 3, "it lies in the database, and not in this process"
     from acuthesis.core.errors import CoreError
-    from acuthesis.services import papers
+    from acuthesis.services.between import letters
 
-    real = papers.letter_pdf
+    real = letters.letter_pdf
 
     def printing(title, *rest):
         if broken_now:
@@ -108,11 +108,11 @@ def test_what_was_asked_for_survives_and_is_cancelled(home, monkeypatch):
         return real(title, *rest)
 
     broken_now = False
-    monkeypatch.setattr(papers, "letter_pdf", printing)
+    monkeypatch.setattr(letters, "letter_pdf", printing)
     practice = str(practice_of(EMAIL))
-    papers.make_paper(practice_id=practice, paper_id=kept)
+    letters.make_paper(practice_id=practice, paper_id=kept)
     broken_now = True
-    papers.make_paper(practice_id=practice, paper_id=broken)
+    letters.make_paper(practice_id=practice, paper_id=broken)
     monkeypatch.undo()
     jobs.work_off()  # what was done by hand above is not done again
     states = {one["id"]: (one["state"], one["told"]) for one in home.get("/papers").json()}

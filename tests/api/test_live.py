@@ -10,7 +10,7 @@ from sqlalchemy import create_engine, select, text
 
 from acuthesis.api import live
 from acuthesis.demo.world import EMAIL
-from acuthesis.services.live import CHANNEL, wire
+from acuthesis.services.visit.live import CHANNEL, wire
 from acuthesis.settings import settings
 from acuthesis.store.database import transaction
 from acuthesis.store.model import AuthSessionRow

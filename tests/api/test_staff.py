@@ -9,7 +9,7 @@ import pytest
 from benchmarks.requests import operations
 from sqlalchemy import select
 
-from acuthesis.services.roles import POWERS
+from acuthesis.services.request.roles import POWERS
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 from acuthesis.store.model import AuditRow

@@ -13,8 +13,9 @@ from acuthesis.api import take_away
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.demo.world import PLAYERS
-from acuthesis.services import home, workers
-from acuthesis.services.bodies import KEPT, Shelf
+from acuthesis.services import workers
+from acuthesis.services.between import home_plan
+from acuthesis.services.body.bodies import KEPT, Shelf
 from acuthesis.settings import settings
 from acuthesis.store.database import engine
 
@@ -323,7 +324,7 @@ def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
     for module, name in (
         (workers, "compose"),
         (take_away, "visit_pdf"),
-        (home, "home_pdf"),
+        (home_plan, "home_pdf"),
         (take_away, "score_pdf"),
     ):
         watched(module, name)

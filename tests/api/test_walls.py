@@ -11,8 +11,8 @@ from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError, ProgrammingError
 
 from acuthesis.demo.world import EMAIL
-from acuthesis.services.clock import now
-from acuthesis.services.erasing import erase_due
+from acuthesis.services.people.erasure import erase_due
+from acuthesis.services.request.clock import now
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import engine, see_practice, transaction

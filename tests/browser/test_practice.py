@@ -8,7 +8,7 @@ import pyotp
 import pytest
 from playwright.sync_api import expect
 
-from acuthesis.services.clock import now
+from acuthesis.services.request.clock import now
 from acuthesis.store import links
 from acuthesis.store.database import transaction
 from tests.conftest import today

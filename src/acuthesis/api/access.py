@@ -18,16 +18,16 @@ from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.pressure import PressureTable, calibrated
-from acuthesis.services import notices
-from acuthesis.services.asking import SESSION_COOKIES
-from acuthesis.services.clock import now
-from acuthesis.services.columns import fingers_of, scale_of
-from acuthesis.services.errors import Covered, SignedOut
-from acuthesis.services.here import Here
-from acuthesis.services.practice import check_schools
-from acuthesis.services.roles import POWERS, Power, Role
-from acuthesis.services.signing_in import check_pin, checked, device_words
-from acuthesis.services.treating import hand_changed
+from acuthesis.services.practice import notices
+from acuthesis.services.practice.practice import check_schools
+from acuthesis.services.practice.sign_in import check_pin, checked, device_words
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.columns import fingers_of, scale_of
+from acuthesis.services.request.errors import Covered, SignedOut
+from acuthesis.services.request.here import Here
+from acuthesis.services.request.roles import POWERS, Power, Role
+from acuthesis.services.request.session_check import SESSION_COOKIES
+from acuthesis.services.visit.treatment import hand_changed
 from acuthesis.settings import settings
 from acuthesis.store import access
 from acuthesis.store.database import Db, transaction

@@ -12,10 +12,9 @@ from acuthesis.api.access import HASHES, Anybody, Password, Pin, confirm_passwor
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.services import notices, staff
-from acuthesis.services.clock import now
-from acuthesis.services.notices import Notice
-from acuthesis.services.signing_in import (
+from acuthesis.services.practice import notices, staff
+from acuthesis.services.practice.notices import Notice
+from acuthesis.services.practice.sign_in import (
     WRONG_CODE,
     authenticator_address,
     check_new_password,
@@ -26,6 +25,7 @@ from acuthesis.services.signing_in import (
     offered_secret,
     set_pin,
 )
+from acuthesis.services.request.clock import now
 from acuthesis.settings import settings
 from acuthesis.store import access, links
 from acuthesis.store.people import NotFound

@@ -18,7 +18,7 @@ from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge import complaint_kinds
 from acuthesis.core.errors import CoreError
-from acuthesis.services.locating import checked
+from acuthesis.services.body.locating import checked
 from acuthesis.store import atlas as store
 from acuthesis.store.people import Conflict
 

@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
-from acuthesis.services.here import Here
+from acuthesis.services.request.here import Here
 from acuthesis.store import audit
 from acuthesis.store.audit import Entry, Filter
 

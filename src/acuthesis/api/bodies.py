@@ -19,7 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from acuthesis.api.concurrency import Overloaded, database_turn
 from acuthesis.api.errors import Problem, answer, overloaded
-from acuthesis.services.asking import is_known
+from acuthesis.services.request.session_check import is_known
 
 KB = 1024
 UNASKED, USUAL, IMPORT = 16 * KB, 256 * KB, 8 * KB * KB  # a record after years of weekly visits is below 3 MB

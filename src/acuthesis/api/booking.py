@@ -12,10 +12,10 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
 from acuthesis.core.instant import Instant
-from acuthesis.services import booking, due, feeds
-from acuthesis.services.booking import Appointment, Attendance, Planned, Wish
-from acuthesis.services.due import Due
-from acuthesis.services.practice import Span, spans
+from acuthesis.services.calendar import booking, due, feeds
+from acuthesis.services.calendar.booking import Appointment, Attendance, Planned, Wish
+from acuthesis.services.calendar.due import Due
+from acuthesis.services.practice.practice import Span, spans
 
 router = APIRouter(route_class=StrictRoute, tags=["booking"])
 Minutes = Annotated[int, Field(ge=3, le=240)]

@@ -15,7 +15,7 @@ from limits.strategies import SlidingWindowCounterRateLimiter
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from acuthesis.api.errors import Problem, answer
-from acuthesis.services.asking import SESSION_COOKIES
+from acuthesis.services.request.session_check import SESSION_COOKIES
 from acuthesis.settings import settings
 
 FREE = ("/api/health",)  # asked by the launcher and by monitors, and cheap

@@ -20,13 +20,13 @@ from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.core.safety.touching import StopSide
-from acuthesis.services import complaints as service
-from acuthesis.services import rating
-from acuthesis.services.bodies import body_of
-from acuthesis.services.complaints import Confirmed, Episode
-from acuthesis.services.complaints_shown import ComplaintOut, complaints_out, shown
-from acuthesis.services.here import Here
-from acuthesis.services.rating import Moment, SaidBy
+from acuthesis.services.body.bodies import body_of
+from acuthesis.services.people import complaints as service
+from acuthesis.services.people.complaints import Confirmed, Episode
+from acuthesis.services.people.complaints_view import ComplaintOut, complaints_out, shown
+from acuthesis.services.ratings import rating
+from acuthesis.services.ratings.rating import Moment, SaidBy
+from acuthesis.services.request.here import Here
 from acuthesis.store import complaints as asked
 from acuthesis.store import people as store
 from acuthesis.store.model import ComplaintRow, EpisodeRow

@@ -22,9 +22,9 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.services import workers
-from acuthesis.services.bodies import screening_on_body
-from acuthesis.services.composing import VisitOut, Wish, keep_score, request_for, require_untreated, visit_out
-from acuthesis.services.here import Here
+from acuthesis.services.body.bodies import screening_on_body
+from acuthesis.services.request.here import Here
+from acuthesis.services.visit.composing import VisitOut, Wish, keep_score, request_for, require_untreated, visit_out
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits

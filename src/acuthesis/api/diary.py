@@ -12,10 +12,10 @@ from acuthesis.api.access import OWN_TRANSACTION, Database
 from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
 from acuthesis.core.instant import Instant
-from acuthesis.services import diary, told_from_home
-from acuthesis.services.diary import DiaryShown
-from acuthesis.services.here import Here
-from acuthesis.services.told_from_home import WhatBecame
+from acuthesis.services.between import diary, home_reports
+from acuthesis.services.between.diary import DiaryShown
+from acuthesis.services.between.home_reports import WhatBecame
+from acuthesis.services.request.here import Here
 from acuthesis.store.model import DiaryRow
 
 router = APIRouter(route_class=StrictRoute, tags=["diary"])
@@ -65,7 +65,7 @@ def read_diary(at_home: AtHome) -> DiaryShown:
 @router.post("/diary/told")
 def tell_diary(sent: ToldFromHome, at_home: AtHome) -> list[WhatBecame]:
     """Tell something; each is kept, or says why not."""
-    return told_from_home.tell(*at_home, sent.sent_at, sent.told)
+    return home_reports.tell(*at_home, sent.sent_at, sent.told)
 
 
 @router.get("/diary/places/{id}.svg", response_class=Response, responses=SVG)

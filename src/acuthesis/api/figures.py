@@ -27,7 +27,7 @@ from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measure
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
-from acuthesis.services.bodies import body_key, body_of, grounds_of, own_placed, refused_here, seen_on_body
+from acuthesis.services.body.bodies import body_key, body_of, grounds_of, own_placed, refused_here, seen_on_body
 from acuthesis.settings import settings
 
 router = APIRouter(route_class=StrictRoute, tags=["figure"])

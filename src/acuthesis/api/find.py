@@ -17,8 +17,8 @@ from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.nearby import Nearby, nearby
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
-from acuthesis.services.bodies import body_of, own_placed
-from acuthesis.services.locating import checked, located_for, located_on
+from acuthesis.services.body.bodies import body_of, own_placed
+from acuthesis.services.body.locating import checked, located_for, located_on
 from acuthesis.store import visits
 
 router = APIRouter(route_class=StrictRoute, tags=["find"])

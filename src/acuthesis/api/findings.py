@@ -19,9 +19,9 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.errors import OutOfRange, UnknownId
-from acuthesis.services.bodies import ReadyBody, body_of
-from acuthesis.services.clock import now
-from acuthesis.services.here import Here
+from acuthesis.services.body.bodies import ReadyBody, body_of
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.here import Here
 from acuthesis.store import atlas as atlas_store
 from acuthesis.store import people as store
 from acuthesis.store.model import FindingRow

@@ -12,15 +12,15 @@ from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.follow.decide import Proposal, Step
 from acuthesis.exchange.course_csv import Columns, DayOrder
-from acuthesis.services import deciding, log
-from acuthesis.services.course_files import course_as_csv, course_as_svg
-from acuthesis.services.day import DayVisit, visit_now, visits_on
-from acuthesis.services.deciding import DecisionOut
-from acuthesis.services.follow_up import FollowUp, follow_up
-from acuthesis.services.following import PersonCourse, course_of
-from acuthesis.services.log import Entry, EntryOut, Kind
-from acuthesis.services.rating import SaidBy
-from acuthesis.services.ratings_in import Heads, Preview, bring_in, heads
+from acuthesis.services.calendar.day import DayVisit, visit_now, visits_on
+from acuthesis.services.follow import decisions, log
+from acuthesis.services.follow.course import PersonCourse, course_of
+from acuthesis.services.follow.course_files import course_as_csv, course_as_svg
+from acuthesis.services.follow.decisions import DecisionOut
+from acuthesis.services.follow.follow_up import FollowUp, follow_up
+from acuthesis.services.follow.log import Entry, EntryOut, Kind
+from acuthesis.services.ratings.import_csv import Heads, Preview, bring_in, heads
+from acuthesis.services.ratings.rating import SaidBy
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
 MOST_PRESSED = 40
@@ -143,14 +143,14 @@ def correct_entry(entry_id: uuid.UUID, correction: CorrectedEntry, here: SignedI
 @router.post("/complaints/{complaint_id}/decisions", status_code=201)
 def decide(complaint_id: uuid.UUID, new: NewDecision, here: SignedIn) -> DecisionOut:
     """Keep what is decided about a complaint, beside what was proposed."""
-    row = deciding.record(here, complaint_id, new.id, new.step, new.because, new.proposed)
-    return deciding.decision_out(here, row)
+    row = decisions.record(here, complaint_id, new.id, new.step, new.because, new.proposed)
+    return decisions.decision_out(here, row)
 
 
 @router.patch("/decisions/{decision_id}")
 def note_what_came(decision_id: uuid.UUID, noted: CameOf, here: SignedIn) -> DecisionOut:
     """Note what came of a decision."""
-    return deciding.decision_out(here, deciding.came_of(here, decision_id, noted.version, noted.came_of))
+    return decisions.decision_out(here, decisions.came_of(here, decision_id, noted.version, noted.came_of))
 
 
 @router.get("/follow-up")

@@ -14,9 +14,9 @@ from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, Paragraph
 from acuthesis.core.compose.home import MOST, HomePosition, HomeWish
 from acuthesis.core.follow.diary import Asks
-from acuthesis.services import diaries, home
-from acuthesis.services.diaries import DiaryOut, FlagOut
-from acuthesis.services.home import GivenPlan, Proposed
+from acuthesis.services.between import diary_links, home_plan
+from acuthesis.services.between.diary_links import DiaryOut, FlagOut
+from acuthesis.services.between.home_plan import GivenPlan, Proposed
 
 router = APIRouter(route_class=StrictRoute, tags=["home"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
@@ -81,20 +81,20 @@ def propose_home_plan(
         times_a_day=times_a_day,
         places=tuple(places or ()),
     )
-    return home.proposed(here, person_id, wish)
+    return home_plan.proposed(here, person_id, wish)
 
 
 @router.get("/people/{person_id}/home-plan/given")
 def read_given_plan(person_id: uuid.UUID, here: SignedIn) -> GivenPlan | None:
     """The plan that was given last."""
-    return home.given(here, person_id)
+    return home_plan.given(here, person_id)
 
 
 @router.post("/people/{person_id}/home-plans", status_code=201)
 def give_home_plan(person_id: uuid.UUID, new: NewPlan, here: SignedIn) -> GivenPlan:
     """Give a plan; it takes the place of the one before."""
-    row = home.give(here, person_id, new.id, new.wish, new.hours, new.first_day, new.until)
-    return home.given_out(here, row)
+    row = home_plan.give(here, person_id, new.id, new.wish, new.hours, new.first_day, new.until)
+    return home_plan.given_out(here, row)
 
 
 @router.get(
@@ -105,43 +105,43 @@ def give_home_plan(person_id: uuid.UUID, new: NewPlan, here: SignedIn) -> GivenP
 )
 def home_sheet(person_id: uuid.UUID, here: SignedIn, large: bool = False) -> Response:
     """The sheet for home on one page, drawn on the person's own figure; `large` in large print."""
-    return file(home.sheet(here, person_id, large), "application/pdf", "home.pdf")
+    return file(home_plan.sheet(here, person_id, large), "application/pdf", "home.pdf")
 
 
 @router.get("/people/{person_id}/home.ics", response_class=Response, responses=ICS)
 def home_calendar(person_id: uuid.UUID, here: SignedIn) -> Response:
     """The plan that was given as a calendar, its sets in turn."""
-    return file(home.as_calendar(here, person_id), "text/calendar", "home.ics", saved=True)
+    return file(home_plan.as_calendar(here, person_id), "text/calendar", "home.ics", saved=True)
 
 
 @router.get("/people/{person_id}/diaries")
 def read_diaries(person_id: uuid.UUID, here: SignedIn) -> list[DiaryOut]:
     """Every way in to a person's diary, newest first."""
-    return diaries.of_person(here, person_id)
+    return diary_links.of_person(here, person_id)
 
 
 @router.post("/people/{person_id}/diaries", status_code=201)
 def open_diary(person_id: uuid.UUID, new: NewDiary, request: Request, here: SignedIn) -> NewDiaryLink:
     """Open a diary for a person."""
-    row, code = diaries.make(here, person_id, new.id, new.until, new.asks)
+    row, code = diary_links.make(here, person_id, new.id, new.until, new.asks)
     address = f"{own_address(request)}/diary#{code}"
-    return NewDiaryLink(diary=diaries.diary_out(here, row), address=address, qr=diaries.qr_of(address))
+    return NewDiaryLink(diary=diary_links.diary_out(here, row), address=address, qr=diary_links.qr_of(address))
 
 
 @router.post("/diaries/{diary_id}/end")
 def end_diary(diary_id: uuid.UUID, here: SignedIn) -> DiaryOut:
     """End a diary at once."""
-    return diaries.diary_out(here, diaries.end(here, diary_id))
+    return diary_links.diary_out(here, diary_links.end(here, diary_id))
 
 
 @router.get("/home-flags")
 def read_home_flags(here: SignedIn) -> list[FlagOut]:
     """Red flags that were reported from home and not looked after yet."""
-    return diaries.open_flags(here)
+    return diary_links.open_flags(here)
 
 
 @router.post("/home-flags/{flag_id}/looked")
 def look_after_flag(flag_id: uuid.UUID, looked: Looked, here: SignedIn) -> list[FlagOut]:
     """Note that a red flag was looked after, and what came of it."""
-    diaries.look_after(here, flag_id, looked.words)
-    return diaries.open_flags(here)
+    diary_links.look_after(here, flag_id, looked.words)
+    return diary_links.open_flags(here)

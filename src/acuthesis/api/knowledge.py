@@ -10,7 +10,7 @@ from acuthesis.core.compose.knowledge import ComplaintKind, why_of
 from acuthesis.core.compose.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.school import School
 from acuthesis.core.compose.technique import Technique, techniques
-from acuthesis.services.treating import hand_changed
+from acuthesis.services.visit.treatment import hand_changed
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 

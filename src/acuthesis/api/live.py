@@ -14,8 +14,8 @@ from fastapi.responses import StreamingResponse
 from acuthesis.api.access import SignedIn
 from acuthesis.api.concurrency import database_turn
 from acuthesis.api.door import StrictRoute
-from acuthesis.services.asking import is_open
-from acuthesis.services.live import wire
+from acuthesis.services.request.session_check import is_open
+from acuthesis.services.visit.live import wire
 from acuthesis.store import visits
 
 router = APIRouter(route_class=StrictRoute, tags=["treat"])

@@ -13,10 +13,10 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 from acuthesis.api.access import OWN_TRANSACTION, Database, SignedIn, address_of
 from acuthesis.api.door import StrictRoute, bearer, own_address
 from acuthesis.core.treat.moment import Moment
-from acuthesis.services import own_say
-from acuthesis.services.diaries import qr_of
-from acuthesis.services.here import Here
-from acuthesis.services.own_say import OwnSay, ToldHere
+from acuthesis.services.between.diary_links import qr_of
+from acuthesis.services.request.here import Here
+from acuthesis.services.visit import person_screen
+from acuthesis.services.visit.person_screen import OwnSay, ToldHere
 from acuthesis.store.model import OwnSayRow
 
 router = APIRouter(route_class=StrictRoute, tags=["treat"])
@@ -48,13 +48,13 @@ class SayKey(BaseModel):
 @router.get("/visits/{visit_id}/own-say")
 def read_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
     """Whether the person has a screen of their own at this treatment."""
-    return own_say.standing(here, visit_id)
+    return person_screen.standing(here, visit_id)
 
 
 @router.post("/visits/{visit_id}/own-say", status_code=201)
 def offer_own_say(visit_id: uuid.UUID, here: SignedIn, request: Request) -> SayCode:
     """A code for a screen of the person's own; one that was given before works no more."""
-    code, until = own_say.offer(here, visit_id)
+    code, until = person_screen.offer(here, visit_id)
     address = f"{own_address(request)}/say"
     return SayCode(code=code, until=until, address=address, qr=qr_of(f"{address}#{code}"))
 
@@ -62,12 +62,12 @@ def offer_own_say(visit_id: uuid.UUID, here: SignedIn, request: Request) -> SayC
 @router.post("/visits/{visit_id}/own-say/end")
 def end_own_say(visit_id: uuid.UUID, here: SignedIn) -> OwnSay:
     """End the person's screen at once."""
-    return own_say.end(here, visit_id)
+    return person_screen.end(here, visit_id)
 
 
 def beside(db: Database, authorization: Annotated[str, Header(max_length=200)] = "") -> tuple[Here, OwnSayRow]:
     """The screen of the key in `Authorization: Bearer`. Raises: SayEnded."""
-    return own_say.beside(db, bearer(authorization))
+    return person_screen.beside(db, bearer(authorization))
 
 
 Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
@@ -76,16 +76,16 @@ Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
 @router.post("/say/join", dependencies=OWN_TRANSACTION)
 def join_treatment(wanted: JoinWith, request: Request) -> SayKey:
     """Open the person's screen on this device. The code works once."""
-    return SayKey(key=own_say.join(own_say.as_typed(wanted.code), address_of(request)))
+    return SayKey(key=person_screen.join(person_screen.as_typed(wanted.code), address_of(request)))
 
 
 @router.get("/say")
 def read_moment(beside: Beside) -> Moment:
     """Where the breath is."""
-    return own_say.shown(*beside)
+    return person_screen.shown(*beside)
 
 
 @router.post("/say")
 def say(told: ToldHere, beside: Beside) -> Moment:
     """A number, less, or stop; it arrives in the treatment as theirs."""
-    return own_say.say(*beside, told)
+    return person_screen.say(*beside, told)

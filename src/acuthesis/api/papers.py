@@ -11,9 +11,9 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.files import file
 from acuthesis.api.text import Day, LineOrNone, Paragraph, keepable
 from acuthesis.exchange.letter_template import LONGEST, LONGEST_TEXT, PaperKind
-from acuthesis.services import papers
-from acuthesis.services.paper_wish import PaperWish
-from acuthesis.services.papers import PaperOut, TemplateOut
+from acuthesis.services.between import letters
+from acuthesis.services.between.letter_request import PaperWish
+from acuthesis.services.between.letters import PaperOut, TemplateOut
 
 router = APIRouter(route_class=StrictRoute, tags=["papers"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
@@ -65,58 +65,58 @@ class TriedTemplate(BaseModel):
 @router.get("/people/{person_id}/papers")
 def read_papers(person_id: uuid.UUID, here: SignedIn) -> list[PaperOut]:
     """Letters and summaries that were made of a person, newest first."""
-    return papers.of_person(here, person_id)
+    return letters.of_person(here, person_id)
 
 
 @router.post("/people/{person_id}/papers", status_code=201)
 def make_paper(person_id: uuid.UUID, new: NewPaper, here: SignedIn) -> PaperOut:
     """Ask for a letter or summary. It is made while you do something else."""
-    return papers.paper_out(here, papers.ask(here, person_id, new.id, new.wish()))
+    return letters.paper_out(here, letters.ask(here, person_id, new.id, new.wish()))
 
 
 @router.get("/papers/{paper_id}")
 def read_paper(paper_id: uuid.UUID, here: SignedIn) -> PaperOut:
     """How far it is, and its text once it is made."""
-    return papers.paper_out(here, papers.one(here, paper_id))
+    return letters.paper_out(here, letters.one(here, paper_id))
 
 
 @router.post("/papers/{paper_id}/cancel")
 def cancel_paper(paper_id: uuid.UUID, here: SignedIn) -> PaperOut:
     """Cancel what is not made yet."""
-    return papers.paper_out(here, papers.cancel(here, paper_id))
+    return letters.paper_out(here, letters.cancel(here, paper_id))
 
 
 @router.get("/papers/{paper_id}/letter.pdf", response_class=Response, responses=PDF)
 def read_paper_pdf(paper_id: uuid.UUID, here: SignedIn) -> Response:
     """The letter as PDF."""
-    return file(papers.as_pdf(here, paper_id), "application/pdf", "letter.pdf")
+    return file(letters.as_pdf(here, paper_id), "application/pdf", "letter.pdf")
 
 
 @router.get("/papers/{paper_id}/letter.txt", response_class=Response, responses=TEXT)
 def read_paper_text(paper_id: uuid.UUID, here: SignedIn) -> Response:
     """The letter as plain text."""
-    return file(papers.as_text(here, paper_id), "text/plain", "letter.txt", saved=True)
+    return file(letters.as_text(here, paper_id), "text/plain", "letter.txt", saved=True)
 
 
 @router.get("/letter-templates")
 def read_templates(here: SignedIn) -> list[TemplateOut]:
     """The words for every kind of letter."""
-    return papers.templates(here)
+    return letters.templates(here)
 
 
 @router.post("/letter-templates/try")
 def try_template(words: TemplateWords, here: SignedIn) -> TriedTemplate:
     """A template filled in with made-up facts; nothing is kept."""
-    return TriedTemplate(text=papers.tried(words.body))
+    return TriedTemplate(text=letters.tried(words.body))
 
 
 @router.put("/letter-templates/{kind}")
 def write_template(kind: PaperKind, own: OwnTemplate, here: Owner) -> TemplateOut:
     """Keep the practice's own words for a kind of letter."""
-    return papers.write_template(here, kind, own.version, own.body)
+    return letters.write_template(here, kind, own.version, own.body)
 
 
 @router.delete("/letter-templates/{kind}")
 def drop_template(kind: PaperKind, here: Owner) -> TemplateOut:
     """Go back to the shipped words."""
-    return papers.drop_template(here, kind)
+    return letters.drop_template(here, kind)

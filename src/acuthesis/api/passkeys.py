@@ -22,8 +22,8 @@ from acuthesis.api.access import (
 from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.text import Line
 from acuthesis.core.errors import NotAllowed
-from acuthesis.services import passkeys
-from acuthesis.services.passkeys import Challenge, Passkey, Registered, Site
+from acuthesis.services.practice import passkeys
+from acuthesis.services.practice.passkeys import Challenge, Passkey, Registered, Site
 from acuthesis.store import access
 
 router = APIRouter(route_class=StrictRoute, tags=["account"])

@@ -13,15 +13,15 @@ from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.safety.screening import check_threshold
-from acuthesis.services import erasing
-from acuthesis.services.booking import Wish, book
-from acuthesis.services.clock import now
-from acuthesis.services.columns import age_on
-from acuthesis.services.here import Here
-from acuthesis.services.people import PersonOut, Sex, person_out
-from acuthesis.services.person import grant_reading, tell_story
-from acuthesis.services.roles import HOLDS_VISITS
-from acuthesis.services.treating import person_changed
+from acuthesis.services.calendar.booking import Wish, book
+from acuthesis.services.people import erasure
+from acuthesis.services.people.file import grant_reading, tell_story
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.columns import age_on
+from acuthesis.services.request.here import Here
+from acuthesis.services.request.person_view import PersonOut, Sex, person_out
+from acuthesis.services.request.roles import HOLDS_VISITS
+from acuthesis.services.visit.treatment import person_changed
 from acuthesis.store import people as store
 from acuthesis.store.model import MeasureRow, PersonRow, ThresholdRow
 
@@ -284,16 +284,16 @@ def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn, request:
         if wanted.password is None:
             raise NotAllowed("Only an owner erases a record without their password. Enter yours.", where="password")
         confirm_password(here, wanted.password, request, "erasure")
-    return Erasing(erase_at=erasing.ask(here, person_id, wanted.reason))
+    return Erasing(erase_at=erasure.ask(here, person_id, wanted.reason))
 
 
 @router.post("/people/{person_id}/erase/undo", status_code=204)
 def take_erasure_back(person_id: uuid.UUID, here: SignedIn) -> None:
     """Do not erase a record after all: it is in the archive then."""
-    erasing.take_back(here, person_id)
+    erasure.take_back(here, person_id)
 
 
 @router.get("/erasures")
-def list_erasures(here: SignedIn) -> list[erasing.Sealed]:
+def list_erasures(here: SignedIn) -> list[erasure.Sealed]:
     """The records that will be erased, the next first."""
-    return erasing.asked_for(here)
+    return erasure.asked_for(here)

@@ -10,9 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, Paragraph
-from acuthesis.services import person as service
-from acuthesis.services.here import Here
-from acuthesis.services.people import PersonOut, person_out
+from acuthesis.services.people import file as service
+from acuthesis.services.request.here import Here
+from acuthesis.services.request.person_view import PersonOut, person_out
 from acuthesis.store import people
 from acuthesis.store.model import LetterRow
 

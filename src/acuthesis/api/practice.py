@@ -11,8 +11,8 @@ from acuthesis.api.access import SIGNS_IN, Booking, Me, NameLanguage, Owner, Pas
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import Fingers
-from acuthesis.services import practice
-from acuthesis.services.practice import Span, spans
+from acuthesis.services.practice import practice
+from acuthesis.services.practice.practice import Span, spans
 from acuthesis.store import booking
 from acuthesis.store.model import PlaceRow
 

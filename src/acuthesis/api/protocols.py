@@ -13,9 +13,9 @@ from acuthesis.api.text import Line
 from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
-from acuthesis.services.bodies import screening_on_body
-from acuthesis.services.composing import VisitOut, keep_score, require_untreated, visit_out
-from acuthesis.services.here import Here
+from acuthesis.services.body.bodies import screening_on_body
+from acuthesis.services.request.here import Here
+from acuthesis.services.visit.composing import VisitOut, keep_score, require_untreated, visit_out
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits

@@ -26,12 +26,12 @@ from acuthesis.core.safety.screening import (
 )
 from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import Verdict, verdict
-from acuthesis.services.bodies import body_of
-from acuthesis.services.clock import now
-from acuthesis.services.columns import scale_of
-from acuthesis.services.here import Here
-from acuthesis.services.known import Known, clearance_from
-from acuthesis.services.treating import person_changed
+from acuthesis.services.body.bodies import body_of
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.columns import scale_of
+from acuthesis.services.request.here import Here
+from acuthesis.services.request.known import Known, clearance_from
+from acuthesis.services.visit.treatment import person_changed
 from acuthesis.store import people as store
 from acuthesis.store.model import PersonRow, ScreeningRow
 

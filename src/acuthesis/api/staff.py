@@ -12,9 +12,9 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.layer import shipped
 from acuthesis.core.errors import NotAllowed
-from acuthesis.services import notices, staff
-from acuthesis.services.clock import now
-from acuthesis.services.roles import HOLDS_VISITS, Role
+from acuthesis.services.practice import notices, staff
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.roles import HOLDS_VISITS, Role
 from acuthesis.store import access, booking, links, people
 
 router = APIRouter(route_class=StrictRoute, tags=["staff"])

@@ -23,15 +23,15 @@ from acuthesis.exchange.drawn import Drawn
 from acuthesis.exchange.pdf import Aside, Rated, Row, VisitPaper, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services import workers
-from acuthesis.services.drawing import plates_of
-from acuthesis.services.here import Here
-from acuthesis.services.known import Known
-from acuthesis.services.locating import located_for
-from acuthesis.services.outcomes import outcomes_of
-from acuthesis.services.people import PersonOut, person_out
-from acuthesis.services.record_in import import_person
-from acuthesis.services.record_out import export_person
-from acuthesis.services.treating import disputed_of
+from acuthesis.services.body.locating import located_for
+from acuthesis.services.body.plates import plates_of
+from acuthesis.services.people.record_export import export_person
+from acuthesis.services.people.record_import import import_person
+from acuthesis.services.ratings.outcomes import outcomes_of
+from acuthesis.services.request.here import Here
+from acuthesis.services.request.known import Known
+from acuthesis.services.request.person_view import PersonOut, person_out
+from acuthesis.services.visit.treatment import disputed_of
 from acuthesis.store import access, treatments, visits
 from acuthesis.store.model import VisitRow
 

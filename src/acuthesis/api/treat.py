@@ -12,10 +12,10 @@ from acuthesis.api.text import Paragraph
 from acuthesis.core.instant import Instant
 from acuthesis.core.treat.events import Reaction, ReactionKind, reactions
 from acuthesis.core.treat.rest import RestWish
-from acuthesis.services import resting, treating
-from acuthesis.services.at_hand import AtHand, at_hand
-from acuthesis.services.resting import RestOffer
-from acuthesis.services.treating import Sent, Treatment
+from acuthesis.services.visit import recompose, treatment
+from acuthesis.services.visit.offline_pack import AtHand, at_hand
+from acuthesis.services.visit.recompose import RestOffer
+from acuthesis.services.visit.treatment import Sent, Treatment
 from acuthesis.store import treatments, visits
 
 router = APIRouter(route_class=StrictRoute, tags=["treat"])
@@ -66,7 +66,7 @@ def read_treatment(
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "treatment")
     response.headers["ETag"] = tag
-    return treating.treatment_of(here, row)
+    return treatment.treatment_of(here, row)
 
 
 @router.get("/visits/{visit_id}/at-hand")
@@ -78,16 +78,16 @@ def read_at_hand(visit_id: uuid.UUID, here: SignedIn) -> AtHand:
 @router.post("/visits/{visit_id}/events")
 def add_events(visit_id: uuid.UUID, sent: Events, here: SignedIn) -> Treatment:
     """Keep events and answer with the state after them. What cannot be applied is kept as disputed."""
-    return treating.keep(here, visit_id, sent.events, sent.sent_at)
+    return treatment.keep(here, visit_id, sent.events, sent.sent_at)
 
 
 @router.post("/visits/{visit_id}/rest")
 def offer_rest(visit_id: uuid.UUID, wish: RestWish, here: SignedIn) -> RestOffer:
     """The rest of a treatment that is under way, composed anew: what it would be. Nothing is kept."""
-    return resting.offer(here, visit_id, wish)
+    return recompose.offer(here, visit_id, wish)
 
 
 @router.post("/visits/{visit_id}/disputed/{event_id}")
 def settle_disputed(visit_id: uuid.UUID, event_id: uuid.UUID, wanted: Settle, here: SignedIn) -> Treatment:
     """Settle something that happened and could not be applied: tell it in the write-up, or set it aside."""
-    return treating.settle(here, visit_id, event_id, wanted.how, wanted.note)
+    return treatment.settle(here, visit_id, event_id, wanted.how, wanted.note)

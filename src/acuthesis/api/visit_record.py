@@ -9,8 +9,8 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Paragraph
 from acuthesis.core.treat.account import WriteUp
-from acuthesis.services import write_up
-from acuthesis.services.write_up import VisitRecord
+from acuthesis.services.visit import write_up
+from acuthesis.services.visit.write_up import VisitRecord
 
 router = APIRouter(route_class=StrictRoute, tags=["visit record"])
 

@@ -28,8 +28,8 @@ from acuthesis.demo.world import (
     TIME_ZONE,
     Player,
 )
-from acuthesis.services.person import CONSENTS
-from acuthesis.services.practice import hours_to_keep
+from acuthesis.services.people.file import CONSENTS
+from acuthesis.services.practice.practice import hours_to_keep
 from acuthesis.stand_ins.hands import event_id, play
 from acuthesis.store import access, treatments
 from acuthesis.store.database import Db, see_practice

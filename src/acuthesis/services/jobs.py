@@ -33,7 +33,11 @@ STOPPING_S = 4.0
 SOON = timedelta(seconds=20)  # more of the same is likely to come, and is done at once then
 
 # Where jobs are registered.
-JOB_MODULES = ("acuthesis.services.papers", "acuthesis.services.outcomes", "acuthesis.services.erasing")
+JOB_MODULES = (
+    "acuthesis.services.between.letters",
+    "acuthesis.services.ratings.outcomes",
+    "acuthesis.services.people.erasure",
+)
 MOST_TRIES = 3  # of a job whose process died with it: it may have been the job
 
 Job = Callable[..., None]

@@ -11,10 +11,13 @@ from sqlalchemy import ColumnElement, Select, func, select, text
 from sqlalchemy.orm import aliased, undefer
 
 from acuthesis.core.compose.score import Score
+from acuthesis.core.errors import NotAllowed
 from acuthesis.core.treat.tenderness import Sore
 from acuthesis.store.database import Db
 from acuthesis.store.model import AddendumRow, VisitRow
 from acuthesis.store.people import NotFound
+
+CLOSED = "The record of this visit is closed. Add an addendum instead."
 
 
 def visit(db: Db, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
@@ -139,3 +142,9 @@ def addenda_of(db: Db, visit_id: uuid.UUID) -> list[AddendumRow]:
     """What was added to the record of a visit after it was closed, oldest first."""
     query = select(AddendumRow).where(AddendumRow.visit_id == visit_id)
     return list(db.scalars(query.order_by(AddendumRow.added_at, AddendumRow.id)))
+
+
+def require_open(row: VisitRow) -> None:
+    """Raises: NotAllowed once the record of a visit is closed."""
+    if row.closed_at is not None:
+        raise NotAllowed(CLOSED, where="visit_id")

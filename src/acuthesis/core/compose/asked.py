@@ -1,5 +1,6 @@
 """What is asked about a complaint: its own questions, and what every complaint is asked."""
 
+from datetime import date, timedelta
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
@@ -27,6 +28,15 @@ class Answers(BaseModel):
     eases: Short = ""
     pattern: Pattern | None = None
     medicines_per_week: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)] | None = None
+
+
+def check_is_stale(seen_on: date, today: date) -> bool:
+    """Whether a doctor's examination is too long ago to rely on.
+
+    >>> check_is_stale(date(2025, 11, 29), date(2026, 11, 30)), check_is_stale(date(2025, 11, 30), date(2026, 11, 30))
+    (True, False)
+    """
+    return today > seen_on + timedelta(days=CHECKED_HOLDS_DAYS)
 
 
 def changed(before: Answers, now: Answers) -> dict[str, tuple[str, str]]:

@@ -1,0 +1,1 @@
+"""Between visits: the plan for home, the diary, reports from home, letters."""

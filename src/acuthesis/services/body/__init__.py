@@ -1,0 +1,1 @@
+"""Fitted bodies, places on them, and plates."""

@@ -1,0 +1,1 @@
+"""Appointments, the day, what is due, calendar feeds."""

@@ -1,0 +1,1 @@
+"""Following a person over visits: course, decisions, log; follow-up of the whole practice."""

@@ -1,0 +1,1 @@
+"""A person's record: file, complaints, export, import and erasure."""

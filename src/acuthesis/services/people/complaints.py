@@ -1,0 +1,289 @@
+"""What troubles a person: taken up with its questions and red flags, asked again, its acts rated, its episodes kept."""
+
+import uuid
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from datetime import date, datetime, timedelta
+
+from pydantic import BaseModel
+
+from acuthesis.core.body.regions import patch_of
+from acuthesis.core.compose.asked import MOST_ACTS, Answers
+from acuthesis.core.compose.said import can_be_one_sided
+from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
+from acuthesis.core.safety.limits import complaints_out
+from acuthesis.services.body.bodies import body_of
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.here import Here
+from acuthesis.services.visit.treatment import person_changed
+from acuthesis.store import complaints as store
+from acuthesis.store import people
+from acuthesis.store.model import (
+    ActRatingRow,
+    ComplaintAnswersRow,
+    ComplaintPlaceRow,
+    ComplaintRow,
+    ConfirmationRow,
+    EpisodeRow,
+    PersonRow,
+)
+from acuthesis.store.people import check_version
+
+
+class Confirmed(BaseModel):
+    """That a doctor has looked at what a complaint calls for: who, and when."""
+
+    by: str
+    seen_on: date
+
+
+class Episode(BaseModel):
+    """An episode to keep, with moments by the clock of whoever tells it."""
+
+    started_at: datetime
+    ended_at: datetime | None
+    goes_on: bool
+    day_only: bool
+    day_said: bool
+    strength: int | None
+    trigger: str
+    helped: str
+    medicine: str
+    said_by: str
+
+
+def take_up(
+    here: Here,
+    person_id: uuid.UUID,
+    kind_id: str,
+    side: str,
+    acts: Sequence[str],
+    since: date | None,
+    answers: Answers,
+    confirmed: Confirmed | None,
+    red_flags: Mapping[str, bool],
+) -> ComplaintRow:
+    """Take a complaint up. Red flags that are answered with yes go into the screening, where they stop the work.
+
+    Raises: NotFound; NotAllowed for one that is not worked on with this person; UnknownId for a complaint, or a red
+    flag that it does not ask; CoreError for a side where it has none, and where the doctor's look that it calls for is
+    not said; OutOfRange for a day to come.
+    """
+    known = here.person(person_id)
+    person, kind = known.row, here.knowledge.complaint(kind_id)
+    not_offered = complaints_out(known.screening)
+    if kind_id in not_offered:
+        raise NotAllowed(f"{kind.name}: {not_offered[kind_id]}", where="kind")
+    if side in ("left", "right") and not can_be_one_sided(kind):
+        raise CoreError(f"{kind.name} has no side.", where="side")
+    if since is not None and since > here.today:
+        raise OutOfRange(f"{since} is still to come", where="since")
+    if kind.checked and confirmed is None:
+        raise CoreError(f"{kind.checked} Say who, and when.", where="confirmed")
+    for flag in red_flags:
+        if flag not in kind.red_flags:
+            raise UnknownId(f"{kind.name} does not ask '{flag}'", where="red_flags")
+    row = ComplaintRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        person_id=person.id,
+        version=1,
+        kind=kind_id,
+        side=side,
+        acts=_acts(acts, []),
+        since=since,
+        created_at=now(),
+    )
+    here.db.add(row)
+    here.db.flush()
+    here.audit(person.id, "complaint added")
+    if answers != Answers():
+        _keep_answers(here, row, answers)
+    if confirmed is not None:
+        confirm(here, row, confirmed)
+    raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
+    if raised:
+        raise_flags(here, person, raised)
+    here.db.flush()
+    here.forget(person.id)
+    return row
+
+
+def change(
+    here: Here,
+    complaint_id: uuid.UUID,
+    version: int,
+    side: str | None,
+    acts: Sequence[str] | None,
+    since: date | None,
+    closed: bool | None,
+) -> ComplaintRow:
+    """Change a complaint, close it or open it again. An act that keeps its words keeps its ratings.
+
+    Raises: NotFound, Conflict, CoreError, OutOfRange.
+    """
+    row = people.complaint(here.db, complaint_id)
+    kind = here.knowledge.complaints.get(row.kind)
+    if side in ("left", "right") and kind is not None and not can_be_one_sided(kind):
+        raise CoreError(f"{kind.name} has no side.", where="side")
+    if since is not None and since > here.today:
+        raise OutOfRange(f"{since} is still to come", where="since")
+    check_version(row, version, "This complaint")
+    row.side = side or row.side
+    row.since = since or row.since
+    if acts is not None:
+        row.acts = _acts(acts, row.acts)
+    if closed is not None:
+        row.closed_on = here.today if closed else None
+    here.audit(row.person_id, "complaint changed")
+    here.db.flush()
+    here.forget(row.person_id)
+    return row
+
+
+def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: Confirmed | None) -> ComplaintRow:
+    """Keep new answers; what was answered before stays beside them. Raises: NotFound, OutOfRange."""
+    row = people.complaint(here.db, complaint_id)
+    _keep_answers(here, row, answers)
+    if confirmed is not None:
+        confirm(here, row, confirmed)
+    here.db.flush()
+    here.forget(row.person_id)
+    return row
+
+
+def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
+    """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
+    if said.seen_on > here.today:
+        raise OutOfRange(f"{said.seen_on} is still to come", where="confirmed.seen_on")
+    here.db.add(
+        ConfirmationRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            by=said.by,
+            seen_on=said.seen_on,
+            recorded_by=here.practitioner.id,
+            recorded_at=now(),
+        )
+    )
+    here.audit(row.person_id, "doctor's look noted")
+
+
+def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
+    """Keep where a complaint is, as it was painted on the figure. Raises: CoreError for what is on no figure."""
+    ready = body_of(here.person(row.person_id))
+    with ready.lock:
+        patch = patch_of(skin, ready.body)
+    here.db.add(
+        ComplaintPlaceRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            skin=sorted(set(skin)),
+            words=patch.words,
+            painted_by=here.practitioner.id,
+            painted_at=now(),
+        )
+    )
+    here.audit(row.person_id, "place of a complaint painted")
+    here.db.flush()
+
+
+def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -> list[EpisodeRow]:
+    """Keep episodes, all of them or none. Raises: NotFound; OutOfRange for times that cannot be."""
+    row = people.complaint(here.db, complaint_id)
+    for rank, one in enumerate(told):
+        _check_times(one, f"episodes.{rank}")
+    kept = [
+        EpisodeRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            version=1,
+            recorded_by=here.practitioner.id,
+            recorded_at=now(),
+            **one.model_dump(),
+        )
+        for one in told
+    ]
+    here.db.add_all(kept)
+    here.audit(row.person_id, "episodes noted")
+    here.db.flush()
+    return kept
+
+
+def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episode | None, dropped: bool) -> EpisodeRow:
+    """Change an episode, or drop one that was noted by mistake; what it said before stays with it.
+
+    Raises: NotFound, Conflict, OutOfRange.
+    """
+    row = store.episode(here.db, episode_id)
+    if told is not None:
+        _check_times(told, "episode")
+    check_version(row, version, "This episode")
+    if told is not None:
+        before = Episode(**{name: getattr(row, name) for name in Episode.model_fields})
+        if before != told:
+            changed = {"changed_at": now().isoformat(), "changed_by": str(here.practitioner.id)}
+            row.earlier = [*row.earlier, {**before.model_dump(mode="json"), **changed}]
+        for name, value in told.model_dump().items():
+            setattr(row, name, value)
+    row.dropped_at = (row.dropped_at or now()) if dropped else None
+    here.audit(row.person_id, "episode dropped" if dropped else "episode changed")
+    here.db.flush()
+    return row
+
+
+def _check_times(one: Episode, where: str) -> None:
+    latest = now() + timedelta(hours=26)  # a day that was told ends in the evening, wherever the practice is
+    if one.started_at > latest or (one.ended_at is not None and one.ended_at > latest):
+        raise OutOfRange("An episode cannot begin or end in the future.", where=f"{where}.started_at")
+    if one.ended_at is not None and (one.ended_at < one.started_at or one.goes_on):
+        raise OutOfRange("An episode ends after it began, or still goes on.", where=f"{where}.ended_at")
+
+
+def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
+    said = list(dict.fromkeys(one.strip() for one in words if one.strip()))
+    if len(said) > MOST_ACTS:
+        raise CoreError(f"Up to {MOST_ACTS} acts are rated. Choose those that matter most.", where="acts")
+    ids = {act["words"]: act["id"] for act in before}
+    return [{"id": ids.get(one, str(uuid.uuid4())), "words": one} for one in said]
+
+
+def _keep_answers(here: Here, row: ComplaintRow, answers: Answers) -> None:
+    here.db.add(
+        ComplaintAnswersRow(
+            id=uuid.uuid4(),
+            practice_id=row.practice_id,
+            person_id=row.person_id,
+            complaint_id=row.id,
+            answers=answers.model_dump(mode="json"),
+            asked_by=here.practitioner.id,
+            asked_at=now(),
+        )
+    )
+    here.audit(row.person_id, "complaint asked about")
+
+
+def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
+    """A red flag is an answer of the screening, wherever it was asked: the newest answers with these added.
+
+    What stops the work stops it at once, also a treatment that is under way.
+    """
+    newest = here.person(person.id).answered
+    answers = {**(newest.answers if newest else {}), **dict.fromkeys(flags, True)}
+    people.add_screening(here.db, person, answers, here.signed_in, now())
+    here.audit(person.id, "red flag raised")
+    person_changed(here, person.id)
+
+
+def by_complaint(rows: Sequence[ActRatingRow]) -> Mapping[uuid.UUID, list[ActRatingRow]]:
+    """Ratings of acts by their complaint, in order of time."""
+    found: dict[uuid.UUID, list[ActRatingRow]] = defaultdict(list)
+    for row in rows:
+        found[row.complaint_id].append(row)
+    return found

@@ -1,0 +1,202 @@
+"""One person beside their treatment: story, contact, consents, letters; put away, taken back, joined with a double."""
+
+import uuid
+from collections.abc import Sequence
+from datetime import date, timedelta
+from typing import Literal
+
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.here import Here
+from acuthesis.store import booking, people, treatments
+from acuthesis.store.model import ConsentRow, LetterRow, PersonRow, ReadingGrantRow, StoryRow
+from acuthesis.store.people import check_version
+
+How = Literal["in_writing", "spoken", "by_guardian"]
+# What consent is asked for by itself, and what is asked when. Source: professional rules on consent for touch.
+CONSENTS: dict[str, str] = {
+    "treatment": "I agree to be treated by pressure on the places that were explained to me. I can stop at any time.",
+    "records": "I agree that a record of what I tell, of what is done and of what is felt is kept here.",
+    "breast": "I agree to work on the chest beside and above the breast, over clothing, as it was explained to me.",
+    "buttock": "I agree to work on the buttock and hip, over clothing or a cover, as it was explained to me.",
+    "inner_thigh": "I agree to work on the inner thigh and groin crease, over clothing, as it was explained to me.",
+    "letters": "I agree that my doctor is written to about what is found and done here.",
+}
+OF_AGE = 18  # younger people have a guardian who consents with them
+
+
+READING_HOLDS = timedelta(hours=12)
+
+
+def grant_reading(here: Here, person_id: uuid.UUID, reason: str) -> None:
+    """Let whoever is signed in read and treat a person who is not theirs, for a working day. Raises: NotFound."""
+    row = people.person(here.db, person_id)
+    here.db.add(
+        ReadingGrantRow(
+            id=uuid.uuid4(),
+            practice_id=here.practice_id,
+            person_id=row.id,
+            practitioner_id=here.practitioner.id,
+            reason=reason,
+            until=now() + READING_HOLDS,
+        )
+    )
+    here.audit(row.id, "record of a person they do not treat opened", reason=reason)
+
+
+def tell_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> StoryRow:
+    """Add to a person's story. Raises: NotFound; CoreError for a day to come."""
+    person = people.person(here.db, person_id)
+    day = on or here.today
+    if day > here.today:
+        raise CoreError("This day is still to come.", where="told_on")
+    row = StoryRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        person_id=person.id,
+        told=told,
+        told_on=day,
+        written_by=here.practitioner.id,
+        written_at=now(),
+    )
+    here.db.add(row)
+    here.audit(person.id, "story added")
+    here.db.flush()
+    return row
+
+
+def consent(
+    here: Here, person_id: uuid.UUID, about: str, given: bool, said: str, how: How, on: date | None
+) -> ConsentRow:
+    """Keep a consent or its withdrawal. Raises: NotFound; CoreError for what nobody consents to, or a day to come.
+
+    Somebody under age cannot be treated on their own word: a guardian consents for them.
+    """
+    known = here.person(person_id)
+    if about not in CONSENTS:
+        raise CoreError(f"Consent is not asked for '{about}'.", where="about")
+    day = on or here.today
+    if day > here.today:
+        raise CoreError("This day is still to come.", where="given_on")
+    if given and known.age < OF_AGE and how != "by_guardian":
+        raise NotAllowed(
+            f"{known.row.given_name} is {known.age}. A parent or guardian gives this consent.", where="how"
+        )
+    row = ConsentRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        person_id=known.id,
+        about=about,
+        given=given,
+        said=said,
+        how=how,
+        given_on=day,
+        recorded_by=here.practitioner.id,
+        recorded_at=now(),
+    )
+    here.db.add(row)
+    here.audit(known.id, "consent recorded" if given else "consent withdrawn")
+    here.db.flush()
+    return row
+
+
+def in_force(rows: Sequence[ConsentRow]) -> dict[str, ConsentRow]:
+    """Of each thing the last word, where it is a consent; rows oldest first."""
+    last = {row.about: row for row in rows}
+    return {about: row for about, row in last.items() if row.given}
+
+
+def send_letter(
+    here: Here, person_id: uuid.UUID, recipient: str, about: str, sent_on: date, answer_due: date | None
+) -> LetterRow:
+    """Note a letter about a person. Raises: NotFound; CoreError for an answer that is due before it was sent."""
+    person = people.person(here.db, person_id)
+    if answer_due is not None and answer_due < sent_on:
+        raise CoreError("The answer cannot be due before the letter was sent.", where="answer_due")
+    row = LetterRow(
+        id=uuid.uuid4(),
+        practice_id=here.practice_id,
+        person_id=person.id,
+        recipient=recipient,
+        about=about,
+        sent_on=sent_on,
+        answer_due=answer_due,
+        answer="",
+        sent_by=here.practitioner.id,
+        version=1,
+    )
+    here.db.add(row)
+    here.audit(person.id, "letter noted")
+    here.db.flush()
+    return row
+
+
+def answer_letter(here: Here, letter_id: uuid.UUID, version: int, answered_on: date, answer: str) -> LetterRow:
+    """Note the answer to a letter. Raises: NotFound, Conflict; CoreError for a day before it was sent."""
+    row = people.letter(here.db, letter_id)
+    check_version(row, version, "This letter")
+    if answered_on < row.sent_on:
+        raise CoreError("The answer cannot have come before the letter was sent.", where="answered_on")
+    row.answered_on, row.answer = answered_on, answer
+    here.audit(row.person_id, "answer to a letter noted")
+    here.db.flush()
+    return row
+
+
+def archive(here: Here, person_id: uuid.UUID, version: int, archived: bool) -> PersonRow:
+    """Put a person's record away, or take it back. Raises: NotFound, Conflict; NotAllowed with appointments to come."""
+    row = people.person(here.db, person_id)
+    check_version(row, version, "This person")
+    coming = [
+        one
+        for one in booking.of_person(here.db, row.id)
+        if one.visit.starts_at > now() and one.visit.attendance == "expected"
+    ]
+    if archived and coming:
+        raise NotAllowed(
+            f"{row.given_name} has {len(coming)} appointments to come. Cancel these first."
+            if len(coming) > 1
+            else f"{row.given_name} has an appointment to come. Cancel it first.",
+            where="person_id",
+        )
+    row.archived_at = now() if archived else None
+    here.audit(row.id, "archived" if archived else "taken back from the archive")
+    here.db.flush()
+    return row
+
+
+def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_given_name: str) -> uuid.UUID:
+    """Join two records of one person: all of the other's history moves to the one that is kept.
+
+    What the kept record does not say of contact is taken over; where both say something else, the other's words become
+    part of the story. The name of the other is typed once more. Raises: NotFound; CoreError for a wrong name;
+    NotAllowed while one of them is being treated.
+    """
+    kept, other = people.person(here.db, kept_id), people.person(here.db, other_id)
+    if kept.id == other.id:
+        raise CoreError("Both are the same record.", where="other_id")
+    if other_given_name.strip() != other.given_name:
+        raise CoreError("This is not the first name in the other record, so nothing was joined.", where="given_name")
+    for row in (kept, other):
+        if treatments.open_treatments(here.db, row.id):
+            raise NotAllowed(f"{row.given_name} is being treated. Join the records afterwards.", where="person_id")
+    differing = [f"born {other.born:%d %B %Y}"] if other.born != kept.born else []
+    if (other.given_name, other.family_name) != (kept.given_name, kept.family_name):
+        differing.insert(0, f"{other.given_name} {other.family_name}".strip())
+    for name in ("phone", "email", "address", "doctor", "emergency_contact", "guardian"):
+        said = getattr(other, name)
+        if said and not getattr(kept, name):
+            setattr(kept, name, said)
+        elif said and said != getattr(kept, name):
+            differing.append(f"{name.replace('_', ' ')} {said}")
+    for name in ("height_cm", "weight_kg", "breaths_per_minute"):
+        if getattr(kept, name) is None:
+            setattr(kept, name, getattr(other, name))
+    kept.fingers = {**other.fingers, **kept.fingers}
+    kept.version += 1
+    told = "Joined with a second record" + (f": {', '.join(differing)}." if differing else ".")
+    tell_story(here, kept.id, told, None)
+    people.join(here.db, kept.id, other.id, here.practitioner.id)
+    here.forget(kept_id)
+    here.forget(other_id)
+    return kept_id

@@ -1,0 +1,1 @@
+"""The practice and its people: settings, staff, sign-in, passkeys, security notices."""

@@ -1,0 +1,1 @@
+"""Ratings, their import, and the outcomes they give."""

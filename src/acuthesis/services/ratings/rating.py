@@ -1,0 +1,128 @@
+"""Ratings of complaints and of their acts: kept with who said them; a correction takes the place of another, which
+stays.
+"""
+
+import uuid
+from collections.abc import Sequence
+from typing import Literal, TypeVar
+
+from pydantic import BaseModel
+from sqlalchemy import select
+
+from acuthesis.core.errors import CoreError
+from acuthesis.services.request.clock import now
+from acuthesis.services.request.here import Here
+from acuthesis.store import people, visits
+from acuthesis.store.model import ActRatingRow, ComplaintRow, RatingRow
+from acuthesis.store.people import NotFound, holding
+
+Moment = Literal["before", "after", "home"]
+SaidBy = Literal["person", "from_home", "carer", "practitioner"]
+SomeRating = TypeVar("SomeRating", RatingRow, ActRatingRow)
+
+
+class Rated(BaseModel):
+    """A rating to keep (0 to 10); the id makes sending it twice harmless."""
+
+    id: uuid.UUID
+    value: int
+    moment: Moment
+    visit_id: uuid.UUID | None
+    said_by: SaidBy
+
+
+def rate(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+    """Keep a rating of a complaint. One that is given again at the same moment of a visit takes the other's place.
+
+    Raises: NotFound; CoreError where the moment and the visit do not fit together; NotAllowed after the record is
+    closed.
+    """
+    row = _checked(here, complaint_id, rated)
+    if here.db.get(RatingRow, rated.id) is None:
+        at_moment = RatingRow.complaint_id == row.id
+        here.db.add(RatingRow(**_columns(here, row, rated), replaces=_replaced(here, RatingRow, [at_moment], rated)))
+        here.audit(row.person_id, "rated")
+        here.db.flush()
+    return row
+
+
+def rate_act(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+    """Keep a rating of an act, in the same way. Raises: also NotFound for an act that the complaint does not have."""
+    row = _checked(here, complaint_id, rated)
+    if str(act_id) not in {act["id"] for act in row.acts}:
+        raise NotFound("there is no such act in this complaint", where="act_id")
+    if here.db.get(ActRatingRow, rated.id) is None:
+        at_moment = [ActRatingRow.complaint_id == row.id, ActRatingRow.act_id == act_id]
+        replaced = _replaced(here, ActRatingRow, at_moment, rated)
+        here.db.add(ActRatingRow(**_columns(here, row, rated), act_id=act_id, replaces=replaced))
+        here.audit(row.person_id, "act rated")
+        here.db.flush()
+    return row
+
+
+def correct(here: Here, rating_id: uuid.UUID, id: uuid.UUID, value: int | None) -> ComplaintRow:
+    """Put another value in the place of a rating, or (none) take it back. What was said first stays, and no longer
+    counts.
+
+    Raises: NotFound; Conflict where it was corrected already; NotAllowed after the record of its visit is closed.
+    """
+    whole = here.db.get(RatingRow, rating_id)
+    if whole is not None:
+        return _corrected(here, RatingRow, whole, id, value)
+    of_act = here.db.get(ActRatingRow, rating_id)
+    if of_act is not None:
+        return _corrected(here, ActRatingRow, of_act, id, value)
+    raise NotFound("there is no such rating in this practice", where="rating_id")
+
+
+def _corrected(
+    here: Here, table: type[SomeRating], found: SomeRating, id: uuid.UUID, value: int | None
+) -> ComplaintRow:
+    row = people.complaint(here.db, found.complaint_id, lock=True)
+    if here.db.get(table, id) is not None:
+        return row
+    if here.db.scalar(select(table.id).where(table.id == found.id, holding(table))) is None:
+        raise people.Conflict("This rating was corrected already. Load the course again.", where="rating_id")
+    if found.visit_id is not None:
+        visits.require_open(visits.visit(here.db, found.visit_id))
+    same = ("practice_id", "person_id", "complaint_id", "visit_id", "moment", "rated_at", "said_by")
+    made = table(**{name: getattr(found, name) for name in same})
+    made.id, made.replaces, made.recorded_by = id, found.id, here.practitioner.id
+    made.value, made.dropped = found.value if value is None else value, value is None
+    if isinstance(made, ActRatingRow) and isinstance(found, ActRatingRow):
+        made.act_id = found.act_id
+    here.db.add(made)
+    here.audit(row.person_id, "rating taken back" if value is None else "rating corrected")
+    here.db.flush()
+    return row
+
+
+def _checked(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+    row = people.complaint(here.db, complaint_id, lock=True)
+    if (rated.moment == "home") != (rated.visit_id is None):
+        raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
+    if rated.visit_id is not None:
+        visit = visits.visit(here.db, rated.visit_id)
+        if visit.person_id != row.person_id:
+            raise CoreError("this visit is another person's", where="visit_id")
+        visits.require_open(visit)
+    return row
+
+
+def _columns(here: Here, row: ComplaintRow, rated: Rated) -> dict[str, object]:
+    return {
+        **rated.model_dump(),
+        "practice_id": row.practice_id,
+        "person_id": row.person_id,
+        "complaint_id": row.id,
+        "recorded_by": here.practitioner.id,
+        "rated_at": now(),
+    }
+
+
+def _replaced(here: Here, table: type[SomeRating], of: Sequence[object], rated: Rated) -> uuid.UUID | None:
+    """The rating of the same moment of the same visit that holds, if there is one."""
+    if rated.visit_id is None:
+        return None
+    where = (*of, table.visit_id == rated.visit_id, table.moment == rated.moment, holding(table))
+    return here.db.scalar(select(table.id).where(*where).order_by(table.rated_at.desc()))  # type: ignore[arg-type]
