@@ -2,13 +2,13 @@
 
 from dataclasses import replace
 
-from acuthesis.core.compose.brief import read_brief
-from acuthesis.core.compose.candidates import Candidate, Way, sieved
-from acuthesis.core.compose.composer import problem_of
-from acuthesis.core.compose.layer import shipped
-from acuthesis.core.compose.request import ComposeRequest
-from acuthesis.core.compose.solve import Problem, Solution, solve
-from acuthesis.core.compose.wishes import wishes_of
+from acuthesis.core.compose.choose.brief import read_brief
+from acuthesis.core.compose.choose.candidates import Candidate, Way, sieved
+from acuthesis.core.compose.choose.composer import problem_of
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.choose.solve import Problem, Solution, solve
+from acuthesis.core.compose.choose.wishes import wishes_of
+from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.safety.screening import Screening
 
 

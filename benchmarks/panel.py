@@ -12,15 +12,15 @@ from pathlib import Path
 from typing import Any
 
 from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.compose.brief import read_brief
-from acuthesis.core.compose.candidates import sieved
-from acuthesis.core.compose.composer import compose, problem_of
-from acuthesis.core.compose.layer import shipped
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import PRESSED, Score
-from acuthesis.core.compose.solve import Problem, Solution, solve
-from acuthesis.core.compose.weights import Weights
-from acuthesis.core.compose.wishes import wishes_of
+from acuthesis.core.compose.choose.brief import read_brief
+from acuthesis.core.compose.choose.candidates import sieved
+from acuthesis.core.compose.choose.composer import compose, problem_of
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.choose.solve import Problem, Solution, solve
+from acuthesis.core.compose.choose.wishes import wishes_of
+from acuthesis.core.compose.knowledge.layer import shipped
+from acuthesis.core.compose.knowledge.weights import Weights
+from acuthesis.core.compose.score.score import PRESSED, Score
 from acuthesis.core.data_file import read
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.settings import ROOT

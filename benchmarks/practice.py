@@ -11,8 +11,8 @@ from datetime import UTC, date, datetime
 
 from sqlalchemy import text
 
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.follow.outcome import METHOD, judge
 from acuthesis.core.follow.ratings import Series
 from acuthesis.core.safety.screening import Screening

@@ -23,10 +23,10 @@ from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.places import Places
 from acuthesis.core.body.pose import posed
 from acuthesis.core.body.skeleton import skeleton
-from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.solve import solve
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.choose.solve import solve
+from acuthesis.core.compose.score.arrange import arrange
 from acuthesis.core.safety.screening import Screening
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import settings

@@ -18,10 +18,10 @@ from acuthesis.core.atlas.search import search
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import Fingers, facts_from
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.explaining import explained
-from acuthesis.core.compose.programme import ProgrammeRequest, programme
-from acuthesis.core.compose.request import ComposeRequest
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.explaining import explained
+from acuthesis.core.compose.choose.programme import ProgrammeRequest, programme
+from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.ratings import Series

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.said import heard, phrases
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.said import heard, phrases
 from acuthesis.core.follow.told import episodes_told
 from tests.conftest import today
 

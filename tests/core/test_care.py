@@ -7,10 +7,10 @@ import pytest
 from scipy.spatial import cKDTree
 
 from acuthesis.core.atlas.catalogue import entry, part_of
-from acuthesis.core.compose.arrange import limits_of
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.score import PRESSED, technique_of
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.knowledge.technique import techniques
+from acuthesis.core.compose.score.arrange import limits_of
+from acuthesis.core.compose.score.score import PRESSED, technique_of
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.body_parts import joints
 from acuthesis.core.safety.limits import positions_out

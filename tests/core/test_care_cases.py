@@ -4,9 +4,9 @@ from itertools import pairwise
 
 import pytest
 
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import PRESSED
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.screening import parse_screening

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from acuthesis.core.atlas.catalogue import entries, entry
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import PRESSED
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
 from acuthesis.core.safety.limits import limits_for

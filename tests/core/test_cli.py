@@ -11,8 +11,8 @@ from typer.testing import CliRunner
 from acuthesis.cli import app
 from acuthesis.core.atlas.catalogue import entries
 from acuthesis.core.body.features import feature_lines
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.treat.events import EVENT
 from acuthesis.stand_ins.hands import play

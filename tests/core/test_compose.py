@@ -9,18 +9,18 @@ from hypothesis import strategies as st
 
 from acuthesis.core.atlas.catalogue import entry, part_of
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.arrange import arrange, limits_of, under_school
-from acuthesis.core.compose.brief import read_brief
-from acuthesis.core.compose.candidates import sieved
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.home import HomeWish, home_plan
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.layer import shipped
-from acuthesis.core.compose.programme import ProgrammeRequest, programme
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Done, Helped
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import PRESSED, UNTOUCHED
-from acuthesis.core.compose.wishes import wishes_of
+from acuthesis.core.compose.choose.brief import read_brief
+from acuthesis.core.compose.choose.candidates import sieved
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.programme import ProgrammeRequest, programme
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest, Done, Helped
+from acuthesis.core.compose.choose.wishes import wishes_of
+from acuthesis.core.compose.home.plan import HomeWish, home_plan
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.layer import shipped
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.score.arrange import arrange, limits_of, under_school
+from acuthesis.core.compose.score.score import PRESSED, UNTOUCHED
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening, parse_screening

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.course import Phrase, course, rhythm
-from acuthesis.core.compose.dose import FORMS, duration_s, in_form
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import MOVE_S, TURN_S
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.knowledge.dose import FORMS, duration_s, in_form
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.score.course import Phrase, course, rhythm
+from acuthesis.core.compose.score.score import MOVE_S, TURN_S
 from acuthesis.core.safety.screening import parse_screening
 
 

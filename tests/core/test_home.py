@@ -11,9 +11,9 @@ from acuthesis.core.atlas.catalogue import entries, entry, part_of
 from acuthesis.core.atlas.locate import locate
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
-from acuthesis.core.compose.dose import FORMS, in_form
-from acuthesis.core.compose.home import HomeWish, home_plan, still_allowed
-from acuthesis.core.compose.home_words import PARTS, in_centimetres, said_at_home
+from acuthesis.core.compose.home.plan import HomeWish, home_plan, still_allowed
+from acuthesis.core.compose.home.words import PARTS, in_centimetres, said_at_home
+from acuthesis.core.compose.knowledge.dose import FORMS, in_form
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.follow.diary import warnings_at_home
 from acuthesis.core.safety.limits import limits_for

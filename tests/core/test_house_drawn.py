@@ -6,15 +6,15 @@ from hypothesis import strategies as st
 
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import entry, part_names, sites
-from acuthesis.core.compose.arrange import limits_of
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.dose import dose_defaults
-from acuthesis.core.compose.knowledge import GROUNDS, ROLE_ORDER, Use, complaint_kinds
-from acuthesis.core.compose.layer import ComplaintChange, Layer, SchoolChange, layered
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import PRESSED
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.knowledge.complaints import GROUNDS, ROLE_ORDER, Use, complaint_kinds
+from acuthesis.core.compose.knowledge.dose import dose_defaults
+from acuthesis.core.compose.knowledge.layer import ComplaintChange, Layer, SchoolChange, layered
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.knowledge.technique import techniques
+from acuthesis.core.compose.score.arrange import limits_of
+from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limit_strip, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import pressure_table

@@ -8,17 +8,25 @@ from hypothesis import given, settings
 from pydantic import ValidationError
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.dose import DATA, Hold
-from acuthesis.core.compose.home import HomeWish, home_plan
-from acuthesis.core.compose.knowledge import Use
-from acuthesis.core.compose.layer import ComplaintChange, Knowledge, Layer, OwnComplaint, SchoolChange, layered, shipped
-from acuthesis.core.compose.programme import ProgrammeRequest, programme
-from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import read_school, school_of
-from acuthesis.core.compose.score import PRESSED
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.programme import ProgrammeRequest, programme
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.home.plan import HomeWish, home_plan
+from acuthesis.core.compose.knowledge.complaints import Use
+from acuthesis.core.compose.knowledge.dose import DATA, Hold
+from acuthesis.core.compose.knowledge.layer import (
+    ComplaintChange,
+    Knowledge,
+    Layer,
+    OwnComplaint,
+    SchoolChange,
+    layered,
+    shipped,
+)
+from acuthesis.core.compose.knowledge.school import read_school, school_of
+from acuthesis.core.compose.score.arrange import arrange
+from acuthesis.core.compose.score.protocol import Protocol, apply_protocol, protocol_of
+from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limit_strip, limits_for
 from acuthesis.core.safety.rule import Condition, Rule, Touches

@@ -9,14 +9,14 @@ import pytest
 from acuthesis.core.atlas.catalogue import areas, entries, entry, part_of, sites
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.pose import posed
-from acuthesis.core.compose.composer import compose, steps_of
-from acuthesis.core.compose.layer import shipped
-from acuthesis.core.compose.order import OrderCost, least_costly
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import PRESSED
-from acuthesis.core.compose.stance import rounds, stance, stand_words, walk_m
-from acuthesis.core.compose.weights import weights
+from acuthesis.core.compose.choose.composer import compose, steps_of
+from acuthesis.core.compose.choose.order import OrderCost, least_costly
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.knowledge.layer import shipped
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.score import PRESSED
+from acuthesis.core.compose.score.stance import rounds, stance, stand_words, walk_m
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.screening import Screening
 

@@ -4,17 +4,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.compose.arrange import limits_of
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.dose import dose_defaults, duration_s
-from acuthesis.core.compose.frame import frame_of
-from acuthesis.core.compose.home import home_sets
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.programme import SPACING_DAYS, ProgrammeRequest, programme
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Done
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import MOVE_S, PRESSED
-from acuthesis.core.compose.weights import weights
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.frame import frame_of
+from acuthesis.core.compose.choose.programme import SPACING_DAYS, ProgrammeRequest, programme
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest, Done
+from acuthesis.core.compose.home.plan import home_sets
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.dose import dose_defaults, duration_s
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.arrange import limits_of
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening, parse_screening

@@ -4,9 +4,9 @@ import pytest
 from benchmarks.panel import Agreement, cases, judged
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.safety.verdict import verdict
 

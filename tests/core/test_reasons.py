@@ -6,14 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.compose.composer import steps_of
-from acuthesis.core.compose.dose import duration_s
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.layer import shipped
-from acuthesis.core.compose.places import lies_there
-from acuthesis.core.compose.request import ComposeRequest
-from acuthesis.core.compose.score import MOVE_S, PRESSED, TURN_S
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.choose.composer import steps_of
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.knowledge.complaint_sites import lies_there
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.dose import duration_s
+from acuthesis.core.compose.knowledge.layer import shipped
+from acuthesis.core.compose.knowledge.technique import techniques
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.safety.verdict import verdict

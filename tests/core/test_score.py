@@ -5,8 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.dose import (
+from acuthesis.core.compose.knowledge.dose import (
     FORMS,
     Breaths,
     Circles,
@@ -27,8 +26,9 @@ from acuthesis.core.compose.dose import (
     whole_s,
     within,
 )
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.score import MOVE_S, TURN_S, DraftStop, position_changes, total_s
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.score.arrange import arrange
+from acuthesis.core.compose.score.score import MOVE_S, TURN_S, DraftStop, position_changes, total_s
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.screening import Screening, parse_screening
 

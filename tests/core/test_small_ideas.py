@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.adapting import AS_LIGHT, HELD, adapted
-from acuthesis.core.compose.dose import Hold, dose_defaults, duration_s, slides
-from acuthesis.core.compose.one import stop_for
-from acuthesis.core.compose.school import schools
-from acuthesis.core.compose.settling import LOOK_AT_SKIN, settled, turning
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.choose.one_stop import stop_for
+from acuthesis.core.compose.knowledge.dose import Hold, dose_defaults, duration_s, slides
+from acuthesis.core.compose.knowledge.school import schools
+from acuthesis.core.compose.knowledge.technique import techniques
+from acuthesis.core.compose.score.adapting import AS_LIGHT, HELD, adapted
+from acuthesis.core.compose.score.settling import LOOK_AT_SKIN, settled, turning
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.follow.home_practice import LATELY_WEEKS, WEEK, Practised, home_practice
 from acuthesis.core.safety.limits import Limits

@@ -7,14 +7,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.compose.candidates import Candidate, Way
-from acuthesis.core.compose.dose import Hold, duration_s
-from acuthesis.core.compose.history import Played, helped
-from acuthesis.core.compose.school import School, schools
-from acuthesis.core.compose.score import MOVE_S, TURN_S
-from acuthesis.core.compose.solve import Problem, solve
-from acuthesis.core.compose.weights import weights
-from acuthesis.core.compose.wishes import CoreSeat
+from acuthesis.core.compose.choose.candidates import Candidate, Way
+from acuthesis.core.compose.choose.history import Played, helped
+from acuthesis.core.compose.choose.solve import Problem, solve
+from acuthesis.core.compose.choose.wishes import CoreSeat
+from acuthesis.core.compose.knowledge.dose import Hold, duration_s
+from acuthesis.core.compose.knowledge.school import School, schools
+from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.score import MOVE_S, TURN_S
 
 # Points whose sites and positions differ: some lie only on the front, some only on the back, some anywhere.
 IDS = ("BL23", "BL40", "ST36", "HT7", "GV20", "CV12", "LI4", "GB21")

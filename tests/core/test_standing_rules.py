@@ -3,9 +3,9 @@
 import pytest
 
 from acuthesis.core.atlas.catalogue import areas, entry, part_of
-from acuthesis.core.compose.dose import Walk, duration_s
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.technique import techniques
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.dose import Walk, duration_s
+from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import contact_warning, entering, force_n, pressure_table

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.compose.dose import (
+from acuthesis.core.compose.knowledge.dose import (
     Breaths,
     Circles,
     Compound,
@@ -23,7 +23,7 @@ from acuthesis.core.compose.dose import (
     whole_s,
     within,
 )
-from acuthesis.core.compose.dose_text import read_dose
+from acuthesis.core.compose.knowledge.dose_text import read_dose
 from acuthesis.core.errors import CoreError
 
 COUNT = st.integers(2, 20)

@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.finding import Offset, WayBeside
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import Before, SoreWay
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score.score import Before, SoreWay
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.safety.screening import Screening, parse_screening

@@ -7,12 +7,12 @@ from typing import get_args
 import pytest
 
 from acuthesis.cli import PERSON_KEYS
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.dose import Form
-from acuthesis.core.compose.protocol import Protocol
-from acuthesis.core.compose.request import ComposeRequest
-from acuthesis.core.compose.school import Within, schools
-from acuthesis.core.compose.score import DraftStop, StopKind
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.knowledge.dose import Form
+from acuthesis.core.compose.knowledge.school import Within, schools
+from acuthesis.core.compose.score.protocol import Protocol
+from acuthesis.core.compose.score.score import DraftStop, StopKind
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.settings import ROOT

@@ -17,11 +17,11 @@ from acuthesis.core.atlas.plate import plate, plate_at_home
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts, Fingers
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.dose import Hold
-from acuthesis.core.compose.home import HomeWish, home_plan
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import PRESSED, position_changes
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.home.plan import HomeWish, home_plan
+from acuthesis.core.compose.knowledge.dose import Hold
+from acuthesis.core.compose.score.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.session import fold
 from acuthesis.core.words import short_id

@@ -16,7 +16,7 @@ from acuthesis.core.atlas.search import Index, plain
 from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
-from acuthesis.core.compose.knowledge import complaint_kinds
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.errors import CoreError
 from acuthesis.services.body.locating import checked
 from acuthesis.store import atlas as store

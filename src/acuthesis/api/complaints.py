@@ -11,9 +11,9 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.body.regions import MOST_PAINTED, Patch, patch_of, regions
-from acuthesis.core.compose.asked import MOST_ACTS, Answers
-from acuthesis.core.compose.knowledge import ComplaintKind
-from acuthesis.core.compose.said import Heard, can_be_one_sided, heard
+from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answers
+from acuthesis.core.compose.knowledge.complaints import ComplaintKind
+from acuthesis.core.compose.knowledge.said import Heard, can_be_one_sided, heard
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told

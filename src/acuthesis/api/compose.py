@@ -11,13 +11,21 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.concurrency import composing_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
-from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.dose import Dose, Form, in_form, stretched
-from acuthesis.core.compose.dose_text import read_dose
-from acuthesis.core.compose.one import stop_for
-from acuthesis.core.compose.programme import Programme, ProgrammeRequest
-from acuthesis.core.compose.school import DEFAULT_SCHOOL
-from acuthesis.core.compose.score import PRESSED, REASON_LEAST, DraftStop, Objective, Score, position_changes, total_s
+from acuthesis.core.compose.choose.one_stop import stop_for
+from acuthesis.core.compose.choose.programme import Programme, ProgrammeRequest
+from acuthesis.core.compose.knowledge.dose import Dose, Form, in_form, stretched
+from acuthesis.core.compose.knowledge.dose_text import read_dose
+from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
+from acuthesis.core.compose.score.arrange import arrange
+from acuthesis.core.compose.score.score import (
+    PRESSED,
+    REASON_LEAST,
+    DraftStop,
+    Objective,
+    Score,
+    position_changes,
+    total_s,
+)
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict

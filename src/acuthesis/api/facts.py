@@ -7,9 +7,9 @@ from typing import Any, get_args
 
 from acuthesis.core.atlas.catalogue import areas
 from acuthesis.core.atlas.finding import Texture
-from acuthesis.core.compose.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
-from acuthesis.core.compose.dose import SIGN_WORDS
-from acuthesis.core.compose.score import MOVE_S, PRESSED
+from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
+from acuthesis.core.compose.score.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.treat.events import care, reactions
 from acuthesis.core.treat.second import CORE_WORTH, LOOK_SIDE_S

@@ -12,7 +12,7 @@ from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, Paragraph
-from acuthesis.core.compose.home import MOST, HomePosition, HomeWish
+from acuthesis.core.compose.home.plan import MOST, HomePosition, HomeWish
 from acuthesis.core.follow.diary import Asks
 from acuthesis.services.between import diary_links, home_plan
 from acuthesis.services.between.diary_links import DiaryOut, FlagOut

@@ -5,11 +5,11 @@ from pydantic import BaseModel, ConfigDict
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.core.compose.dose import DoseDefault, duration_s, in_words
-from acuthesis.core.compose.knowledge import ComplaintKind, why_of
-from acuthesis.core.compose.layer import Knowledge, Layer, layered
-from acuthesis.core.compose.school import School
-from acuthesis.core.compose.technique import Technique, techniques
+from acuthesis.core.compose.knowledge.complaints import ComplaintKind, why_of
+from acuthesis.core.compose.knowledge.dose import DoseDefault, duration_s, in_words
+from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
+from acuthesis.core.compose.knowledge.school import School
+from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.services.visit.treatment import hand_changed
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store

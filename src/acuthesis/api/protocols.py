@@ -10,8 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
-from acuthesis.core.compose.protocol import Protocol, apply_protocol, protocol_of
-from acuthesis.core.compose.score import PRESSED, Score, technique_of
+from acuthesis.core.compose.score.protocol import Protocol, apply_protocol, protocol_of
+from acuthesis.core.compose.score.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.here import Here

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import OWN_TRANSACTION, SIGNS_IN, Booking, Me, Owner, Password, let_in, same_origin
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
-from acuthesis.core.compose.layer import shipped
+from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.errors import NotAllowed
 from acuthesis.services.practice import notices, staff
 from acuthesis.services.request.clock import now

@@ -15,7 +15,7 @@ from acuthesis.core.atlas.groups import GROUPS, group_of
 from acuthesis.core.atlas.model import Point
 from acuthesis.core.atlas.plates import FACINGS, PARTS
 from acuthesis.core.body.figure import Side
-from acuthesis.core.compose.score import PRESSED, Score
+from acuthesis.core.compose.score.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.touching import sides_of

@@ -5,7 +5,7 @@ import uuid
 from datetime import date, datetime, timedelta
 from math import exp
 
-from acuthesis.core.compose.home import home_plan
+from acuthesis.core.compose.home.plan import home_plan
 from acuthesis.core.follow.diary import Asks
 from acuthesis.core.safety.screening import Screening
 from acuthesis.demo.world import Player, Trouble

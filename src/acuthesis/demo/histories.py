@@ -7,9 +7,9 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.demo.between import Felt, episodes, log, taken_home
 from acuthesis.demo.world import (

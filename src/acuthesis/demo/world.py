@@ -7,8 +7,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.body.catalogue import read_yaml
-from acuthesis.core.compose.home import HomeWish
-from acuthesis.core.compose.school import DEFAULT_SCHOOL
+from acuthesis.core.compose.home.plan import HomeWish
+from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
 
 PRACTICE = "The prop van"
 TIME_ZONE = "Europe/London"

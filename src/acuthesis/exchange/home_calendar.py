@@ -9,7 +9,7 @@ from datetime import date, datetime, time, timedelta
 
 from icalendar import Alarm, Calendar, Event, vText
 
-from acuthesis.core.compose.home import HomePlan, HomeSet
+from acuthesis.core.compose.home.plan import HomePlan, HomeSet
 from acuthesis.core.words import short_id
 
 PRODUCT = "-//Acuthesis//home//EN"

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from datetime import date, timedelta
 
-from acuthesis.core.compose.home import HomePlan
+from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.exchange.drawn import Drawn, named
 from acuthesis.exchange.render import render
 

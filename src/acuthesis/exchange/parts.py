@@ -9,9 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.body.regions import MOST_PAINTED
-from acuthesis.core.compose.asked import MOST_ACTS, Answers
-from acuthesis.core.compose.home import HomePlan
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.home.plan import HomePlan
+from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answers
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.follow.decide import Proposal, Step
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.clearance import Clearance

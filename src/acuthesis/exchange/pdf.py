@@ -7,8 +7,8 @@ from datetime import date, datetime
 from markupsafe import Markup
 
 from acuthesis.core.atlas.plates import Plate
-from acuthesis.core.compose.dose import in_words
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.knowledge.dose import in_words
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.state import Session

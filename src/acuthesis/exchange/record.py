@@ -8,9 +8,9 @@ from typing import Any, Literal, TypeVar
 from pydantic import Field, model_validator
 
 from acuthesis.core.body.person import BodyFacts, check_measure
-from acuthesis.core.compose.knowledge import complaint_kind
-from acuthesis.core.compose.layer import OWN_COMPLAINT
-from acuthesis.core.compose.score import check_score
+from acuthesis.core.compose.knowledge.complaints import complaint_kind
+from acuthesis.core.compose.knowledge.layer import OWN_COMPLAINT
+from acuthesis.core.compose.score.score import check_score
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.screening import check_threshold, parse_screening, questions
 from acuthesis.core.treat.session import fold

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from html import escape
 
-from acuthesis.core.compose.dose import Breaths, Circles, Dose, Glide, Pulse, Pumps, Rubs, Sets, Until, Walk
-from acuthesis.core.compose.score import PRESSED, Score, Stop
+from acuthesis.core.compose.knowledge.dose import Breaths, Circles, Dose, Glide, Pulse, Pumps, Rubs, Sets, Until, Walk
+from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.treat.state import StopRecord
 
 LANES = ("right", "midline", "left")

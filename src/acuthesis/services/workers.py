@@ -17,11 +17,11 @@ from threading import Lock
 from typing import ParamSpec, TypeVar
 
 from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.layer import Knowledge, Layer, layered
-from acuthesis.core.compose.programme import Programme, ProgrammeRequest, programme
-from acuthesis.core.compose.request import ComposeRequest
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.programme import Programme, ProgrammeRequest, programme
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.safety.screening import Screening
 from acuthesis.settings import settings
 

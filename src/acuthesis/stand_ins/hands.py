@@ -8,7 +8,7 @@ import uuid
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.treat.events import Begin, End, Event, Reacted, Soreness, StartStop
 
 CALM_REACTIONS = ("relaxed", "warm", "pulse_felt")

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from acuthesis.core.compose.knowledge import complaint_kinds
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.school import schools
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
+from acuthesis.core.compose.knowledge.school import schools
 from acuthesis.core.safety.screening import Painted, Question, questions
 
 AGREED = ("deep_pressure_agreed", "lymph_light_agreed", "close_places_agreed")

@@ -12,7 +12,7 @@ from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.pose import posed
-from acuthesis.core.compose.stance import STANCE, Row
+from acuthesis.core.compose.score.stance import STANCE, Row
 from acuthesis.settings import settings
 
 

@@ -11,9 +11,9 @@ from pathlib import Path
 from typing import Any
 
 from acuthesis.core.atlas.finding import Offset, WayBeside
-from acuthesis.core.compose.composer import compose
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.score import Before, Score, SoreWay
+from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
+from acuthesis.core.compose.score.score import Before, Score, SoreWay
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.treat.events import (

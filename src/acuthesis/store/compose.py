@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy import func, select
 
-from acuthesis.core.compose.layer import Layer
+from acuthesis.core.compose.knowledge.layer import Layer
 from acuthesis.core.safety.rule import Rule
 from acuthesis.store.database import Db
 from acuthesis.store.model import DraftRow, LayerRow, PracticeRow, ProtocolRow, VisitRow

@@ -10,7 +10,7 @@ from typing import NamedTuple
 from sqlalchemy import ColumnElement, Select, func, select, text
 from sqlalchemy.orm import aliased, undefer
 
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.treat.tenderness import Sore
 from acuthesis.store.database import Db

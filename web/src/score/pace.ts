@@ -1,4 +1,4 @@
-/** The pace of a dose: which of its beats is due. The beats are the core's (core/compose/course.py). */
+/** The pace of a dose: which of its beats is due. The beats are the core's (core/compose/score/course.py). */
 import type { Schema } from "../api/client";
 
 export type Phrase = Schema["Phrase"];

@@ -11,8 +11,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from acuthesis.core.compose.home_words import warnings
-from acuthesis.core.compose.knowledge import ComplaintKind
+from acuthesis.core.compose.home.words import warnings
+from acuthesis.core.compose.knowledge.complaints import ComplaintKind
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.screening import Question, questions

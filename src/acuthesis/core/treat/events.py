@@ -10,8 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.atlas.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
-from acuthesis.core.compose.dose import SIGN_WORDS, Sign
-from acuthesis.core.compose.score import MAX_STOPS, Score, Stop
+from acuthesis.core.compose.knowledge.dose import SIGN_WORDS, Sign
+from acuthesis.core.compose.score.score import MAX_STOPS, Score, Stop
 from acuthesis.core.data_file import read
 from acuthesis.core.instant import Instant
 

@@ -8,7 +8,7 @@ teaching; that nothing is forced: manual-therapy caution.
 
 from datetime import datetime
 
-from acuthesis.core.compose.score import Score, Stop
+from acuthesis.core.compose.score.score import Score, Stop
 from acuthesis.core.treat.events import ChangeTechnique, Later, Soreness, Way, Why, care
 from acuthesis.core.treat.moves import advise, allowed, close, current, leave, pressed_s, queue, unqueue
 from acuthesis.core.treat.state import Felt, Loop, Round, Session, Sided, StopRecord

@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.course import CALM_BREATH_S, IN_SHARE
+from acuthesis.core.compose.score.course import CALM_BREATH_S, IN_SHARE
 from acuthesis.core.treat.moves import pressed_s
 from acuthesis.core.treat.state import OVER, Session, Sided
 

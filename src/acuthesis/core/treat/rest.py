@@ -10,9 +10,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.compose.dose import Until
-from acuthesis.core.compose.request import ComposeRequest, Done
-from acuthesis.core.compose.score import MOVE_S, PRESSED, DraftStop, Stop
+from acuthesis.core.compose.choose.request import ComposeRequest, Done
+from acuthesis.core.compose.knowledge.dose import Until
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED, DraftStop, Stop
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.treat.second import second_visit

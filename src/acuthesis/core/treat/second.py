@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.score import MOVE_S
+from acuthesis.core.compose.score.score import MOVE_S
 from acuthesis.core.treat.events import Way
 from acuthesis.core.treat.loop import OTHER
 from acuthesis.core.treat.state import Session, StopRecord

@@ -7,7 +7,7 @@ event changed is kept as it was before, so that the last one can be taken back.
 from collections.abc import Collection, Iterable, Iterator
 from uuid import UUID
 
-from acuthesis.core.compose.score import PRESSED, Stop, total_s
+from acuthesis.core.compose.score.score import PRESSED, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.treat.events import (
     AsPlanned,

@@ -9,8 +9,8 @@ from pydantic import BaseModel
 
 from acuthesis.core.atlas.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
-from acuthesis.core.compose.dose import Sign
-from acuthesis.core.compose.score import Score, Stop
+from acuthesis.core.compose.knowledge.dose import Sign
+from acuthesis.core.compose.score.score import Score, Stop
 from acuthesis.core.treat.events import By, Follows, ReactionKind, Way, Why
 
 Status = Literal["not_begun", "ready", "running", "paused", "stopped", "finished"]

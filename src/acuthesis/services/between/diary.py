@@ -5,7 +5,7 @@ from datetime import date
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.home import HomePlan
+from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.diary import (
     Asks,

@@ -8,9 +8,9 @@ from pydantic import BaseModel
 
 from acuthesis.core.atlas.catalogue import part_of
 from acuthesis.core.atlas.fingers import SPAN_WORDS
-from acuthesis.core.compose import home
-from acuthesis.core.compose.home import HomePlace, HomePlan, HomeWish
-from acuthesis.core.compose.home_words import in_centimetres
+from acuthesis.core.compose.home import plan as planning
+from acuthesis.core.compose.home.plan import HomePlace, HomePlan, HomeWish
+from acuthesis.core.compose.home.words import in_centimetres
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.exchange.drawn import Drawn
 from acuthesis.exchange.home_calendar import home_calendar
@@ -133,7 +133,7 @@ def given(here: Here, person_id: uuid.UUID) -> GivenPlan | None:
 
 def still_allowed(here: Here, person_id: uuid.UUID, plan: HomePlan) -> HomePlan:
     """A plan that was given, as this person may press it now, with the way to each place on their own body."""
-    now_allowed = home.still_allowed(plan, screening_on_body(here, person_id), here.knowledge)
+    now_allowed = planning.still_allowed(plan, screening_on_body(here, person_id), here.knowledge)
     return _on_body(here, person_id, now_allowed)
 
 
@@ -223,4 +223,4 @@ def as_calendar(here: Here, person_id: uuid.UUID) -> bytes:
 def _plan(here: Here, person_id: uuid.UUID, wish: HomeWish) -> HomePlan:
     known = here.person(person_id)
     kinds = [row.kind for row in known.open_complaints if row.kind in here.knowledge.complaints]
-    return home.home_plan(kinds, screening_on_body(here, person_id), wish, here.knowledge)
+    return planning.home_plan(kinds, screening_on_body(here, person_id), wish, here.knowledge)

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from datetime import date
 
 from acuthesis.core.atlas.catalogue import is_shipped
-from acuthesis.core.compose.home import HomePlan
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.home.plan import HomePlan
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.treat.account import WriteUp

@@ -10,7 +10,7 @@ from statistics import median
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.asked import Answers, changed
+from acuthesis.core.compose.knowledge.complaint_questions import Answers, changed
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.follow.analysis import Analysis
 from acuthesis.core.follow.cautions import LifeEvent, cautions

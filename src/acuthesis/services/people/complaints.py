@@ -8,8 +8,8 @@ from datetime import date, datetime, timedelta
 from pydantic import BaseModel
 
 from acuthesis.core.body.regions import patch_of
-from acuthesis.core.compose.asked import MOST_ACTS, Answers
-from acuthesis.core.compose.said import can_be_one_sided
+from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answers
+from acuthesis.core.compose.knowledge.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
 from acuthesis.core.safety.limits import complaints_out
 from acuthesis.services.body.bodies import body_of

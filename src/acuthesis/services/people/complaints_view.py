@@ -7,8 +7,8 @@ from datetime import date, datetime
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.asked import Answers, changed, check_is_stale
-from acuthesis.core.compose.said import can_be_one_sided
+from acuthesis.core.compose.knowledge.complaint_questions import Answers, changed, check_is_stale
+from acuthesis.core.compose.knowledge.said import can_be_one_sided
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.people.complaints import by_complaint

@@ -3,7 +3,7 @@
 import uuid
 from typing import TypeVar
 
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import EVENT
 from acuthesis.exchange.parts import (

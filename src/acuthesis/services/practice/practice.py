@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from acuthesis.core.body.person import Fingers
-from acuthesis.core.compose.layer import shipped
+from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.services.practice.sign_in import check_new_password
 from acuthesis.services.practice.staff import SPENT

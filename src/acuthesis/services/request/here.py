@@ -8,8 +8,8 @@ from zoneinfo import ZoneInfo
 from acuthesis.core.atlas import catalogue
 from acuthesis.core.atlas.catalogue import Entry
 from acuthesis.core.atlas.own import own_entry
-from acuthesis.core.compose.layer import Knowledge, Layer, layered
-from acuthesis.core.compose.school import School
+from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
+from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.errors import UnknownId
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.errors import MustEnrol, ReasonNeeded, SignedOut

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Any, Protocol, TypeVar
 
 from acuthesis.core.body.person import BodyFacts
-from acuthesis.core.compose.layer import Layer
+from acuthesis.core.compose.knowledge.layer import Layer
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
 from acuthesis.core.safety.pressure import calibrated
 from acuthesis.core.safety.screening import Screening, is_stale, parse_screening

@@ -9,11 +9,11 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.model import Position
-from acuthesis.core.compose.asked import check_is_stale
-from acuthesis.core.compose.history import Played, helped
-from acuthesis.core.compose.request import ComplaintNow, ComposeRequest, Map, Setting
-from acuthesis.core.compose.school import DEFAULT_SCHOOL
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.choose.history import Played, helped
+from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest, Map, Setting
+from acuthesis.core.compose.knowledge.complaint_questions import check_is_stale
+from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known

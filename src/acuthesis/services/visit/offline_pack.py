@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from acuthesis.core.atlas.locate import Located, in_pose, with_way
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
-from acuthesis.core.compose.score import PRESSED, Score
+from acuthesis.core.compose.score.score import PRESSED, Score
 from acuthesis.core.errors import CoreError
 from acuthesis.services.body.locating import located_for
 from acuthesis.services.request.here import Here

@@ -14,9 +14,9 @@ from acuthesis.core.atlas.finding import in_words as in_words_of_finding
 from acuthesis.core.atlas.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
-from acuthesis.core.compose.arrange import arrange
-from acuthesis.core.compose.score import MOVE_S, PRESSED, TURN_S, Before, DraftStop, Score, Stop, total_s
-from acuthesis.core.compose.settling import CANNOT_WARN, turning
+from acuthesis.core.compose.score.arrange import arrange
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S, Before, DraftStop, Score, Stop, total_s
+from acuthesis.core.compose.score.settling import CANNOT_WARN, turning
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.treat.state import Session

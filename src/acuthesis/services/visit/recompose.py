@@ -4,7 +4,7 @@ import uuid
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.score import Score, Stop, total_s
+from acuthesis.core.compose.score.score import Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
 from acuthesis.core.treat.state import GivenUp

@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.compose.arrange import limits_of, under_school
-from acuthesis.core.compose.score import MAX_STOPS, REASON_LEAST, DraftStop, Score
+from acuthesis.core.compose.score.arrange import limits_of, under_school
+from acuthesis.core.compose.score.score import MAX_STOPS, REASON_LEAST, DraftStop, Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.limits import positions_out

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.score import Score
+from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.treat.account import Rated, StopAccount, WriteUp, account, write_up
 from acuthesis.services.calendar import booking

@@ -1,0 +1,1 @@
+"""From a request to a score: wishes, candidates, the choice, the order, the frame, the reasons."""

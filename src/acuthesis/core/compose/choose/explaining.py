@@ -1,0 +1,79 @@
+"""The way from a request to its score, step by step, as something to read: what each step made of the one before."""
+
+from pydantic import BaseModel
+
+from acuthesis.core.compose.choose.composer import compose, steps_of
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.knowledge.layer import Knowledge, shipped
+from acuthesis.core.compose.score.score import Objective
+from acuthesis.core.safety.screening import Screening
+
+
+class Explained(BaseModel):
+    """The steps of one composition. Seconds are seconds, benefits units of benefit (weights.yaml)."""
+
+    brief: dict[str, object]
+    wishes: dict[str, dict[str, object]]  # by id
+    cores: list[dict[str, object]]
+    candidates: dict[str, list[dict[str, object]]]  # ways by id
+    refused: dict[str, str]  # what did not become a candidate, and why
+    chosen: list[dict[str, object]]
+    order: list[str]
+    left_out: dict[str, str]
+    objective: Objective
+
+
+def explained(request: ComposeRequest, screening: Screening, knowledge: Knowledge | None = None) -> Explained:
+    """What each step made of a request. Raises: what `compose` raises; NotAllowed never, where screening says no the
+    steps are empty.
+    """
+    score = compose(request, screening, knowledge)
+    if score.decision != "ok":
+        reasons = {row.rule: row.text for row in score.reasons}
+        return Explained(
+            brief={"decision": score.decision},
+            wishes={},
+            cores=[],
+            candidates={},
+            refused=reasons,
+            chosen=[],
+            order=[],
+            left_out={},
+            objective=score.objective,
+        )
+    made = steps_of(request, screening, knowledge or shipped())
+    brief = made.brief
+    return Explained(
+        brief={
+            "complaints": [one.id for one in brief.request.complaints],
+            "another day": [one.id for one in brief.another_day],
+            "minutes": brief.request.slot_s / 60,
+            "grounds": brief.grounds,
+            "points at most": brief.most_points,
+            "points this person takes": brief.takes_points,
+            "turns at most": brief.most_turns,
+            "positions that are out": brief.blocked,
+            "doses": brief.shortened,
+            "for the frame": brief.frame.seconds,
+        },
+        wishes={
+            id: {"role": wish.role, "side": wish.side, "benefits": wish.benefits, "why": wish.why}
+            for id, wish in made.wishes.by_id.items()
+        },
+        cores=[{"complaint": one.complaint, "ids": one.ids, "worth": round(one.worth, 3)} for one in made.found.cores],
+        candidates={
+            one.id: [
+                {"side": way.side, "seconds": way.seconds, "level": way.level, "benefit": round(way.benefit, 2)}
+                for way in one.ways
+            ]
+            for one in made.found.candidates
+        },
+        refused={row.id: row.reason for row in made.found.left_out},
+        chosen=[
+            {"id": one.candidate.id, "way": one.way, "position": one.position, "stretch": one.block}
+            for one in made.solution.chosen
+        ],
+        order=[f"{one.candidate.id} ({one.side}, {one.position})" for one in made.ordered.placed],
+        left_out={row.id: row.reason for row in made.score.left_out},
+        objective=made.score.objective,
+    )

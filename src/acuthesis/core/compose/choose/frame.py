@@ -1,0 +1,92 @@
+"""The frame of a session: talk and first rating, arriving, rests, closing, rating again; and the second look in it."""
+
+from dataclasses import dataclass
+
+from acuthesis.core.compose.choose.request import ComposeRequest
+from acuthesis.core.compose.knowledge.dose import Dose, DoseDefault, Hold, Until, duration_s, paced, stretched
+from acuthesis.core.compose.knowledge.school import School
+from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.score import MOVE_S, StopKind
+
+
+@dataclass(frozen=True)
+class Moment:
+    """One stop of the frame around the pressing (rating, arriving, second look, quiet close): its dose, and why it is
+    there.
+    """
+
+    id: str
+    kind: StopKind
+    dose: Dose
+    why: str
+
+    @property
+    def seconds(self) -> float:
+        """What it takes, the move to it included."""
+        return duration_s(self.dose) + MOVE_S
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The moments before the work and after it, and what a rest is."""
+
+    before: tuple[Moment, ...]
+    after: tuple[Moment, ...]
+    rest: Moment
+
+    @property
+    def seconds(self) -> float:
+        """What the frame takes of the minutes."""
+        return sum(moment.seconds for moment in (*self.before, *self.after)) - MOVE_S
+
+
+def frame_of(request: ComposeRequest, school: School, doses: dict[str, DoseDefault]) -> Frame:
+    """The frame for the minutes there are; in a short session arriving and closing are short too."""
+    table = weights()
+    slot = request.slot_s
+    share = table.frame_share * slot
+    number = len(request.complaints)
+    breaths = request.breaths_per_minute
+
+    def breathing(name: str) -> Dose:
+        dose = paced(doses[name].dose, breaths)
+        return stretched(dose, min(duration_s(dose), share)) if duration_s(dose) > share else dose
+
+    before: list[Moment] = []
+    after: list[Moment] = []
+    if not request.begun:
+        if school.frame_phase("rate") is not None:
+            talk = min(table.talk_share * slot, table.talk_most_s) if request.setting == "practice" else 0
+            seconds = round(min(talk + table.rating_s * number, 600))
+            before.append(
+                Moment("first_rating", "rate", Hold(seconds=seconds), "How it is now, from 0 to 10, before anything.")
+            )
+        before.append(
+            Moment(
+                "arrive", "breathe", breathing("opening"), "Arrive, and notice the breath before anything is pressed."
+            )
+        )
+    after.append(Moment("close", "close", breathing(school.closing.dose), school.closing.words))
+    if school.frame_phase("rate") is not None:
+        seconds = max(round(table.rating_s * number), 5)
+        after.append(Moment("last_rating", "rate", Hold(seconds=seconds), "The same complaints, the same acts."))
+    rest = Moment("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest, so that it can settle.")
+    return Frame(tuple(before), tuple(after), rest)
+
+
+def look_share(request: ComposeRequest, school: School, *, wanted: bool) -> float:
+    """What share of the pressing time is kept for second looks: the school's, in sessions long enough for one."""
+    long = request.slot_s > weights().second_look_from * 60
+    return school.second_look_share if wanted and long and school.frame_phase("second_look") is not None else 0.0
+
+
+def second_look(seconds: float, school: School) -> Moment | None:
+    """The second look of so many seconds; none where that is hardly one."""
+    if seconds < weights().second_look_least_s:
+        return None
+    return Moment(
+        "second_look",
+        "second_look",
+        Until(sign="eases", cap_s=int(min(seconds, 600))),
+        f"Kept for the sorest places. {school.sore_spot.words}",
+    )

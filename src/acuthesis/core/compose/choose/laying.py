@@ -1,0 +1,137 @@
+"""Fifth step: from what was chosen and ordered to drafts of stops: the frame, grounding, rests and the second look in
+their places.
+"""
+
+from acuthesis.core.atlas.model import Position
+from acuthesis.core.compose.choose.brief import Brief
+from acuthesis.core.compose.choose.frame import Moment, second_look
+from acuthesis.core.compose.choose.order import Ordered, Placed
+from acuthesis.core.compose.choose.reasons import place_words
+from acuthesis.core.compose.choose.solve import Solution
+from acuthesis.core.compose.knowledge.dose import in_words, whole_s
+from acuthesis.core.compose.knowledge.school import School
+from acuthesis.core.compose.knowledge.technique import Technique
+from acuthesis.core.compose.score.score import MOVE_S, DraftStop, default_level
+
+
+def grounding_s(brief: Brief) -> float:
+    """Seconds of the school's grounding press, the move to it included; 0 where it has none."""
+    if brief.school.ground is None or brief.grounding is None:
+        return 0.0
+    dose = brief.doses[brief.school.ground.dose].dose.model_copy(update={"together": True})
+    return whole_s(dose, "both") + MOVE_S
+
+
+def drafts_of(ordered: Ordered, solution: Solution, brief: Brief) -> list[DraftStop]:
+    """The stops of a session from the first word to the last rating, each with a key of its own."""
+    school, frame = brief.school, brief.frame
+    work = _with_grounding(ordered.placed, brief)
+    work = _with_rests(work, solution.rests, frame.rest)
+    first, last = ordered.placed[0].position, ordered.placed[-1].position
+    look = second_look(solution.look_s, school)
+    after = frame.after if look is None else (look, *frame.after)
+    return _keyed(
+        [
+            *(_moment(moment, first, school) for moment in frame.before),
+            *work,
+            *(_moment(moment, last, school) for moment in after),
+        ]
+    )
+
+
+def _moment(moment: Moment, position: Position, school: School) -> DraftStop:
+    found = school.frame_phase if moment.id != "last_rating" else school.last_phase
+    phase = found(moment.kind)  # type: ignore[arg-type]
+    return DraftStop(
+        key=moment.id,
+        kind=moment.kind,
+        id=moment.id,
+        side="midline",
+        position=position,
+        dose=moment.dose,
+        level=1,
+        phase=school.phases[phase].id if phase is not None else "",
+        why=(moment.why,),
+    )
+
+
+def _stop(one: Placed, school: School) -> DraftStop:
+    candidate = one.candidate
+    turn = "" if isinstance(candidate.target, Technique) else place_words(school, one.phase)
+    dose = f"{in_words(one.way.dose)[0].upper()}{in_words(one.way.dose)[1:]}."
+    return DraftStop(
+        key=candidate.id,
+        kind=candidate.kind,
+        id=candidate.id,
+        side=one.side,
+        position=one.position,
+        dose=one.way.dose,
+        level=one.way.level,
+        phase=school.phases[one.phase].id,
+        why=tuple(line for line in (*candidate.why, *one.way.why, dose, turn) if line),
+        first="left" if one.round.first == "left" else "right",
+        core_of=candidate.core_of,
+    )
+
+
+def _with_grounding(placed: tuple[Placed, ...], brief: Brief) -> list[DraftStop]:
+    """The stops, with a grounding press after each phase that ends with one."""
+    school = brief.school
+    stops: list[DraftStop] = []
+    for index, one in enumerate(placed):
+        stops.append(_stop(one, school))
+        ends = index + 1 == len(placed) or placed[index + 1].phase != one.phase
+        if school.ground is not None and brief.grounding is not None and school.phases[one.phase].ground and ends:
+            default = brief.doses[school.ground.dose]
+            stops.append(
+                DraftStop(
+                    key=school.ground.id,
+                    kind="area",
+                    id=school.ground.id,
+                    side="both",
+                    position=one.position,
+                    dose=default.dose.model_copy(update={"together": True}),
+                    level=default_level(min(default.level, 2), brief.grounding.ceiling),
+                    phase=school.phases[one.phase].id,
+                    why=(school.ground.words,),
+                )
+            )
+    return stops
+
+
+def _with_rests(stops: list[DraftStop], rests: int, rest: Moment) -> list[DraftStop]:
+    """The stops with rests evenly between them."""
+    if rests == 0:
+        return stops
+    share = sum(whole_s(stop.dose, stop.side) + MOVE_S for stop in stops) / (rests + 1)
+    out: list[DraftStop] = []
+    spent, given = 0.0, 0
+    for stop in stops:
+        if given < rests and spent >= share * (given + 1) and out:
+            given += 1
+            out.append(
+                DraftStop(
+                    key="rest",
+                    kind="breathe",
+                    id="rest",
+                    side="midline",
+                    position=out[-1].position,
+                    dose=rest.dose,
+                    level=1,
+                    phase=out[-1].phase,
+                    why=(rest.why,),
+                )
+            )
+        spent += whole_s(stop.dose, stop.side) + MOVE_S
+        out.append(stop)
+    return out
+
+
+def _keyed(stops: list[DraftStop]) -> list[DraftStop]:
+    """Each stop with a key of its own: its id and a number."""
+    counted: dict[str, int] = {}
+    keyed = []
+    for stop in stops:
+        counted[stop.id] = counted.get(stop.id, 0) + 1
+        keyed.append(stop.model_copy(update={"key": f"{stop.id}-{counted[stop.id]}"}))
+    return keyed

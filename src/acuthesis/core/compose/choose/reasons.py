@@ -1,0 +1,281 @@
+"""Last step: says why. What each complaint gets, what anyone would begin with and could not come in, and for everything
+else that could be in what really keeps it out.
+"""
+
+from collections.abc import Iterator, Sequence
+
+from acuthesis.core.compose.choose.brief import Brief
+from acuthesis.core.compose.choose.candidates import Candidate, Sieved, Way
+from acuthesis.core.compose.choose.solve import Problem, Solution
+from acuthesis.core.compose.knowledge.complaints import GROUND_WORDS, ROLE_WORDS
+from acuthesis.core.compose.knowledge.dose import duration_s
+from acuthesis.core.compose.knowledge.school import School
+from acuthesis.core.compose.knowledge.weights import CoverKind
+from acuthesis.core.compose.score.score import MOVE_S, TURN_S, Coverage, LeftOut, Stop, total_s
+from acuthesis.core.errors import CoreError
+from acuthesis.core.safety.limits import notes_for
+from acuthesis.core.words import POSITION_WORDS
+
+LEFT_S = 90  # what is left of the minutes is said from here on
+MANY_COMPLAINTS = 3
+AGE_UNKNOWN = "How old? Limits for children and for over 75 wait for the age; until it is told, treat gently."
+COVER_WORDS: dict[CoverKind, str] = {"local": "at the place", "far": "a far point", "calm": "something calming"}
+
+
+def place_words(school: School, phase: int) -> str:
+    """Why a stop of a phase stands where it stands in the order. `phase`: its index in the school."""
+    before = [one.name.lower() for one in school.phases[:phase] if one.roles]
+    after = f", after {before[-1]}" if before else ", first of the pressing"
+    return f"In {school.name.lower()} it belongs to “{school.phases[phase].name.lower()}”{after}."
+
+
+def minutes_words(seconds: float) -> str:
+    """A time as people say it: half minutes from one minute on, else seconds.
+
+    >>> minutes_words(40), minutes_words(95)
+    ('40 s', '1.6 min')
+    """
+    return f"{seconds:.0f} s" if seconds < 60 else f"{seconds / 60:.1f} min"
+
+
+# --- what is not in ---
+
+
+def _needs(way: Way) -> float:
+    return way.seconds + MOVE_S * way.stops
+
+
+class _Taken:
+    """What a solution takes, for saying what is left of it."""
+
+    def __init__(self, problem: Problem, solution: Solution, brief: Brief) -> None:
+        self.problem, self.solution, self.brief = problem, solution, brief
+        chosen = [(one.candidate, one.candidate.ways[one.way]) for one in solution.chosen]
+        self.inside = {one.id for one, _ in chosen}
+        self.positions = {one.position for one in solution.chosen}
+        self.turns = len({(one.block, one.position) for one in solution.chosen}) - 1
+        self.points = [one for one, _ in chosen if one.pressed]
+        self.warm = sum(one.role == "warm" for one, _ in chosen)
+        self.grounds = {ground for one in self.points if not one.extra and not one.pinned for ground in one.grounds}
+        self.loads: dict[str, float] = {}
+        for one, way in chosen:
+            if one.pressed:
+                self.loads[one.site] = self.loads.get(one.site, 0.0) + duration_s(way.dose)
+        phases = problem.school.phases
+        grounded = {(one.extra, one.phase) for one, _ in chosen if problem.ground_s and phases[one.phase].ground}
+        self.spare_s = problem.budget_s - (
+            sum(_needs(way) for _, way in chosen)
+            + self.turns * (TURN_S - MOVE_S)
+            + solution.rests * problem.rest_s
+            + len(grounded) * problem.ground_s
+            + solution.look_s
+            + (MOVE_S if problem.look_share else 0)
+        )
+
+    def same(self, candidate: Candidate) -> tuple[str, int]:
+        """The complaint that it is wanted for most, and how many places with its role there are in for that."""
+        if not candidate.benefits:
+            return "", 0
+        complaint = max(candidate.benefits, key=lambda id: candidate.benefits[id])
+        role = candidate.roles.get(complaint, candidate.role)
+        return complaint, sum(one.roles.get(complaint) == role for one in self.points)
+
+
+def what_was_left(problem: Problem, solution: Solution, brief: Brief) -> Iterator[LeftOut]:
+    """A line for each candidate that was not chosen, with what keeps it out; those of a core first."""
+    taken = _Taken(problem, solution, brief)
+    out = [one for one in problem.candidates if one.id not in taken.inside]
+    for candidate in sorted(out, key=lambda one: not one.core_of):
+        rule, reason, needs = _obstacle(candidate, taken)
+        yield LeftOut(
+            id=candidate.id,
+            name=candidate.name,
+            side=candidate.best.side,
+            reason=reason,
+            rule=rule,
+            severity="note",
+            core_of=candidate.core_of,
+            needs_s=needs,
+        )
+
+
+def _obstacle(candidate: Candidate, taken: _Taken) -> tuple[str, str, float | None]:
+    """What keeps it out: a rule's name, the words, and the seconds that it would take where those are in the way."""
+    problem, brief = taken.problem, taken.brief
+    number = len(taken.points)
+    if candidate.pressed:
+        most = problem.school.load.sites.get(candidate.site, problem.school.load.site_s) * problem.shortened
+        if taken.loads.get(candidate.site, 0.0) + min(duration_s(way.dose) for way in candidate.ways) > most:
+            return "load", f"Enough on this place: {minutes_words(most)} is the most for one session.", None
+        if problem.takes_points is not None and number >= problem.takes_points:
+            return (
+                "size",
+                f"{number} points are enough for this person in one session; those that are in come first.",
+                None,
+            )
+        if number >= problem.most_points:
+            return "most", f"{number} points are enough for one session; those that are in are worth more.", None
+        own = set(problem.school.draws)
+        if problem.school.one_ground and not candidate.extra and not candidate.grounds & taken.grounds & own:
+            keeps = " and ".join(sorted(GROUND_WORDS[ground] for ground in taken.grounds & own))
+            if keeps:
+                return "ground", f"The session keeps to {keeps}; mix the other in, and it can come in.", None
+    elif candidate.role == "warm" and taken.warm >= problem.school.most_warm:
+        return "most", "Enough strokes before the pressing; those that are in fit better.", None
+    shortest = min(_needs(way) for way in candidate.ways)
+    if not taken.positions & set(candidate.positions):
+        if problem.most_turns is not None and taken.turns >= problem.most_turns:
+            return "size", f"It would need another turn. {brief.turns_why}", None
+        needs = shortest + TURN_S - MOVE_S
+        position = POSITION_WORDS[candidate.positions[0]]
+        return "turn", f"It would need another turn ({position}) and {minutes_words(needs)}.", needs
+    if shortest > taken.spare_s:
+        left = f"{minutes_words(max(taken.spare_s, 0))} are left" if taken.spare_s >= 1 else "none is left"
+        return "time", f"No time: it would need {minutes_words(shortest)}, and {left}.", shortest
+    complaint, same = taken.same(candidate)
+    if candidate.pressed and same:
+        role = ROLE_WORDS[candidate.roles.get(complaint, candidate.role)]
+        places = "one place is" if same == 1 else f"{same} places are"
+        name = brief.knowledge.name_of(complaint)
+        return "enough", f"{name}: {places} in already in this role ({role}); one more adds little.", None
+    return "worth", "There is time for it, but it adds less than finding and explaining one more thing costs.", None
+
+
+# --- what each complaint gets ---
+
+
+def coverage_of(
+    problem: Problem, solution: Solution, brief: Brief, found: Sieved, left_out: Sequence[LeftOut]
+) -> Iterator[Coverage]:
+    """For each complaint what of its core is in, whether it gets something local, far and calming, and why not."""
+    inside = {one.candidate.id for one in solution.chosen}
+    refused = {(row.id, complaint) for row in left_out for complaint in row.core_of}
+    for complaint in brief.request.complaints:
+        begins = [one.id for one in problem.candidates if complaint.id in one.core_of]
+        out = [id for id in begins if id not in inside]
+        out += [id for id, named in refused if named == complaint.id and id not in inside and id not in begins]
+        yield Coverage(
+            complaint=complaint.id,
+            name=brief.knowledge.name_of(complaint.id),
+            core=tuple(id for id in begins if id in inside),
+            core_out=tuple(sorted(out)),
+            **_got(complaint.id, complaint.rating, problem, solution),
+        )
+    for complaint in brief.another_day:
+        words = f"{brief.request.slot_s / 60:.0f} minutes are for the {_number(len(brief.request.complaints))} worst."
+        yield Coverage(
+            complaint=complaint.id,
+            name=brief.knowledge.name_of(complaint.id),
+            local=False,
+            far=False,
+            calm=False,
+            missing=(f"Another day: {words}",),
+        )
+
+
+def _number(number: int) -> str:
+    return {1: "one that is", 2: "two", 3: "three"}.get(number, str(number))
+
+
+def _got(complaint: str, rating: float, problem: Problem, solution: Solution) -> dict[str, object]:
+    got = {kind for kind in COVER_WORDS if (complaint, kind) in problem.covered}
+    could: set[CoverKind] = set()
+    for one in problem.candidates:
+        could |= one.covers.get(complaint, set())
+    for chosen in solution.chosen:
+        got |= chosen.candidate.covers.get(complaint, set())
+    missing = []
+    for kind, words in COVER_WORDS.items():
+        if kind in got:
+            continue
+        if rating == 0:
+            missing.append(f"Nothing for {words}: it is rated 0 today.")
+        elif kind in could:
+            missing.append(f"Not in: {words}; what keeps it out is said below.")
+        else:
+            missing.append(f"{problem.school.name} has nothing left for {words} here.")
+    return {**{kind: kind in got for kind in COVER_WORDS}, "missing": tuple(missing)}
+
+
+# --- what is said beside the score ---
+
+
+def notes_of(
+    brief: Brief, problem: Problem, solution: Solution, stops: Sequence[Stop], out: Sequence[LeftOut]
+) -> Iterator[str]:
+    """What belongs beside the score: first what should have come in and could not, then what is left of the minutes,
+    what holds for this person, and what is known of the complaints.
+    """
+    for row in out:
+        if row.core_of:
+            names = " and ".join(brief.knowledge.name_of(id).lower() for id in row.core_of)
+            yield f"{row.id} ({row.name}) is out, which one would begin with for {names}: {row.reason}"
+    yield from _room(brief.asked_s - total_s(stops), brief, problem, solution)
+    yield from notes_for(brief.screening)
+    for complaint in brief.request.complaints:
+        kind = brief.knowledge.complaint(complaint.id)
+        if kind.stop_if:
+            yield f"{kind.name}: stop and refer at {'; '.join(kind.stop_if)}."
+        if kind.checked:
+            yield f"{kind.name}: {kind.checked}"
+    yield f"A sore spot in {brief.school.name.lower()}: {brief.school.sore_spot.words}"
+
+
+def _room(spare_s: float, brief: Brief, problem: Problem, solution: Solution) -> Iterator[str]:
+    """What is left of the minutes: said, with whose measure leaves it, and never filled."""
+    if spare_s < LEFT_S:
+        return
+    pressed = sum(one.candidate.pressed for one in solution.chosen)
+    full = problem.takes_points is not None and pressed >= problem.takes_points
+    fields = ["points"] if full else []
+    fields += [field for field in ("minutes", "stay_min", "turns") if field in brief.takes.reasons]
+    said = " ".join(dict.fromkeys(brief.takes.reasons[field] for field in fields))
+    if not said:
+        said = f"{pressed} places are enough." if pressed > 1 else ""
+    yield f"{spare_s / 60:.0f} minutes are left: rest, talk, or another day. {said}".rstrip()
+
+
+def asks_of(brief: Brief, stops: Sequence[Stop]) -> Iterator[str]:
+    """What has to be asked before hands go on: the age where it is not known, consent for close places, and which
+    complaints matter where there are many.
+    """
+    if brief.screening.age is None:
+        yield AGE_UNKNOWN
+    close = list(dict.fromkeys(f"{stop.id} ({stop.name})" for stop in stops if stop.consent))
+    if close:
+        yield f"Ask, and record that they agreed: {', '.join(close)}."
+    number = len(brief.request.complaints) + len(brief.another_day)
+    if number > MANY_COMPLAINTS:
+        yield f"{number} complaints: which three matter most today? The others can wait for another day."
+
+
+# --- what cannot be at all ---
+
+
+def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
+    """What to say where the time holds nothing, or not what was pinned: how much would, or what forbids it."""
+    pinned = [one for one in candidates if one.pinned]
+    points = [one for one in pinned if one.pressed]
+    if brief.takes_points is not None and len(points) > brief.takes_points:
+        return CoreError(f"{len(points)} points are pinned. {brief.takes.reasons['points']} Unpin some", where="pinned")
+    wanted = pinned or [min(candidates, key=lambda one: min(_needs(way) for way in one.ways))]
+    need = sum(min(_needs(way) for way in one.ways) for one in wanted) + brief.frame.seconds
+    turns = TURN_S * max(len({one.positions[0] for one in wanted}) - 1, 0)
+    minutes = (need + turns) / 60
+    there = brief.request.slot_s / 60
+    if pinned:
+        names = ", ".join(one.id for one in pinned)
+        if minutes > there:
+            return CoreError(
+                f"{there:g} minutes do not hold what is pinned ({names}): give it {minutes:.0f} or more, or unpin one",
+                where="minutes",
+            )
+        parts = sorted({one.part.replace("_", " ") or "the body" for one in wanted})
+        return CoreError(
+            f"what is pinned ({names}) cannot be done together on {', '.join(parts)}; unpin one", where="pinned"
+        )
+    return CoreError(
+        f"{there:g} minutes hold no stop: talk, ratings, arriving and closing take "
+        f"{minutes_words(brief.frame.seconds)}. {minutes + 0.5:.0f} minutes hold one",
+        where="minutes",
+    )

@@ -1,0 +1,1 @@
+"""The plan for home."""

@@ -1,0 +1,152 @@
+"""What a home plan says to the person: how to press in their own words, when not to, and when to see a doctor."""
+
+import re
+from collections.abc import Sequence
+
+from acuthesis.core.atlas.catalogue import Entry, part_of
+from acuthesis.core.compose.knowledge.complaints import ComplaintKind
+from acuthesis.core.compose.knowledge.dose import (
+    Breaths,
+    Circles,
+    Compound,
+    Dose,
+    Glide,
+    Hold,
+    Pulse,
+    Pumps,
+    Rubs,
+    Sets,
+    Until,
+    Walk,
+)
+from acuthesis.core.safety.screening import Question, Screening, questions
+
+# How hard, by level of the pressure table, to somebody who presses themselves.
+HOW_HARD = {
+    1: "Only the weight of the hand.",
+    2: "Lightly, until the skin gives.",
+    3: "Firmly, into the muscle; it must stay pleasant.",
+    4: "Firmly; it must stay pleasant.",
+    5: "Firmly; it must stay pleasant.",
+}
+CONTACTS = {
+    "thumb": "your thumb",
+    "finger": "a fingertip",
+    "stacked_fingers": "two fingers, one laid on the other",
+    "knuckle": "a bent knuckle",
+    "palm": "the palm",
+    "stick": "a rounded handle",
+}
+# Hands that are weak or stiff: something that needs no grip. Source: what manual therapists teach at home.
+WEAK_GROUND = ("face", "orbit", "vessel_or_nerve", "ear", "abdomen")  # where nothing harder than a finger is used
+NOT_WHEN = (
+    "you have a fever or feel ill",
+    "the skin there is broken, inflamed, bruised or swollen",
+    "you have drunk alcohol, or are about to drive while drowsy",
+)
+AFTER_MEALS = "you have eaten within the last hour"
+UNDER_KNEE = "a calf is hot, swollen or newly painful: see a doctor today"
+BLEEDING = "you bruise more than usual, or bleed"
+WOMB = "you have contractions, bleeding or pain in the belly: call your midwife or doctor"
+MOST_SIGNS = 7
+
+
+def said_at_home(dose: Dose) -> str:
+    """A dose to somebody who presses themselves: an instruction, without a full stop.
+
+    >>> said_at_home(Pulse(on_s=5, off_s=3, cycles=6))
+    'Press for 5 seconds, let go for 3, 6 times'
+    """
+    match dose:
+        case Hold():
+            return f"Press and hold for {dose.seconds:g} seconds"
+        case Pulse():
+            return f"Press for {dose.on_s:g} seconds, let go for {dose.off_s:g}, {dose.cycles} times"
+        case Circles():
+            return f"Make {dose.each_way} slow circles one way, then {dose.each_way} the other"
+        case Breaths():
+            breath = "breath" if dose.count == 1 else "breaths"
+            return f"Hold for {dose.count} slow {breath}; press a little more as you breathe out"
+        case Glide():
+            return f"Stroke {dose.strokes} times, slowly"
+        case Walk():
+            return f"Creep over the area with the thumb, {dose.passes} times"
+        case Sets():
+            return f"Press {dose.count} times, rest for {dose.release_s:g} seconds; {dose.sets} times in all"
+        case Pumps():
+            return f"Press {dose.count} times in rhythm, without leaving the skin"
+        case Rubs():
+            return f"Rub up and down {dose.count} times"
+        case Until():
+            return f"Hold until it eases, {dose.cap_s:g} seconds at most"
+        case Compound():
+            whole = ", then ".join(
+                [said_at_home(dose.parts[0]), *(_lower(said_at_home(one)) for one in dose.parts[1:])]
+            )
+            return whole if dose.rounds == 1 else f"{whole}; {dose.rounds} times in all"
+
+
+PARTS = re.compile(r"^([a-z]+)( and a half)? of [a-z]+ parts ")
+NUMBERS = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+COUNTS = {word: count for count, word in enumerate(NUMBERS)}
+
+
+def in_centimetres(where: str, part_cm: float | None) -> str:
+    """Where a place is, for somebody who counts no parts: the way in centimetres, where it is told in parts of which
+    one is `part_cm` long on them.
+
+    >>> in_centimetres("two of twelve parts above the wrist crease, between the two cords", 1.71)
+    '3.4 cm above the wrist crease, between the two cords'
+    >>> in_centimetres("middle of the crease behind the knee", 1.71)
+    'middle of the crease behind the knee'
+    """
+    told = PARTS.match(where)
+    if told is None or part_cm is None or told[1] not in COUNTS:
+        return where
+    way = (COUNTS[told[1]] + (0.5 if told[2] else 0)) * part_cm
+    return f"{way:.1f} cm {where[told.end() :]}"
+
+
+def _lower(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def press_with(target: Entry, weak_hands: bool, no_stick: bool) -> str:
+    """What somebody presses with; with weak hands, what needs no grip and spares the thumb."""
+    usual = CONTACTS[target.contact if target.kind == "area" else target.press.contact]
+    if not weak_hands:
+        return usual
+    if target.tissue in WEAK_GROUND:
+        return "a fingertip, with your elbow resting on a table"
+    return "a bent knuckle of the other hand" if no_stick else "a rounded handle, or a bent knuckle of the other hand"
+
+
+def not_when(targets: Sequence[Entry], screening: Screening) -> tuple[str, ...]:
+    """When nothing is pressed at home: of everybody, and of this person and these places."""
+    said = list(NOT_WHEN)
+    if any(target.tissue == "abdomen" for target in targets):
+        said.append(AFTER_MEALS)
+    if any(part_of(target) in ("lower_leg", "foot") for target in targets):
+        said.append(UNDER_KNEE)
+    if screening.answer("blood_thinner"):
+        said.append(BLEEDING)
+    if screening.answer("pregnancy_weeks") is not None or screening.answer("might_be_pregnant"):
+        said.append(WOMB)
+    return tuple(said)
+
+
+def see_doctor(complaints: Sequence[ComplaintKind]) -> tuple[str, ...]:
+    """Signs that somebody with these complaints takes to a doctor: those of the complaints themselves, then the red
+    flags that are asked of them. Every sign is told, whatever was answered: it may be new.
+    """
+    own = [sign for kind in complaints for sign in kind.stop_if]
+    asked = [question for question in warnings(complaints) if question.severity != "context"]
+    flags = [question.ask_at_home or question.ask for question in asked]
+    return tuple(dict.fromkeys([*own, *(_lower(ask) for ask in flags)]))[:MOST_SIGNS]
+
+
+def warnings(complaints: Sequence[ComplaintKind]) -> list[Question]:
+    """The red flags that are asked of these complaints, emergencies first."""
+    ids = dict.fromkeys(id for kind in complaints for id in kind.red_flags)
+    found = [questions()[id] for id in ids]
+    return sorted(found, key=lambda one: one.severity != "emergency")

@@ -1,0 +1,73 @@
+"""What is done beside pressing: strokes, loosening, stretches and breathing, loaded from techniques.yaml."""
+
+from functools import lru_cache
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from acuthesis.core.atlas.catalogue import sites
+from acuthesis.core.atlas.model import Contact, Position, Tissue
+from acuthesis.core.body.catalogue import read_yaml
+from acuthesis.core.compose.knowledge.dose import DATA, dose_defaults
+from acuthesis.core.errors import UnknownId
+from acuthesis.core.safety.body_parts import joints
+from acuthesis.core.safety.touching import StopSide, Target
+
+TechniqueKind = Literal["stroke", "loosen", "stretch", "breathe"]
+
+
+class Technique(BaseModel):
+    """One technique: what is under the hands (`sites`), in which positions, with which dose, and how it is done."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    id: str
+    kind: TechniqueKind
+    name: str
+    phase: Literal["warm", "finish"]
+    side: Literal["both", "midline"]
+    sites: tuple[str, ...]
+    positions: tuple[Position, ...]
+    alone: bool
+    dose: str
+    contact: Contact
+    joints: dict[str, Literal["bent", "turned", "moved", "loaded"]] = {}
+    together: bool = False  # both hands, both sides at once
+    words: str
+
+    @property
+    def tissue(self) -> Tissue:
+        """What is under the hands at its first site; breathing touches nothing and counts as muscle."""
+        return sites()[self.sites[0]]["tissue"] if self.sites else "muscle"
+
+    def on(self, side: StopSide) -> Target:
+        """What the rules are held against, worked on a side."""
+        return Target(
+            id=self.id,
+            tissue=self.tissue,
+            places=self.places,
+            side=side,
+            kind=self.kind,
+            joints=tuple(self.joints),
+        )
+
+    @property
+    def places(self) -> tuple[str, ...]:
+        """Ids of the sites and parts that it lies on."""
+        return (*self.sites, *dict.fromkeys(sites()[site]["part"] for site in self.sites))
+
+
+@lru_cache
+def techniques() -> dict[str, Technique]:
+    """Every technique by id. Raises: UnknownId if one mentions a site, joint or dose that does not exist."""
+    table = {one.id: one for one in read_yaml(DATA / "techniques.yaml", Technique)}
+    for one in table.values():
+        for site in one.sites:
+            if site not in sites():
+                raise UnknownId(f"technique '{one.id}' lies on '{site}', which does not exist", where=one.id)
+        for joint in one.joints:
+            if joint not in joints():
+                raise UnknownId(f"technique '{one.id}' moves '{joint}', which does not exist", where=one.id)
+        if one.dose not in dose_defaults():
+            raise UnknownId(f"technique '{one.id}' takes the dose '{one.dose}', which does not exist", where=one.id)
+    return table

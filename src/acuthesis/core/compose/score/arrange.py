@@ -1,0 +1,242 @@
+"""Laying stops out: in time, on foot, and held against the person's limits; whatever changes a score passes here."""
+
+from collections.abc import Callable, Sequence
+from itertools import takewhile
+from typing import Any
+
+from acuthesis.core.atlas.catalogue import Entry, entry, part_of
+from acuthesis.core.atlas.model import Contact, Position
+from acuthesis.core.compose.knowledge.dose import duration_s, slides, whole_s
+from acuthesis.core.compose.knowledge.school import School
+from acuthesis.core.compose.knowledge.technique import Technique
+from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.course import hand_words
+from acuthesis.core.compose.score.score import (
+    EARS,
+    MOMENTS,
+    MOVE_S,
+    PRESSED,
+    REASON_LEAST,
+    TURN_S,
+    UNTOUCHED,
+    DraftStop,
+    Stop,
+    check_keys,
+    technique_of,
+)
+from acuthesis.core.compose.score.settling import CANNOT_WARN, settled, turning
+from acuthesis.core.compose.score.stance import Round, cheapest, rounds, stand_words, step_m
+from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
+from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n
+from acuthesis.core.safety.screening import Screening
+from acuthesis.core.words import POSITION_WORDS
+
+Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its own beside the shipped ones
+
+
+def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Limits | None:
+    """What holds for a stop; None for a moment of the session. Raises: UnknownId."""
+    if stop.kind in PRESSED:
+        return limits_for(find(stop.id), stop.side, screening)
+    technique = technique_of(stop)
+    if technique is None or not technique.sites:
+        return None
+    return limits_at(technique.on(stop.side), screening)
+
+
+def under_school(limits: Limits, school: School | None) -> Limits:
+    """Limits with the school's own ceiling of pressure (levels 1 to 5): the lower of the two, with its reason."""
+    if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
+        return limits
+    reason = f"{school.name} works at level {school.level_ceiling} at most."
+    return limits.model_copy(update={"ceiling": school.level_ceiling, "ceiling_reasons": (reason,)})
+
+
+def arrange(
+    stops: Sequence[DraftStop],
+    screening: Screening,
+    school: School | None = None,
+    find: Finder = entry,
+    *,
+    alone: bool = False,
+) -> tuple[Stop, ...]:
+    """Lay stops out in time and check each against the person's limits. Muted stops take no time. `alone`: the person
+    presses their own points, and nobody stands beside them.
+
+    Raises: NotAllowed naming the stop, if one is refused, too hard or in a position the person must not be in;
+    CoreError if a side does not fit the point or two stops share a key.
+    """
+    check_keys(stops)
+    out = positions_out(screening)
+    clock = 0.0
+    position: Position | None = None
+    nobody = alone or (school is not None and school.alone)
+    numb = any(screening.answer(question) for question in CANNOT_WARN)
+    ways = [None] * len(stops) if nobody else paths(stops, find)
+    laid: list[Stop] = []
+    for index, stop in enumerate(stops):
+        limits = limits_of(stop, screening, find)
+        if limits is not None:
+            limits = under_school(limits, school)
+        said: dict[str, Any] = {"stand": _stand(ways[index], stop)}
+        if not stop.muted:
+            _check(stop, limits, out, f"stops.{index}", find)
+            if stop.position != position:
+                said["settle"] = settled(stop.position, _parts_of(stops[index:], find), alone=nobody)
+            if position not in (None, stop.position) and not nobody:
+                said["turn"] = turning(stop.position, numb=numb)
+            said["find_s"] = _travel(position, stop)
+            clock += said["find_s"]
+            position = stop.position
+        laid.append(_laid(stop, limits, clock, find, screening.pressure, said, alone=nobody))
+        if not stop.muted:
+            clock += laid[-1].duration_s
+    return tuple(laid)
+
+
+def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
+    """Parts of the body that are pressed until the person turns."""
+    here = takewhile(lambda stop: stop.muted or stop.position == stops[0].position, stops)
+    return {part_of(find(stop.id)) for stop in here if not stop.muted and stop.kind in PRESSED}
+
+
+def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None]:
+    """How each stop is worked, from where and which side first: of all ways through the stops in their order the one
+    that is walked and reached for least. None for muted stops, and for those that touch nothing in particular.
+    """
+    found: list[Round | None] = [None] * len(stops)
+    at: list[int] = []
+    position: Position | None = None
+    for index, stop in [*enumerate(stops), (len(stops), None)]:
+        if stop is None or (not stop.muted and stop.position != position):
+            if position is not None and at:
+                options = [_rounds(stops[one], find) for one in at]
+                for one, way in zip(at, cheapest(options, position, weights().order.going), strict=True):
+                    found[one] = way
+            at, position = [], None if stop is None else stop.position
+        if stop is not None and not stop.muted and _rounds(stop, find):
+            at.append(index)
+    return found
+
+
+def _rounds(stop: DraftStop, find: Finder) -> list[Round]:
+    target: Entry | Technique | None = find(stop.id) if stop.kind in PRESSED else technique_of(stop)
+    if target is None or (isinstance(target, Technique) and not target.sites):
+        return []
+    in_turn = stop.side == "both" and not stop.dose.together
+    ways = rounds(target, stop.side, stop.position, together=stop.dose.together)
+    return [way for way in ways if not in_turn or way.first == stop.first]
+
+
+def _stand(way: Round | None, stop: DraftStop) -> str:
+    if way is None:
+        return ""
+    first, then = (stand_words(stand, stop.position) for stand in way.stand)
+    return first if first == then else f"{first}, then {then}"
+
+
+def walked_m(stops: Sequence[DraftStop], find: Finder = entry) -> float:
+    """Metres that the practitioner walks through the stops in their order; turning the person is not walked."""
+    walked, before = 0.0, None
+    position: Position | None = None
+    for stop, way in zip(stops, paths(stops, find), strict=True):
+        if way is None:
+            continue
+        walked += step_m(before if stop.position == position else None, way, stop.position)[0]
+        before, position = way, stop.position
+    return walked
+
+
+def _travel(position: Position | None, stop: DraftStop) -> float:
+    if position is None:
+        return 0.0
+    return TURN_S if stop.position != position else MOVE_S
+
+
+def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str, find: Finder) -> None:
+    if stop.position in out:
+        raise NotAllowed(f"{stop.id}: {out[stop.position]}", where=where)
+    if stop.kind in PRESSED:
+        _check_place(stop, find(stop.id), where)
+    elif (technique := technique_of(stop)) is not None and stop.position not in technique.positions:
+        raise CoreError(f"{technique.name} is not done {POSITION_WORDS[stop.position]}", where=f"{where}.position")
+    if limits is not None:
+        _check_limits(stop, limits, where)
+
+
+def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
+    if (stop.side == "midline") if target.whole == "both" else (stop.side != target.whole):
+        said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
+        raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
+    if stop.position not in target.reach.positions:
+        raise CoreError(f"{stop.id} cannot be reached {POSITION_WORDS[stop.position]}", where=f"{where}.position")
+
+
+def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
+    if limits.refused is not None and not (limits.overridable and len(stop.override.strip()) >= REASON_LEAST):
+        said = " Signed for with a reason, it may be." if limits.overridable else ""
+        raise NotAllowed(f"{stop.id}: {limits.refused.text}{said}", where=where)
+    if limits.one_side and stop.side == "both":
+        raise NotAllowed(f"{stop.id}: {limits.one_side}", where=f"{where}.side")
+    if stop.level > limits.ceiling:
+        raise NotAllowed(
+            f"{stop.id}: level {stop.level} is above {limits.ceiling}. {limits.ceiling_reasons[0]}",
+            where=f"{where}.level",
+        )
+    if limits.no_stick and stop.contact == "stick":
+        raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
+    if limits.no_glide and slides(stop.dose) and stop.level > 1:
+        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here.", where=f"{where}.dose")
+    if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
+        raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
+
+
+def _laid(
+    stop: DraftStop,
+    limits: Limits | None,
+    start: float,
+    find: Finder,
+    table: PressureTable,
+    said: dict[str, Any],
+    *,
+    alone: bool,
+) -> Stop:
+    ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
+    level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
+    usual: Contact = "palm"
+    words = ""
+    part: str | None = None
+    warnings: list[str] = []
+    if stop.kind in PRESSED:
+        target = find(stop.id)
+        part = "ear" if target.kind == "area" and target.surface in EARS else part_of(target)
+        name = target.names.english
+        usual = target.contact if target.kind == "area" else target.press.contact
+    elif (technique := technique_of(stop)) is not None:
+        name, usual, words = technique.name, technique.contact, technique.words
+    else:
+        name = MOMENTS[stop.id]
+    contact = stop.contact or usual
+    if (smaller := contact_warning(level, usual, contact, table)) is not None:
+        warnings.append(smaller)
+    if limits is not None and limits.refused is not None:
+        warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
+    if limits is not None and limits.consent:
+        warnings.append(limits.consent)
+    dose = stop.dose if stop.side == "both" else stop.dose.model_copy(update={"together": False})
+    return Stop(
+        **{**stop.model_dump(include=set(DraftStop.model_fields)), "level": level, "contact": contact, "dose": dose},
+        name=name,
+        start_s=round(start, 1),
+        duration_s=round(whole_s(stop.dose, stop.side), 1),
+        ceiling=ceiling,
+        ceiling_reasons=reasons,
+        consent=bool(limits and limits.consent),
+        force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact, table),
+        entering=entering(level) if stop.kind in PRESSED else (),
+        warnings=tuple(warnings),
+        words=words,
+        hand="" if part is None else hand_words(contact, part, together=dose.together, alone=alone),
+        **said,
+    )
