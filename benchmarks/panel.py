@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from acuthesis.core.atlas.catalogue import part_of
+from acuthesis.core.atlas.entries.catalogue import part_of
 from acuthesis.core.compose.choose.brief import read_brief
 from acuthesis.core.compose.choose.candidates import sieved
 from acuthesis.core.compose.choose.composer import compose, problem_of

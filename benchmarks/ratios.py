@@ -12,10 +12,10 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from acuthesis.api.app import create_app
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import locate, with_way
-from acuthesis.core.atlas.placed import place_all
-from acuthesis.core.atlas.search import search
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.search import search
+from acuthesis.core.atlas.locating.locate import locate, with_way
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.figure import Figure
 from acuthesis.core.body.fit import FittedBody, fit

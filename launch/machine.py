@@ -184,8 +184,7 @@ def front_end() -> None:
 def body_asset() -> None:
     """Build the body asset from the installed body data; it is made anew when its builder or the areas change."""
     core = ROOT / "src/acuthesis/core"
-    charts = [core / "atlas" / name for name in ("baked.py", "chart.py", "grid.py", "data")]
-    wanted = fingerprint(core / "body", *charts)
+    wanted = fingerprint(core / "body", core / "atlas" / "areas", core / "atlas" / "data")
     if (WORK / "body.npz").exists() and is_stamped("body", wanted):
         return
     with step("body asset"):

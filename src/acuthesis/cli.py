@@ -9,12 +9,12 @@ from typing import Annotated, Any, TypeVar
 import typer
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.baked import charts
-from acuthesis.core.atlas.lines_plate import lines_plate
-from acuthesis.core.atlas.locate import Located, with_way
-from acuthesis.core.atlas.placed import place_all
-from acuthesis.core.atlas.search import search
+from acuthesis.core.atlas.areas.baked import charts
+from acuthesis.core.atlas.drawing.lines_plate import lines_plate
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.search import search
+from acuthesis.core.atlas.locating.locate import Located, with_way
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import Fingers, facts_from

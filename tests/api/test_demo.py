@@ -5,7 +5,7 @@ from uuid import UUID
 
 from sqlalchemy import select
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.demo.histories import load_demo

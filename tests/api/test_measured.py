@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import text
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.demo.world import EMAIL
 from acuthesis.store import access
 from acuthesis.store.database import transaction

@@ -10,7 +10,7 @@ from scipy.spatial import cKDTree
 from sqlalchemy import event as event_of_sql
 
 from acuthesis.api import take_away
-from acuthesis.core.atlas.catalogue import entries
+from acuthesis.core.atlas.entries.catalogue import entries
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.demo.world import PLAYERS
 from acuthesis.services import workers

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.placed import place_all
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts

@@ -12,14 +12,14 @@ import numpy as np
 import pytest
 import shapely
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.areas_on_body import areas_on_body, filled
-from acuthesis.core.atlas.baked import drawing
-from acuthesis.core.atlas.chart import draw
-from acuthesis.core.atlas.grid import ground
-from acuthesis.core.atlas.model import Area
-from acuthesis.core.atlas.placed import place_all
-from acuthesis.core.atlas.walk import walk
+from acuthesis.core.atlas.areas.baked import drawing
+from acuthesis.core.atlas.areas.chart import draw
+from acuthesis.core.atlas.areas.grid import ground
+from acuthesis.core.atlas.areas.on_body import areas_on_body, filled
+from acuthesis.core.atlas.areas.walk import walk
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.model import Area
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.features import feature_lines
 from acuthesis.core.body.person import BodyFacts

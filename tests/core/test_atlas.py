@@ -6,9 +6,9 @@ from collections import Counter
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.search import plain, search
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.model import Point
+from acuthesis.core.atlas.entries.search import plain, search
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.catalogue import mentioned
 from acuthesis.core.body.construct import OnLine, Place

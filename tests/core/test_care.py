@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from acuthesis.core.atlas.catalogue import entry, part_of
+from acuthesis.core.atlas.entries.catalogue import entry, part_of
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.compose.score.arrange import limits_of

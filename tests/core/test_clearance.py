@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from acuthesis.core.atlas.catalogue import entries, entry
+from acuthesis.core.atlas.entries.catalogue import entries, entry
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score.score import PRESSED

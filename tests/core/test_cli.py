@@ -9,7 +9,7 @@ import pytest
 from typer.testing import CliRunner
 
 from acuthesis.cli import app
-from acuthesis.core.atlas.catalogue import entries
+from acuthesis.core.atlas.entries.catalogue import entries
 from acuthesis.core.body.features import feature_lines
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest

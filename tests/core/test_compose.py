@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import entry, part_of
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import entry, part_of
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.brief import read_brief
 from acuthesis.core.compose.choose.candidates import sieved
 from acuthesis.core.compose.choose.composer import compose

@@ -10,14 +10,14 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.groups import GROUPS, group_of
-from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.naming import spread, width_of
-from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.atlas.plate import plate
-from acuthesis.core.atlas.plates import plates
-from acuthesis.core.atlas.sheet import sheet_on, sheets, traditions
+from acuthesis.core.atlas.drawing.naming import spread, width_of
+from acuthesis.core.atlas.drawing.plate import plate
+from acuthesis.core.atlas.drawing.plates import plates
+from acuthesis.core.atlas.drawing.sheet import sheet_on, sheets, traditions
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.groups import GROUPS, group_of
+from acuthesis.core.atlas.locating.locate import locate
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.errors import UnknownId
 
 from .conftest import BUILDS, body_of

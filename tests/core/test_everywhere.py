@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.placed import place_all
-from acuthesis.core.atlas.plate import FRAMES, frame_name, plate
+from acuthesis.core.atlas.drawing.plate import FRAMES, frame_name, plate
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import locate
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.construct import Around, Beside, OnLine
 

@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.assistant import worth_measuring
-from acuthesis.core.atlas.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to
-from acuthesis.core.atlas.locate import locate, with_way
-from acuthesis.core.atlas.nearby import NEAR_CM, nearby
-from acuthesis.core.atlas.placed import place_all, place_one
-from acuthesis.core.atlas.ways import channel_line, channel_points
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.assistant import worth_measuring
+from acuthesis.core.atlas.locating.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to
+from acuthesis.core.atlas.locating.locate import locate, with_way
+from acuthesis.core.atlas.locating.nearby import NEAR_CM, nearby
+from acuthesis.core.atlas.locating.placed import place_all, place_one
+from acuthesis.core.atlas.locating.ways import channel_line, channel_points
 from acuthesis.core.body.figure import SIDES
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.frames import frame_of

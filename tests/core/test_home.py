@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import entries, entry, part_of
-from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas.entries.catalogue import entries, entry, part_of
+from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.compose.home.plan import HomeWish, home_plan, still_allowed

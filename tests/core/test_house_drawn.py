@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.catalogue import entry, part_names, sites
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import entry, part_names, sites
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.knowledge.complaints import GROUNDS, ROLE_ORDER, Use, complaint_kinds

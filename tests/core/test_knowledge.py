@@ -7,7 +7,7 @@ import yaml
 from hypothesis import given, settings
 from pydantic import ValidationError
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.programme import ProgrammeRequest, programme
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest

@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import locate
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.body.catalogue import segments
 from acuthesis.core.body.construct import OnLine
 from acuthesis.core.body.person import BodyFacts

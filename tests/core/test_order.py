@@ -6,8 +6,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from acuthesis.core.atlas.catalogue import areas, entries, entry, part_of, sites
-from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.entries.catalogue import areas, entries, entry, part_of, sites
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.pose import posed
 from acuthesis.core.compose.choose.composer import compose, steps_of
 from acuthesis.core.compose.choose.order import OrderCost, least_costly

@@ -170,6 +170,6 @@ def test_the_home_set_of_two_complaints_serves_both_and_spares_weak_hands():
     for one in home_sets(["poor_sleep", "nausea"], pregnant):
         assert not {point.id for point in one.points} & {"SP6", "LI4"}
         for point in one.points:
-            from acuthesis.core.atlas.catalogue import entry
+            from acuthesis.core.atlas.entries.catalogue import entry
 
             assert limits_for(entry(point.id), entry(point.id).whole, pregnant).refused is None

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.own import MOST_PARTS, OFF_SKIN_CM, TRIED_ON, own_entry, try_on
-from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import locate
+from acuthesis.core.atlas.locating.own import MOST_PARTS, OFF_SKIN_CM, TRIED_ON, own_entry, try_on
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.near import SAME_PLACE_CM, refused_near

@@ -3,7 +3,7 @@
 import pytest
 from benchmarks.panel import Agreement, cases, judged
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.compose.knowledge.school import schools
 from acuthesis.core.compose.knowledge.technique import techniques

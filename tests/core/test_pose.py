@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import in_pose, locate
-from acuthesis.core.atlas.placed import place_all, place_one
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import in_pose, locate
+from acuthesis.core.atlas.locating.placed import place_all, place_one
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import pose_for, posed, poses
 from acuthesis.core.body.rays import NearestSkin

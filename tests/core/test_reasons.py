@@ -5,7 +5,7 @@ import re
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.choose.composer import steps_of
 from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.compose.knowledge.complaint_sites import lies_there

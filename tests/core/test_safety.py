@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas import catalogue
+from acuthesis.core.atlas.entries import catalogue
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out
 from acuthesis.core.safety.pressure import force_n, pressure_table

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.one_stop import stop_for
 from acuthesis.core.compose.knowledge.dose import Hold, dose_defaults, duration_s, slides
 from acuthesis.core.compose.knowledge.school import schools

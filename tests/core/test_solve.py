@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import entry
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.choose.candidates import Candidate, Way
 from acuthesis.core.compose.choose.history import Played, helped
 from acuthesis.core.compose.choose.solve import Problem, solve

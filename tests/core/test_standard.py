@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import press_vector
-from acuthesis.core.atlas.ways import way_to
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import press_vector
+from acuthesis.core.atlas.locating.ways import way_to
 from acuthesis.core.body.cloth import cloth_depths
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts

@@ -2,7 +2,7 @@
 
 import pytest
 
-from acuthesis.core.atlas.catalogue import areas, entry, part_of
+from acuthesis.core.atlas.entries.catalogue import areas, entry, part_of
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.compose.knowledge.dose import Walk, duration_s
 from acuthesis.core.compose.knowledge.technique import techniques

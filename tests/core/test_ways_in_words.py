@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from acuthesis.core.atlas.catalogue import points
-from acuthesis.core.atlas.fingers import MOST_SPANS, SPAN_CUN, spans_for, spans_in_words, uses_fingers
-from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.whereabouts import phrases
-from acuthesis.core.atlas.wording import number
+from acuthesis.core.atlas.entries.catalogue import points
+from acuthesis.core.atlas.entries.fingers import MOST_SPANS, SPAN_CUN, spans_for, spans_in_words, uses_fingers
+from acuthesis.core.atlas.entries.whereabouts import phrases
+from acuthesis.core.atlas.locating.locate import locate
+from acuthesis.core.atlas.locating.wording import number
 from acuthesis.core.body.catalogue import landmarks
 from acuthesis.core.body.construct import Beside, OnLine
 from acuthesis.core.body.person import BodyFacts

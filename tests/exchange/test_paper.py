@@ -11,9 +11,9 @@ import vobject
 from weasyprint import HTML
 from weasyprint.urls import FatalURLFetchingError
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.locate import locate
-from acuthesis.core.atlas.plate import plate, plate_at_home
+from acuthesis.core.atlas.drawing.plate import plate, plate_at_home
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts, Fingers

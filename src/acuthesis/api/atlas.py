@@ -8,12 +8,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.catalogue import Described, Entry, describe
-from acuthesis.core.atlas.groups import Group, groups
-from acuthesis.core.atlas.own import AtlasPack
-from acuthesis.core.atlas.search import Index, plain
-from acuthesis.core.atlas.sheet import Tradition, sheets, traditions
+from acuthesis.core.atlas.drawing.sheet import Tradition, sheets, traditions
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import Described, Entry, describe
+from acuthesis.core.atlas.entries.groups import Group, groups
+from acuthesis.core.atlas.entries.search import Index, plain
+from acuthesis.core.atlas.locating.own import AtlasPack
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds

@@ -5,8 +5,8 @@
 
 from typing import Any, get_args
 
-from acuthesis.core.atlas.catalogue import areas
-from acuthesis.core.atlas.finding import Texture
+from acuthesis.core.atlas.entries.catalogue import areas
+from acuthesis.core.atlas.locating.finding import Texture
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
 from acuthesis.core.compose.score.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
 from acuthesis.core.compose.score.score import MOVE_S, PRESSED

@@ -10,15 +10,15 @@ from pydantic import BaseModel
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import PoseId
-from acuthesis.core.atlas.area_pack import area_pack
-from acuthesis.core.atlas.assistant import how_to
-from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.groups import group_of
-from acuthesis.core.atlas.locate import Triple, triple
-from acuthesis.core.atlas.placed import Placed
-from acuthesis.core.atlas.plate import landmark_plate
-from acuthesis.core.atlas.sheet import SheetOnBody, Tradition, sheet_on
-from acuthesis.core.atlas.ways import channel_line, triples
+from acuthesis.core.atlas.areas.pack import area_pack
+from acuthesis.core.atlas.drawing.plate import landmark_plate
+from acuthesis.core.atlas.drawing.sheet import SheetOnBody, Tradition, sheet_on
+from acuthesis.core.atlas.entries.catalogue import part_of
+from acuthesis.core.atlas.entries.groups import group_of
+from acuthesis.core.atlas.locating.assistant import how_to
+from acuthesis.core.atlas.locating.locate import Triple, triple
+from acuthesis.core.atlas.locating.placed import Placed
+from acuthesis.core.atlas.locating.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.catalogue import landmarks, segments
 from acuthesis.core.body.cloth import cloth_depths
@@ -153,7 +153,7 @@ def body_cloth() -> Response:
 
 @router.get("/body/areas", response_class=Response, responses={200: {"content": {"application/octet-stream": {}}}})
 def body_areas() -> Response:
-    """Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/area_pack.py), for every person."""
+    """Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/areas/pack.py), for every person."""
     return Response(
         area_pack(load_asset(settings().body_asset)),
         media_type="application/octet-stream",

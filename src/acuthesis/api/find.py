@@ -10,11 +10,11 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import PoseId
-from acuthesis.core.atlas.assistant import WorthMeasuring, worth_measuring
-from acuthesis.core.atlas.catalogue import part_of, points
-from acuthesis.core.atlas.locate import Located, in_pose, with_way
-from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.nearby import Nearby, nearby
+from acuthesis.core.atlas.entries.catalogue import part_of, points
+from acuthesis.core.atlas.entries.model import Point
+from acuthesis.core.atlas.locating.assistant import WorthMeasuring, worth_measuring
+from acuthesis.core.atlas.locating.locate import Located, in_pose, with_way
+from acuthesis.core.atlas.locating.nearby import Nearby, nearby
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.services.body.bodies import body_of, own_placed

@@ -11,10 +11,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import LineOrNone, PoseId
-from acuthesis.core.atlas.catalogue import is_shipped, part_of
-from acuthesis.core.atlas.finding import Finding, Offset, Texture, in_words, moved, offset_to
-from acuthesis.core.atlas.locate import Triple, triple
-from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.entries.catalogue import is_shipped, part_of
+from acuthesis.core.atlas.locating.finding import Finding, Offset, Texture, in_words, moved, offset_to
+from acuthesis.core.atlas.locating.locate import Triple, triple
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import REFERENCE

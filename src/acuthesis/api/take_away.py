@@ -9,11 +9,11 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.files import file
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.catalogue import Entry, part_of
-from acuthesis.core.atlas.groups import GROUPS, group_of
-from acuthesis.core.atlas.model import Point
-from acuthesis.core.atlas.plates import FACINGS, PARTS
+from acuthesis.core.atlas.drawing.plates import FACINGS, PARTS
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.groups import GROUPS, group_of
+from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.score.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId

@@ -2,7 +2,7 @@
 
 import re
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 
 # Of the person: how they lie or sit. After "is not done" and "cannot be reached", too.
 POSITION_WORDS: dict[Position, str] = {

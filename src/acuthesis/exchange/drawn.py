@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from acuthesis.core.atlas.locate import Located
+from acuthesis.core.atlas.locating.locate import Located
 
 
 @dataclass(frozen=True)

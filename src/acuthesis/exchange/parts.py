@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from acuthesis.core.atlas.finding import FARTHEST_MM, Texture
+from acuthesis.core.atlas.locating.finding import FARTHEST_MM, Texture
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.body.regions import MOST_PAINTED
 from acuthesis.core.compose.home.plan import HomePlan

@@ -6,7 +6,7 @@ from datetime import date, datetime
 
 from markupsafe import Markup
 
-from acuthesis.core.atlas.plates import Plate
+from acuthesis.core.atlas.drawing.plates import Plate
 from acuthesis.core.compose.knowledge.dose import in_words
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.follow.outcome import Outcome

@@ -16,7 +16,7 @@ from multiprocessing import get_context
 from threading import Lock
 from typing import ParamSpec, TypeVar
 
-from acuthesis.core.atlas.catalogue import Entry
+from acuthesis.core.atlas.entries.catalogue import Entry
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.programme import Programme, ProgrammeRequest, programme
 from acuthesis.core.compose.choose.request import ComposeRequest

@@ -7,7 +7,7 @@ import json
 
 import numpy as np
 
-from acuthesis.core.atlas.placed import place_all
+from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts

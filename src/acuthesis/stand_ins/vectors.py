@@ -10,7 +10,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from acuthesis.core.atlas.finding import Offset, WayBeside
+from acuthesis.core.atlas.locating.finding import Offset, WayBeside
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score.score import Before, Score, SoreWay

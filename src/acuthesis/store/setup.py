@@ -4,8 +4,8 @@ import os
 
 from sqlalchemy import create_engine, make_url, select, text
 
-from acuthesis.core.atlas.catalogue import entries
-from acuthesis.core.atlas.search import WHERE, texts
+from acuthesis.core.atlas.entries.catalogue import entries
+from acuthesis.core.atlas.entries.search import WHERE, texts
 from acuthesis.store import treatments
 from acuthesis.store.access import reseal
 from acuthesis.store.atlas import fill_texts

@@ -313,7 +313,7 @@ export interface paths {
         };
         /**
          * Body Areas
-         * @description Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/area_pack.py), for every person.
+         * @description Fills and outlines of all shipped areas, marked on the mesh (see core/atlas/areas/pack.py), for every person.
          */
         get: operations["body_areas"];
         put?: never;

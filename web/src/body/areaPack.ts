@@ -10,7 +10,7 @@ export type AreaPack = {
   shares: Uint8Array;
 };
 
-/** The pack of `/api/body/areas`, read (see `core/atlas/area_pack.py`). */
+/** The pack of `/api/body/areas`, read (see `core/atlas/areas/pack.py`). */
 export function readAreas(buffer: ArrayBuffer, vertices: number): AreaPack {
   const head = new DataView(buffer).getUint32(0, true);
   const rows: [string, number, number][] = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, head)));

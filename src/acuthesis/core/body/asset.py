@@ -87,7 +87,7 @@ class BodyAsset:
     `subdivision` (f, c). `triangles` (t, 3). `mirror` (c,): the control vertex on the other side.
     `vertex_ids` (c,): numbers of the control vertices in the published base mesh, which the landmark file uses.
     `follow` (r, c): how far each control vertex follows a turn of a joint, 0 to 1, named by `turn_names` (`l-elbow`).
-    `charts`: areas drawn on the mesh, as `core/atlas/baked.py` writes and reads them; may be empty.
+    `charts`: areas drawn on the mesh, as `core/atlas/areas/baked.py` writes and reads them; may be empty.
     """
 
     base: NDArray[np.float64]

@@ -21,7 +21,7 @@ A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `ot
                                                          from the midline outward along the skin, round a core
 
 Cun beside the midline may be own finger widths instead (`span`), as on a line. A rule of the atlas may name another
-point (`CV12`) for its place; see `acuthesis.core.atlas.catalogue`.
+point (`CV12`) for its place; see `acuthesis.core.atlas.entries.catalogue`.
 """
 
 from typing import Annotated, Any, Literal

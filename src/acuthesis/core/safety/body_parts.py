@@ -4,8 +4,8 @@ from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
-from acuthesis.core.atlas.catalogue import part_names, sites
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import part_names, sites
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.body.catalogue import landmarks
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId

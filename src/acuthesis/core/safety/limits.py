@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.catalogue import Entry, part_of
-from acuthesis.core.atlas.model import Position, Tissue
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.model import Position, Tissue
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.rule import Rule

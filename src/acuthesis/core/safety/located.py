@@ -2,8 +2,8 @@
 
 from collections.abc import Mapping
 
-from acuthesis.core.atlas.locate import Located, locate
-from acuthesis.core.atlas.model import Area, Point
+from acuthesis.core.atlas.entries.model import Area, Point
+from acuthesis.core.atlas.locating.locate import Located, locate
 from acuthesis.core.body.construct import FingerSpan
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.fit import FittedBody

@@ -7,7 +7,7 @@ import numpy as np
 from shapely.geometry import Point as FlatPoint
 from shapely.geometry import Polygon
 
-from acuthesis.core.atlas.placed import Placed
+from acuthesis.core.atlas.locating.placed import Placed
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.limits import limits_for

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.model import Contact, Tissue
+from acuthesis.core.atlas.entries.model import Contact, Tissue
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange
 

@@ -14,8 +14,8 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components, dijkstra
 from scipy.spatial import cKDTree
 
-from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.placed import Placed
+from acuthesis.core.atlas.entries.catalogue import part_of
+from acuthesis.core.atlas.locating.placed import Placed
 from acuthesis.core.body.figure import SIDES, Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.regions import MIDDLE_CM

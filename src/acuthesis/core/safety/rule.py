@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
-from acuthesis.core.atlas.model import Position, Tissue
+from acuthesis.core.atlas.entries.model import Position, Tissue
 from acuthesis.core.data_file import read
 
 DATA = Path(__file__).parent / "data"

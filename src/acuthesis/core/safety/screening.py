@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
-from acuthesis.core.atlas.catalogue import part_names, sites
+from acuthesis.core.atlas.entries.catalogue import part_names, sites
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.core.reason import Reason

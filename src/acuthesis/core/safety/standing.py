@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import entry, part_names, sites
+from acuthesis.core.atlas.entries.catalogue import entry, part_names, sites
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.body_parts import joints, quarters
 from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules

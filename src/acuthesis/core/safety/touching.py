@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.model import Tissue
+from acuthesis.core.atlas.entries.model import Tissue
 from acuthesis.core.body.figure import Side
 from acuthesis.core.safety.body_parts import joints, quarters
 from acuthesis.core.safety.rule import Rule

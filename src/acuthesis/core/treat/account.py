@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.finding import LEAST_MM, in_words_of_texture
+from acuthesis.core.atlas.locating.finding import LEAST_MM, in_words_of_texture
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
 from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
-from acuthesis.core.atlas.finding import Offset, Texture
+from acuthesis.core.atlas.locating.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS, Sign
 from acuthesis.core.compose.score.score import MAX_STOPS, Score, Stop

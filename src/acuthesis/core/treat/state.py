@@ -7,7 +7,7 @@ from uuid import UUID
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.finding import Offset, Texture
+from acuthesis.core.atlas.locating.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.knowledge.dose import Sign
 from acuthesis.core.compose.score.score import Score, Stop

@@ -6,8 +6,8 @@ from datetime import date, datetime, time, timedelta
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.fingers import SPAN_WORDS
+from acuthesis.core.atlas.entries.catalogue import part_of
+from acuthesis.core.atlas.entries.fingers import SPAN_WORDS
 from acuthesis.core.compose.home import plan as planning
 from acuthesis.core.compose.home.plan import HomePlace, HomePlan, HomeWish
 from acuthesis.core.compose.home.words import in_centimetres

@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Sequence
 from datetime import date
 
-from acuthesis.core.atlas.catalogue import is_shipped
+from acuthesis.core.atlas.entries.catalogue import is_shipped
 from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import UnknownId

@@ -6,9 +6,9 @@ from collections import OrderedDict
 from concurrent.futures import Future
 from threading import Lock
 
-from acuthesis.core.atlas.locate import Located
-from acuthesis.core.atlas.placed import Placed, place_all, place_one
-from acuthesis.core.atlas.plate import plate, plate_at_home
+from acuthesis.core.atlas.drawing.plate import plate, plate_at_home
+from acuthesis.core.atlas.locating.locate import Located
+from acuthesis.core.atlas.locating.placed import Placed, place_all, place_one
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts

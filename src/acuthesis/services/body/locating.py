@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from acuthesis.core.atlas.catalogue import Entry, is_shipped
-from acuthesis.core.atlas.locate import Located
-from acuthesis.core.atlas.own import TRIED_ON, own_entry, try_on
-from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.entries.catalogue import Entry, is_shipped
+from acuthesis.core.atlas.locating.locate import Located
+from acuthesis.core.atlas.locating.own import TRIED_ON, own_entry, try_on
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.near import refused_near

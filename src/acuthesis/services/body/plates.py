@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.atlas.placed import place_one
-from acuthesis.core.atlas.plates import Plate, drawn, pages
+from acuthesis.core.atlas.drawing.plates import Plate, drawn, pages
+from acuthesis.core.atlas.entries.catalogue import Entry
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.fit import FittedBody, fit

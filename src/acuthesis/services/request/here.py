@@ -5,9 +5,9 @@ from datetime import UTC, date, datetime, time, timedelta
 from functools import cached_property
 from zoneinfo import ZoneInfo
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.atlas.own import own_entry
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import Entry
+from acuthesis.core.atlas.locating.own import own_entry
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.errors import UnknownId

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.history import Played, helped
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest, Map, Setting
 from acuthesis.core.compose.knowledge.complaint_questions import check_is_stale

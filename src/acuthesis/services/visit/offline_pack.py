@@ -4,7 +4,7 @@ import uuid
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.locate import Located, in_pose, with_way
+from acuthesis.core.atlas.locating.locate import Located, in_pose, with_way
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.compose.score.score import PRESSED, Score

@@ -8,10 +8,10 @@ import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
-from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.finding import Finding, Offset, WayBeside, beside
-from acuthesis.core.atlas.finding import in_words as in_words_of_finding
-from acuthesis.core.atlas.placed import place_one
+from acuthesis.core.atlas.entries.catalogue import part_of
+from acuthesis.core.atlas.locating.finding import Finding, Offset, WayBeside, beside
+from acuthesis.core.atlas.locating.finding import in_words as in_words_of_finding
+from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.compose.score.arrange import arrange

@@ -6,7 +6,7 @@ and turns at most, positions that are out, how much each ground counts.
 
 from dataclasses import dataclass
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.frame import Frame, frame_of, look_share
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.knowledge.complaints import Ground

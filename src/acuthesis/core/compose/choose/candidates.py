@@ -7,8 +7,8 @@ one-sided.
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from acuthesis.core.atlas.catalogue import Entry, part_of
-from acuthesis.core.atlas.model import Contact, Position
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.model import Contact, Position
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.compose.choose.wishes import CoreSeat, Wish, Wishes, each_side

@@ -2,7 +2,7 @@
 their places.
 """
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.frame import Moment, second_look
 from acuthesis.core.compose.choose.order import Ordered, Placed

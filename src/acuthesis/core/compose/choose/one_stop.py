@@ -2,8 +2,8 @@
 
 from collections.abc import Collection, Mapping, Sequence
 
-from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import entry
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.knowledge.dose import DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import techniques

@@ -11,8 +11,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import level_of, part_of, sites, surfaces
-from acuthesis.core.atlas.model import Area, Position
+from acuthesis.core.atlas.entries.catalogue import level_of, part_of, sites, surfaces
+from acuthesis.core.atlas.entries.model import Area, Position
 from acuthesis.core.compose.choose.candidates import Candidate, Way
 from acuthesis.core.compose.choose.solve import Chosen, Solution
 from acuthesis.core.compose.knowledge.dose import Dose

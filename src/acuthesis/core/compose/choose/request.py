@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.knowledge.layer import Knowledge
 from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.knowledge.technique import techniques

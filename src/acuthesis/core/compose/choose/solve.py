@@ -19,7 +19,7 @@ from dataclasses import dataclass, field, replace
 
 from ortools.sat.python import cp_model
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.candidates import Candidate
 from acuthesis.core.compose.choose.wishes import CoreSeat
 from acuthesis.core.compose.knowledge.complaints import Ground

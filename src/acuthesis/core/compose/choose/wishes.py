@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import Entry, areas
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.entries.catalogue import Entry, areas
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComplaintNow
 from acuthesis.core.compose.knowledge.complaint_sites import lies_there

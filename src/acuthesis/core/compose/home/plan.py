@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from acuthesis.core.atlas.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.compose.home.words import HOW_HARD, not_when, press_with, said_at_home, see_doctor
 from acuthesis.core.compose.knowledge.complaints import why_of
 from acuthesis.core.compose.knowledge.dose import Breaths, Dose, duration_s

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Sequence
 
-from acuthesis.core.atlas.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.compose.knowledge.complaints import ComplaintKind
 from acuthesis.core.compose.knowledge.dose import (
     Breaths,

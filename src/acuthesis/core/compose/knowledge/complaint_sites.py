@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.catalogue import Entry, sites
+from acuthesis.core.atlas.entries.catalogue import Entry, sites
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.regions import regions
 from acuthesis.core.compose.knowledge.dose import DATA

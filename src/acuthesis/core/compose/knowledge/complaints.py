@@ -6,8 +6,8 @@ from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
-from acuthesis.core.atlas.catalogue import Entry, entry
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import Entry, entry
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.knowledge.dose import DATA
 from acuthesis.core.compose.knowledge.technique import techniques

@@ -14,7 +14,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from acuthesis.core.atlas.catalogue import Entry, entry
+from acuthesis.core.atlas.entries.catalogue import Entry, entry
 from acuthesis.core.compose.knowledge.complaints import (
     ComplaintKind,
     Core,

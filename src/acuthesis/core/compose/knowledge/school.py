@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import Entry, entry, part_names, part_of, sites
-from acuthesis.core.atlas.model import Position, Tissue
+from acuthesis.core.atlas.entries.catalogue import Entry, entry, part_names, part_of, sites
+from acuthesis.core.atlas.entries.model import Position, Tissue
 from acuthesis.core.compose.knowledge.complaints import Ground, Role
 from acuthesis.core.compose.knowledge.dose import DATA, DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge.technique import techniques

@@ -5,8 +5,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.catalogue import sites
-from acuthesis.core.atlas.model import Contact, Position, Tissue
+from acuthesis.core.atlas.entries.catalogue import sites
+from acuthesis.core.atlas.entries.model import Contact, Position, Tissue
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.knowledge.dose import DATA, dose_defaults
 from acuthesis.core.errors import UnknownId

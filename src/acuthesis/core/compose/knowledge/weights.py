@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.knowledge.dose import DATA
 from acuthesis.core.data_file import read

@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 from itertools import takewhile
 from typing import Any
 
-from acuthesis.core.atlas.catalogue import Entry, entry, part_of
-from acuthesis.core.atlas.model import Contact, Position
+from acuthesis.core.atlas.entries.catalogue import Entry, entry, part_of
+from acuthesis.core.atlas.entries.model import Contact, Position
 from acuthesis.core.compose.knowledge.dose import duration_s, slides, whole_s
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import Technique

@@ -8,7 +8,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.model import Contact
+from acuthesis.core.atlas.entries.model import Contact
 from acuthesis.core.compose.knowledge.dose import (
     Breaths,
     Circles,

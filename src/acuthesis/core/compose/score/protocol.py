@@ -9,8 +9,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import entry
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import entry
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.knowledge.dose import duration_s, in_form, slides, stretched, within
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.score.arrange import Finder, arrange, limits_of, under_school

@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from acuthesis.core.atlas.finding import WayBeside
-from acuthesis.core.atlas.model import Contact, Position
+from acuthesis.core.atlas.entries.model import Contact, Position
+from acuthesis.core.atlas.locating.finding import WayBeside
 from acuthesis.core.compose.knowledge.dose import Dose, Side, duration_s, in_words
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.score.course import CourseStep, Phrase, course, rhythm

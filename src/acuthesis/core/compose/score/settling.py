@@ -5,7 +5,7 @@ Source: manual-therapy teaching.
 
 from collections.abc import Collection
 
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.model import Position
 
 LEGS = frozenset({"thigh", "lower_leg", "foot"})
 BACK = frozenset({"trunk"})

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
 
-from acuthesis.core.atlas.catalogue import Entry, entry
-from acuthesis.core.atlas.model import Position
+from acuthesis.core.atlas.entries.catalogue import Entry, entry
+from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.knowledge.dose import DATA
 from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.errors import UnknownId

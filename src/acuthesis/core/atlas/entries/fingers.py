@@ -4,7 +4,7 @@ The hand measures of the tradition, at the middle joints: a thumb is one cun, in
 index to ring finger two, index to little finger three. They are a check and a fallback, never the first method.
 """
 
-from acuthesis.core.atlas.model import Method, Point
+from acuthesis.core.atlas.entries.model import Method, Point
 from acuthesis.core.body.construct import Beside, FingerSpan, OnLine, Place
 
 SPAN_CUN: dict[FingerSpan, float] = {"thumb_width": 1, "two_fingers": 1.5, "three_fingers": 2, "four_fingers": 3}

@@ -5,9 +5,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from acuthesis.core.atlas.catalogue import Entry, entries, sites, surfaces
-from acuthesis.core.atlas.model import Area
-from acuthesis.core.atlas.whereabouts import phrases
+from acuthesis.core.atlas.entries.catalogue import Entry, entries, sites, surfaces
+from acuthesis.core.atlas.entries.model import Area
+from acuthesis.core.atlas.entries.whereabouts import phrases
 
 # Weights of the texts of an entry: a hit in the code counts more than one in a use.
 CODE, NAME, ENGLISH, ALIAS, PLACE, WHERE, USE, FEEL = 10, 8, 7, 6, 4, 3, 2, 1

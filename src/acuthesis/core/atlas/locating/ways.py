@@ -5,8 +5,8 @@ from itertools import pairwise
 import numpy as np
 from pydantic import BaseModel, Field
 
-from acuthesis.core.atlas.catalogue import CHANNELS, MIDLINE, points
-from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.entries.catalogue import CHANNELS, MIDLINE, points
+from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, OnArc, OnLine, Place
 from acuthesis.core.body.figure import Side, Vector

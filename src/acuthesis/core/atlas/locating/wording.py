@@ -1,7 +1,7 @@
 """Says a rule in words: the steps by which a hand finds a place, with this person's centimetres and fingers."""
 
-from acuthesis.core.atlas.fingers import spans_in_words
-from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.entries.fingers import spans_in_words
+from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, Between, Drop, Level, Move, OnArc, OnLine, Place, Skin
 from acuthesis.core.body.figure import Side

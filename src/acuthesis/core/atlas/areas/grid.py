@@ -16,8 +16,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from acuthesis.core.atlas.catalogue import grids, surfaces
-from acuthesis.core.atlas.model import Grid, Row
+from acuthesis.core.atlas.entries.catalogue import grids, surfaces
+from acuthesis.core.atlas.entries.model import Grid, Row
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.construct import Place
 from acuthesis.core.body.features import Traced, feature_lines, step_on

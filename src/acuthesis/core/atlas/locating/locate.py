@@ -6,12 +6,12 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, Field
 
-from acuthesis.core.atlas import trust, wording
-from acuthesis.core.atlas.areas_on_body import areas_on_body, filled
-from acuthesis.core.atlas.catalogue import source_of, surfaces
-from acuthesis.core.atlas.model import Area, Contact, Point
-from acuthesis.core.atlas.walk import walk
-from acuthesis.core.atlas.ways import Way, triples, way_to
+from acuthesis.core.atlas.areas.on_body import areas_on_body, filled
+from acuthesis.core.atlas.areas.walk import walk
+from acuthesis.core.atlas.entries.catalogue import source_of, surfaces
+from acuthesis.core.atlas.entries.model import Area, Contact, Point
+from acuthesis.core.atlas.locating import trust, wording
+from acuthesis.core.atlas.locating.ways import Way, triples, way_to
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
 from acuthesis.core.body.figure import Side, Vector, unit

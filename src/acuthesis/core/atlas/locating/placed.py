@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.atlas.areas_on_body import areas_on_body
-from acuthesis.core.atlas.catalogue import Entry, areas, entries, points
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.areas.on_body import areas_on_body
+from acuthesis.core.atlas.entries.catalogue import Entry, areas, entries, points
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.places import MIRROR

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from acuthesis.core.atlas.grid import Ground, Node, ground
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.areas.grid import Ground, Node, ground
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.body.flat import Flat, Marked

@@ -14,9 +14,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from acuthesis.core.atlas.catalogue import DATA, areas
-from acuthesis.core.atlas.chart import Drawing, draw
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.areas.chart import Drawing, draw
+from acuthesis.core.atlas.entries.catalogue import DATA, areas
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.catalogue import DATA as BODY_DATA
 from acuthesis.core.body.flat import Marked

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.atlas.catalogue import part_of
-from acuthesis.core.atlas.naming import spread
-from acuthesis.core.atlas.placed import Placed
-from acuthesis.core.atlas.plate import FRAMES, ROUND_PARTS, look_at, text
+from acuthesis.core.atlas.drawing.naming import spread
+from acuthesis.core.atlas.drawing.plate import FRAMES, ROUND_PARTS, look_at, text
+from acuthesis.core.atlas.entries.catalogue import part_of
+from acuthesis.core.atlas.locating.placed import Placed
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import unit
 from acuthesis.core.body.fit import FittedBody

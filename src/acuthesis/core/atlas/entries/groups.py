@@ -2,8 +2,8 @@
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas.catalogue import Entry
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.entries.catalogue import Entry
+from acuthesis.core.atlas.entries.model import Area
 
 GROUPS = {
     "LU": "Lung channel",

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.atlas.baked import drawing
-from acuthesis.core.atlas.chart import Drawing
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.areas.baked import drawing
+from acuthesis.core.atlas.areas.chart import Drawing
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.body.places import MIRROR, Places
 from acuthesis.core.body.rays import cross

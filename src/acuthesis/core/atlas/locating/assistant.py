@@ -5,8 +5,8 @@ from dataclasses import replace
 
 from pydantic import BaseModel
 
-from acuthesis.core.atlas import trust
-from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.entries.model import Point
+from acuthesis.core.atlas.locating import trust
 from acuthesis.core.body.catalogue import segments
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, BodyMeasure, Fingers, body_measures

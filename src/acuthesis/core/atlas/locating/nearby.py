@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from shapely import Point as FlatPoint
 from shapely import Polygon
 
-from acuthesis.core.atlas.placed import Placed
+from acuthesis.core.atlas.locating.placed import Placed
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody

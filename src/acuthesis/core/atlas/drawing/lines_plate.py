@@ -8,7 +8,7 @@ from html import escape
 import igl
 import numpy as np
 
-from acuthesis.core.atlas.grid import ground
+from acuthesis.core.atlas.areas.grid import ground
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.errors import CoreError
 

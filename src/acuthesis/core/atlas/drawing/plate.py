@@ -4,8 +4,8 @@ from html import escape
 
 import numpy as np
 
-from acuthesis.core.atlas.locate import Located, SegmentUsed, Triple
-from acuthesis.core.atlas.naming import spread
+from acuthesis.core.atlas.drawing.naming import spread
+from acuthesis.core.atlas.locating.locate import Located, SegmentUsed, Triple
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import Side, Vector, unit

@@ -6,14 +6,14 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, TypeAdapter
 
-from acuthesis.core.atlas.fingers import with_fingers
-from acuthesis.core.atlas.model import Area, Grid, Point, Site, Source, Surface
+from acuthesis.core.atlas.entries.fingers import with_fingers
+from acuthesis.core.atlas.entries.model import Area, Grid, Point, Site, Source, Surface
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
 from acuthesis.core.errors import UnknownId
 
-DATA = Path(__file__).parent / "data"
+DATA = Path(__file__).parent.parent / "data"
 # The fourteen channels in the order in which they follow one another through the body, then the two middle lines.
 CHANNELS = ("LU", "LI", "ST", "SP", "HT", "SI", "BL", "KI", "PC", "TE", "GB", "LR", "GV", "CV")
 MIDLINE = ("GV", "CV")

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.atlas.fingers import uses_fingers
-from acuthesis.core.atlas.model import Point
+from acuthesis.core.atlas.entries.fingers import uses_fingers
+from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, OnArc, OnLine, Place
 from acuthesis.core.body.figure import Side, Vector

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from acuthesis.core.atlas.catalogue import Entry, part_of
+from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import Frame, frame_of

@@ -7,11 +7,11 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.areas_on_body import AreaOnBody, areas_on_body
-from acuthesis.core.atlas.baked import drawing
-from acuthesis.core.atlas.catalogue import DATA, areas, surfaces
-from acuthesis.core.atlas.model import Area
-from acuthesis.core.atlas.naming import GAP, Anchor, Name, place_names, width_of
+from acuthesis.core.atlas.areas.baked import drawing
+from acuthesis.core.atlas.areas.on_body import AreaOnBody, areas_on_body
+from acuthesis.core.atlas.drawing.naming import GAP, Anchor, Name, place_names, width_of
+from acuthesis.core.atlas.entries.catalogue import DATA, areas, surfaces
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.construct import Directions

@@ -6,8 +6,8 @@ from functools import lru_cache
 import numpy as np
 from scipy.spatial import cKDTree
 
-from acuthesis.core.atlas.baked import drawing
-from acuthesis.core.atlas.catalogue import areas
+from acuthesis.core.atlas.areas.baked import drawing
+from acuthesis.core.atlas.entries.catalogue import areas
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.flat import average
 

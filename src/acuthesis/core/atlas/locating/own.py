@@ -11,11 +11,11 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from acuthesis.core.atlas import catalogue
-from acuthesis.core.atlas.areas_on_body import areas_on_body
-from acuthesis.core.atlas.before_grids import in_grid
-from acuthesis.core.atlas.catalogue import Entry, area_from, point_from
-from acuthesis.core.atlas.model import Area
+from acuthesis.core.atlas.areas.before_grids import in_grid
+from acuthesis.core.atlas.areas.on_body import areas_on_body
+from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import Entry, area_from, point_from
+from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.construct import Around, Beside, OnArc, OnLine
 from acuthesis.core.body.fit import FittedBody

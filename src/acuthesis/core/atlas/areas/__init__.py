@@ -1,0 +1,1 @@
+"""Areas: drawn on surfaces laid flat, marked on the mesh, carried by every figure."""

@@ -1,0 +1,1 @@
+"""Flat drawings of places and areas on one person, as SVG."""
