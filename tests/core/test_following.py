@@ -23,7 +23,7 @@ from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, ra
 from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.needed import needed
-from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, Outcome, judge
+from acuthesis.core.follow.outcome import Outcome, judge, thresholds
 from acuthesis.core.follow.overlap import overlap
 from acuthesis.core.follow.pressed import questions
 from acuthesis.core.follow.ratings import HeldSession, Phases, Rating, Series, phases
@@ -137,7 +137,7 @@ def test_what_is_said(values, trend_, says):
     found = judge(Series(ratings=course(values)))
     assert (found.trend, says in found.sentence) == (trend_, True), found
     if found.trend in ("better", "no_change", "cannot_tell"):
-        assert found.visits >= FAIR_VISITS and found.days >= FAIR_DAYS
+        assert found.visits >= thresholds().fair_visits and found.days >= thresholds().fair_days
 
 
 def test_nobody_is_called_worse_after_a_single_visit():

@@ -8,7 +8,7 @@ from typing import Any, get_args
 from acuthesis.core.atlas.entries.catalogue import areas
 from acuthesis.core.atlas.locating.finding import Texture
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
-from acuthesis.core.compose.score.course import CALM_BREATH_S, IN_SHARE, RELEASE_S
+from acuthesis.core.compose.score.course import RELEASE_S, calm_breath
 from acuthesis.core.compose.score.score import MOVE_S, PRESSED
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.treat.events import care, reactions
@@ -38,7 +38,7 @@ def shared_facts() -> dict[str, Any]:
         "look": {"side_s": LOOK_SIDE_S, "core_worth": CORE_WORTH},
         "most_past": MOST_PAST,
         "release_s": RELEASE_S,
-        "breath": {"seconds": CALM_BREATH_S, "in_share": IN_SHARE},
+        "breath": {"seconds": calm_breath().seconds, "in_share": calm_breath().in_share},
         "textures": list(get_args(Texture)),
         "sign_words": SIGN_WORDS,
         "wrong": tree().model_dump(),

@@ -12,7 +12,7 @@ from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, Paragraph
-from acuthesis.core.compose.home.plan import MOST, HomePosition, HomeWish
+from acuthesis.core.compose.home.plan import HomePosition, HomeWish, rules
 from acuthesis.core.follow.diary import Asks
 from acuthesis.services.between import diary_links, home_plan
 from acuthesis.services.between.diary_links import DiaryOut, FlagOut
@@ -71,7 +71,7 @@ def propose_home_plan(
     weak_hands: bool | None = None,
     reaches_feet: bool | None = None,
     times_a_day: Annotated[int, Query(ge=1, le=6)] = 2,
-    places: Annotated[list[Line] | None, Query(max_length=MOST)] = None,
+    places: Annotated[list[Line] | None, Query(max_length=rules().most_places)] = None,
 ) -> Proposed:
     """What this person could press at home now; nothing is kept."""
     wish = HomeWish(

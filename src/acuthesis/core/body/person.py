@@ -3,10 +3,11 @@
 from functools import lru_cache
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, model_validator
 
 from acuthesis.core.body.catalogue import DATA, read_yaml
 from acuthesis.core.body.construct import FingerSpan, Place
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import OutOfRange, UnknownId
 
 Sex = Literal["female", "male", "unspecified"]
@@ -29,6 +30,20 @@ FINGER_SHARE_OF_HEIGHT: dict[FingerSpan, float] = {
     "three_fingers": 0.0291,
     "four_fingers": 0.0398,
 }
+
+
+@lru_cache
+def _usual_heights() -> dict[Sex, float]:
+    return TypeAdapter(dict[Sex, float]).validate_python(read(DATA / "heights.yaml"))
+
+
+def usual_height_cm(sex: Sex) -> float:
+    """Height of a figure until the person's own is known.
+
+    >>> usual_height_cm("female")
+    164.0
+    """
+    return _usual_heights()[sex]
 
 
 class Ring(BaseModel):

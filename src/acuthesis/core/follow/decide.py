@@ -15,7 +15,7 @@ from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.cautions import Caution
 from acuthesis.core.follow.episodes import Episodes
 from acuthesis.core.follow.needed import Needed
-from acuthesis.core.follow.outcome import FAIR_DAYS, FAIR_VISITS, Outcome
+from acuthesis.core.follow.outcome import Outcome, thresholds
 from acuthesis.core.follow.soreness import PlaceCourse
 
 Step = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
@@ -95,7 +95,7 @@ def decide(facts: Facts) -> Proposal:
 def conditions(facts: Facts) -> dict[str, bool]:
     """Every condition that the table may name, and whether it holds."""
     found, carry, told = facts.outcome, facts.carry_over, facts.episodes
-    trial_over = found.visits >= FAIR_VISITS and found.days >= FAIR_DAYS
+    trial_over = found.visits >= thresholds().fair_visits and found.days >= thresholds().fair_days
     apart, every = carry.apart_days, facts.every_days
     return {
         "red_flag": bool(facts.red_flags),
@@ -145,7 +145,7 @@ def _changes(facts: Facts) -> list[str]:
         said.append(f"Places that never eased: {named}. Leave them out, or work around them.")
     if facts.ground:
         said.append(f"Another ground than {facts.ground}.")
-    if len(facts.hours_of_day) >= FAIR_VISITS and _one_time_of_day(facts.hours_of_day):
+    if len(facts.hours_of_day) >= thresholds().fair_visits and _one_time_of_day(facts.hours_of_day):
         said.append(f"Another time of day: every session was in the {_part_of_day(facts.hours_of_day[0])}.")
     apart, every = facts.carry_over.apart_days, facts.every_days
     if apart is not None and every is not None and apart.middle < every / 2:

@@ -4,29 +4,44 @@ Better is said only where the interval of the change lies below none and the cha
 only where a noticeable one is ruled out; in between, that it cannot be told yet, with what would tell it.
 """
 
+from functools import lru_cache
+from pathlib import Path
 from statistics import median
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
+from acuthesis.core.data_file import read
 from acuthesis.core.follow.course import Course, change_of
 from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.ratings import Series, phases
 
-# A change on the 0-10 numeric scale that people call real: two points, or about a third.
-# Source: published studies of the numeric rating scale for pain; see docs/guide/following.md.
-REAL_POINTS = 2
-REAL_PER_CENT = 30
-LEAST_POINTS = 1  # a third of two is no change that anybody notices
-# A fair trial before anything is concluded. Source: general teaching of manual therapy (some weeks of regular work).
-FAIR_VISITS = 3
-FAIR_DAYS = 14
-FEWEST_TO_WARN = 3  # ratings: two numbers are no verdict
-WARN_CHANCE = 0.9  # that it is worse at all, before a fair trial is over
-RELIABLE = 1.96 * 2**0.5  # scatters between two single ratings that scatter alone does not explain
+DATA = Path(__file__).parent / "data"
 METHOD = 1  # counts up whenever the same ratings would give another outcome
 
 Trend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
+
+
+class Thresholds(BaseModel):
+    """What an outcome is judged by, with its sources in data/outcome.yaml. Points of 0-10."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    real_points: float
+    real_per_cent: float
+    least_points: float
+    fair_visits: int
+    fair_days: int
+    fewest_ratings_to_warn: int
+    fewest_visits_to_warn: int
+    warn_chance: float
+    reliable_scatters: float
+
+
+@lru_cache
+def thresholds() -> Thresholds:
+    """What outcomes are judged by."""
+    return Thresholds.model_validate(read(DATA / "outcome.yaml"))
 
 
 class Outcome(BaseModel):
@@ -72,8 +87,9 @@ def judge(series: Series) -> Outcome:
     now = start + points.middle
     # Shares of a level near none say nothing.
     share = 100 * points.middle / start if start >= 1 else None
-    wanted = max(-REAL_POINTS, -start * REAL_PER_CENT / 100) if start >= 1 else -REAL_POINTS
-    wanted = min(wanted, -LEAST_POINTS)
+    by = thresholds()
+    wanted = max(-by.real_points, -start * by.real_per_cent / 100) if start >= 1 else -by.real_points
+    wanted = min(wanted, -by.least_points)
     trend = _trend(series, points, wanted, 1 - change.below(0))
     found = Outcome(
         trend=trend,
@@ -81,7 +97,7 @@ def judge(series: Series) -> Outcome:
         points=points.rounded(),
         per_cent=None if share is None else round(share),
         noticeable=round(change.below(wanted), 2),
-        reliable=round(RELIABLE * fitted.scatter.middle, 1),
+        reliable=round(thresholds().reliable_scatters * fitted.scatter.middle, 1),
         sentence="",
         **basis,
     )
@@ -89,17 +105,19 @@ def judge(series: Series) -> Outcome:
 
 
 def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> Trend:
-    rose = points.middle >= REAL_POINTS and worse >= WARN_CHANCE
+    by = thresholds()
+    rose = points.middle >= by.real_points and worse >= by.warn_chance
+    enough = len(series.course) >= by.fewest_ratings_to_warn and series.visits >= by.fewest_visits_to_warn
     # Worse counts before a fair trial is over: waiting would be no kindness.
-    if rose and len(series.course) >= FEWEST_TO_WARN and series.visits >= 2:
+    if rose and enough:
         return "worse"
-    if series.visits < FAIR_VISITS or series.days < FAIR_DAYS:
+    if series.visits < by.fair_visits or series.days < by.fair_days:
         return "too_early"
     if points.high < 0 and points.middle <= wanted:
         return "better"
-    if points.low > 0 and points.middle >= LEAST_POINTS:
+    if points.low > 0 and points.middle >= by.least_points:
         return "worse"
-    return "no_change" if points.low > -REAL_POINTS else "cannot_tell"
+    return "no_change" if points.low > -by.real_points else "cannot_tell"
 
 
 def within(series: Series) -> float | None:
@@ -111,10 +129,10 @@ def within(series: Series) -> float | None:
 
 def _early(series: Series, course: str) -> str:
     missing = []
-    if series.visits < FAIR_VISITS:
-        missing.append(f"{FAIR_VISITS} visits (so far {series.visits})")
-    if series.days < FAIR_DAYS:
-        missing.append(f"{FAIR_DAYS} days (so far {series.days})")
+    if series.visits < thresholds().fair_visits:
+        missing.append(f"{thresholds().fair_visits} visits (so far {series.visits})")
+    if series.days < thresholds().fair_days:
+        missing.append(f"{thresholds().fair_days} days (so far {series.days})")
     return f"Too early to say{course}. A fair trial takes {' and '.join(missing)}."
 
 
@@ -126,7 +144,7 @@ def _sentence(found: Outcome, series: Series) -> str:
     between = f"between {_less(low)} and {_less(high)}"
     match found.trend:
         case "too_early":
-            if series.course[-1].value - series.course[0].value >= REAL_POINTS:
+            if series.course[-1].value - series.course[0].value >= thresholds().real_points:
                 told = f"{series.course[0].value}, last {series.course[-1].value}"
                 return f"Higher than at the start ({told}), from {found.ratings} ratings. Ask again before going on."
             return _early(series, f": {course}")
@@ -137,7 +155,7 @@ def _sentence(found: Outcome, series: Series) -> str:
         case "no_change":
             return (
                 f"No real change after {found.visits} visits in {found.days} days ({course}; {between}). "
-                f"A change of {REAL_POINTS} points for the better is ruled out."
+                f"A change of {thresholds().real_points:g} points for the better is ruled out."
             )
         case _:
             chance = round(10 * (found.noticeable or 0))

@@ -4,6 +4,7 @@ A rule can only take away: ceilings are the lowest that applies, a refusal is a 
 """
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict
 
@@ -97,19 +98,27 @@ def _told(rule: Rule, target: Target, screening: Screening) -> str:
     return f"{rule.reason} This lies {away:.0f} cm from it."
 
 
-_heard: tuple[Screening, tuple[Rule, ...]] | None = None
+class _Same:
+    """A screening by its identity: as a key, for what is worked out once for one and the same."""
+
+    def __init__(self, screening: Screening) -> None:
+        self.screening = screening
+
+    def __hash__(self) -> int:
+        return id(self.screening)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.screening is self.screening
 
 
 def _speaking(screening: Screening) -> tuple[Rule, ...]:
-    """Rules awake for this person that are about places, not about the session, its size or a position.
+    """Rules awake for this person that are about places, not about the treatment, its size or a position."""
+    return _speaking_once(_Same(screening))
 
-    A score asks for them some hundred times for one person; the last answer is kept for as long as it is the same one.
-    """
-    global _heard
-    heard = _heard
-    if heard is None or heard[0] is not screening:
-        heard = _heard = (screening, tuple(_about_places(screening)))
-    return heard[1]
+
+@lru_cache(maxsize=4)  # a score asks some hundred times for one person
+def _speaking_once(same: _Same) -> tuple[Rule, ...]:
+    return tuple(_about_places(same.screening))
 
 
 def _about_places(screening: Screening) -> Iterator[Rule]:

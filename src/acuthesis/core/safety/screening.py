@@ -13,8 +13,6 @@ from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
 from acuthesis.core.safety.rule import DATA, Rule, written_rules
 
-SCREENING_VALID_DAYS = 180  # health changes; half a year is this application's choice, to be tightened by a practice
-PREGNANCY_VALID_DAYS = 28  # the week moves on, and with it the limits
 LYING = ("prone", "supine", "left_side", "right_side")
 SIDE_ANSWERS = ("left", "right", "both")
 THRESHOLDS_N_PER_CM2 = (0.05, 50.0)  # what an algometer reads on a person
@@ -292,10 +290,16 @@ def open_form(screening: Screening) -> dict[str, Any]:
     return data
 
 
+@lru_cache
+def _validity() -> dict[str, int]:
+    """Days for which answers hold: `screening_days`, `pregnancy_days`."""
+    return TypeAdapter(dict[str, int]).validate_python(read(DATA / "validity.yaml"))
+
+
 def fresh_until(answered: date, screening: Screening) -> date:
     """The last day on which answers given on a day can be worked on: not as long in pregnancy, which changes weekly."""
     pregnant = screening.answer("pregnancy_weeks") is not None
-    return answered + timedelta(days=PREGNANCY_VALID_DAYS if pregnant else SCREENING_VALID_DAYS)
+    return answered + timedelta(days=_validity()["pregnancy_days" if pregnant else "screening_days"])
 
 
 def is_stale(answered: date, today: date, screening: Screening) -> bool:

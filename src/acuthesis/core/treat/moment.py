@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from acuthesis.core.compose.score.course import CALM_BREATH_S, IN_SHARE
+from acuthesis.core.compose.score.course import calm_breath
 from acuthesis.core.treat.moves import pressed_s
 from acuthesis.core.treat.state import OVER, Session, Sided
 
@@ -29,8 +29,8 @@ def moment(session: Session, at: datetime) -> Moment:
     return Moment(
         status="over" if over else "pressing" if pressing else "held" if begun else "waiting",
         at_s=round(pressed_s(session, at), 3),
-        breath_s=session.breath_s or CALM_BREATH_S,
-        in_share=IN_SHARE,
+        breath_s=session.breath_s or calm_breath().seconds,
+        in_share=calm_breath().in_share,
     )
 
 

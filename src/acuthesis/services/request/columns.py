@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any
 
-from acuthesis.core.body.person import BodyFacts, Fingers
+from acuthesis.core.body.person import BodyFacts, Fingers, usual_height_cm
 from acuthesis.store.model import PersonRow, PractitionerRow
 
 
@@ -17,15 +17,12 @@ def age_on(born: date, day: date) -> int:
     return day.year - born.year - ((day.month, day.day) < (born.month, born.day))
 
 
-DEFAULT_HEIGHT_CM = {"female": 164.0, "male": 177.0, "unspecified": 170.0}  # rounded adult averages
-
-
 def body_facts(row: PersonRow, age: int, measures_cm: dict[str, float]) -> BodyFacts:
     """What the figure is fitted to; with no height yet, an average one for the sex."""
     return BodyFacts(
         sex=row.sex,
         age=min(max(age, 12), 105),
-        height_cm=row.height_cm or DEFAULT_HEIGHT_CM[row.sex],
+        height_cm=row.height_cm or usual_height_cm(row.sex),  # type: ignore[arg-type]  # the database checks it
         weight_kg=row.weight_kg,
         measures_cm=measures_cm,
         fingers=fingers_of(row.fingers),

@@ -1,26 +1,43 @@
 """How exact each method is on this person, which one to trust, and how uncertain the place is after all of them.
 
-Errors are one standard deviation in cm. They are estimates for choosing between methods and for drawing the ring, not
-measurements of anybody's skill; docs/guide/locating.md says where they come from.
+Errors are one standard deviation in cm (data/errors.yaml): estimates for choosing between methods and for drawing the
+ring, not measurements of anybody's skill. Source: docs/guide/locating.md.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+from pydantic import BaseModel, ConfigDict
 
+from acuthesis.core.atlas.entries.catalogue import DATA
 from acuthesis.core.atlas.entries.fingers import uses_fingers
 from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, OnArc, OnLine, Place
 from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
+from acuthesis.core.data_file import read
 
-TAPE_ERROR_CM = 0.4  # repeat measurements of a limb between two bony points differ by about this much
-UNMEASURED_SHARE = 0.05  # limb lengths of people of one height differ by about a twentieth
-HAND_LAID_CM = 0.3  # laying the fingers down, each time
-HAND_SHARE = 0.12  # a hand's width stands for its cun to about an eighth: hands and limbs do not grow in step
-GUESSED_HAND_SHARE = 0.1  # more, where the width was not measured
-SEARCH_SHARE = 0.25  # of the search radius: what the finger's own feeling leaves open
+
+class Errors(BaseModel):
+    """How far each way of finding a place is off (one standard deviation), with its reason in data/errors.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    tape_cm: float
+    unmeasured_share: float
+    hand_laid_cm: float
+    hand_share: float
+    guessed_hand_share: float
+    search_share: float
+    felt_cm: float
+
+
+@lru_cache
+def errors() -> Errors:
+    """The errors that ways of finding are judged by."""
+    return Errors.model_validate(read(DATA / "errors.yaml"))
 
 
 @dataclass(frozen=True)
@@ -47,19 +64,19 @@ def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> J
     weights = np.array([1 / one.error_cm**2 for one in methods])
     off = np.array([float(np.linalg.norm(place - places[0])) for place in places])
     spread = float(np.sqrt((weights * off**2).sum() / weights.sum())) / 2
-    ring = float(np.hypot(np.hypot(best.error_cm, spread), SEARCH_SHARE * point.search_radius_cm))
+    ring = float(np.hypot(np.hypot(best.error_cm, spread), errors().search_share * point.search_radius_cm))
     return Judgement(methods, best, round(ring, 2))
 
 
 def _method(place: Place, point: Point, body: FittedBody, side: Side) -> Judged:
-    felt = SEARCH_SHARE * point.search_radius_cm + 0.05
+    felt = errors().search_share * point.search_radius_cm + errors().felt_cm
     if uses_fingers(place):
         return _by_hand(place, body, side)
     counted = catalogue.counted(place)
     along = _along(counted, body, side) if isinstance(counted, OnLine | OnArc) else Judged(0.0, "")
     across = 0.0
     if isinstance(place, Beside | Around):
-        across = UNMEASURED_SHARE * body.places.amount(place, side)
+        across = errors().unmeasured_share * body.places.amount(place, side)
     if not along.why and not across:
         return Judged(felt, "the hand feels it: bone, crease or cord")
     why = along.why or "counted across; the width is the figure's own"
@@ -72,9 +89,10 @@ def _along(place: OnLine | OnArc, body: FittedBody, side: Side) -> Judged:
     level = segment.level_cun(body.places.at(place, side))
     share = min(abs(level), abs(segment.segment.cun - level)) / segment.segment.cun
     if body.is_measured(segment.segment.id):
-        return Judged(share * TAPE_ERROR_CM, f"{segment.segment.name} was measured on this person")
+        return Judged(share * errors().tape_cm, f"{segment.segment.name} was measured on this person")
     return Judged(
-        share * UNMEASURED_SHARE * segment.length_cm, f"{segment.segment.name} is not measured: taken from the figure"
+        share * errors().unmeasured_share * segment.length_cm,
+        f"{segment.segment.name} is not measured: taken from the figure",
     )
 
 
@@ -82,6 +100,6 @@ def _by_hand(place: Place, body: FittedBody, side: Side) -> Judged:
     spans: tuple[FingerSpan, ...] = getattr(place, "span", None) or ("thumb_width",)
     length = sum(body.places.fingers_cm[span] for span in spans)
     measured = all(span in body.facts.fingers.measured() for span in spans)
-    share = HAND_SHARE if measured else HAND_SHARE + GUESSED_HAND_SHARE
+    share = errors().hand_share if measured else errors().hand_share + errors().guessed_hand_share
     why = "the person's own fingers, measured" if measured else "the person's fingers, not measured yet"
-    return Judged(float(np.hypot(share * length, HAND_LAID_CM * np.sqrt(len(spans)))), why)
+    return Judged(float(np.hypot(share * length, errors().hand_laid_cm * np.sqrt(len(spans)))), why)

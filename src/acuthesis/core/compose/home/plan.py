@@ -4,6 +4,7 @@ nobody watching, in two sets that take turns day by day.
 
 from collections.abc import Sequence
 from datetime import date
+from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -11,27 +12,39 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.compose.home.words import HOW_HARD, not_when, press_with, said_at_home, see_doctor
 from acuthesis.core.compose.knowledge.complaints import why_of
-from acuthesis.core.compose.knowledge.dose import Breaths, Dose, duration_s
+from acuthesis.core.compose.knowledge.dose import DATA, Breaths, Dose, duration_s
 from acuthesis.core.compose.knowledge.layer import Knowledge, shipped
 from acuthesis.core.compose.score.adapting import adapted
 from acuthesis.core.compose.score.arrange import under_school
-from acuthesis.core.compose.score.course import Phrase, rhythm
+from acuthesis.core.compose.score.course import Phrase, calm_breath, rhythm
+from acuthesis.core.data_file import read
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.safety.verdict import verdict
 
-MOST = 5
-TURNS_FROM = 4  # places from which on there are two sets
-HOME_LEVEL = 2  # nobody watches at home
-TIMES_A_DAY = 2
-SLOW_BREATH_S = 10.0  # a slow breath; a diary goes at the person's own
-HEAVY_FROM_WEEK = 28  # of pregnancy: feet are then out of reach unless the person says otherwise
-WEAK_HANDS = ("finger_stiffness", "wrist_hand_overuse")
-LOW = ("lower_leg", "foot")
-# A back point is in no hand's reach for half a minute, whatever a supple person manages.
-TOO_FAR = ("low back", "sacrum", "tailbone")
+
+class Rules(BaseModel):
+    """What a plan for home keeps to, with its source in data/home.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    most_places: int
+    two_sets_from: int
+    most_level: int
+    times_a_day: int
+    heavy_from_week: int
+    weak_hands: tuple[str, ...]
+    bent_for: tuple[str, ...]
+    out_of_reach: tuple[str, ...]
+
+
+@lru_cache
+def rules() -> Rules:
+    """What a plan for home keeps to."""
+    return Rules.model_validate(read(DATA / "home.yaml"))
+
 
 HomePosition = Literal["seated", "supine", "left_side", "right_side"]
 EVERY_DAY, FIRST_DAYS, OTHER_DAYS = "every day", "every second day, from the first", "on the days between"
@@ -47,8 +60,8 @@ class HomeWish(BaseModel):
     position: HomePosition = "seated"
     weak_hands: bool | None = None
     reaches_feet: bool | None = None
-    times_a_day: int = Field(TIMES_A_DAY, ge=1, le=6)
-    places: tuple[str, ...] = Field((), max_length=MOST)
+    times_a_day: int = Field(rules().times_a_day, ge=1, le=6)
+    places: tuple[str, ...] = Field((), max_length=rules().most_places)
 
 
 class HomePlace(BaseModel):
@@ -74,7 +87,8 @@ class HomePlace(BaseModel):
     @model_validator(mode="after")
     def _beats(self) -> "HomePlace":
         """A dose without a breath of its own is pressed with the slow breath, so that there is something to follow."""
-        calm = Breaths(count=max(round(self.seconds / SLOW_BREATH_S), 1), per_minute=60 / SLOW_BREATH_S)
+        per_minute = calm_breath().calm_per_minute
+        calm = Breaths(count=max(round(self.seconds * per_minute / 60), 1), per_minute=per_minute)
         self.rhythm = rhythm(calm if self.dose.form == "hold" else self.dose)
         return self
 
@@ -133,7 +147,7 @@ def home_plan(
     found = [] if stopped else _reachable(complaint_ids, screening, wish, known)
     ranked = [_home_place(*one, wish, screening, known) for one in found]
     asked_for = wish.places and not stopped
-    chosen = _chosen(wish, ranked, complaint_ids, screening, known) if asked_for else ranked[:MOST]
+    chosen = _chosen(wish, ranked, complaint_ids, screening, known) if asked_for else ranked[: rules().most_places]
     taken = {one.id for one in chosen}
     kinds = [known.complaint(id) for id in complaint_ids]
     return HomePlan(
@@ -197,8 +211,8 @@ def _seat(screening: Screening) -> HomePosition:
 def _settled(wish: HomeWish, complaint_ids: Sequence[str], screening: Screening) -> HomeWish:
     """The wish with what it leaves open worked out."""
     weeks = screening.answer("pregnancy_weeks")
-    heavy = isinstance(weeks, int) and weeks >= HEAVY_FROM_WEEK
-    weak = any(id in WEAK_HANDS for id in complaint_ids)
+    heavy = isinstance(weeks, int) and weeks >= rules().heavy_from_week
+    weak = any(id in rules().weak_hands for id in complaint_ids)
     return wish.model_copy(
         update={
             "weak_hands": weak if wish.weak_hands is None else wish.weak_hands,
@@ -211,7 +225,7 @@ def _in_turn(places: Sequence[HomePlace], times_a_day: int) -> tuple[HomeSet, ..
     """One set for every day, or two in turn: the place that matters most is pressed every day, the rest take turns."""
     if not places:
         return ()
-    if len(places) < TURNS_FROM:
+    if len(places) < rules().two_sets_from:
         return (HomeSet(name="A", days=EVERY_DAY, times_a_day=times_a_day, points=tuple(places)),)
     first, *rest = places
     return (
@@ -266,7 +280,7 @@ def _may(target: Entry, screening: Screening) -> bool:
     """Whether a place may be pressed at home at all: on a side that is not refused, and not one where the sides must be
     kept apart, which nobody would see to."""
     side = _side(target, screening)
-    if side is None or not target.reach.alone or target.region in TOO_FAR:
+    if side is None or not target.reach.alone or target.region in rules().out_of_reach:
         return False
     return not limits_for(target, side, screening).one_side
 
@@ -281,7 +295,7 @@ def _side(target: Entry, screening: Screening) -> StopSide | None:
 
 def _in_reach(target: Entry, wish: HomeWish) -> bool:
     """Whether the person's own hand gets there: lying, one does not bend to the lower legs; some never do."""
-    if part_of(target) in LOW and (wish.position != "seated" or not wish.reaches_feet):
+    if part_of(target) in rules().bent_for and (wish.position != "seated" or not wish.reaches_feet):
         return False
     return wish.position in target.reach.positions
 
@@ -291,7 +305,7 @@ def _home_place(target: Entry, why: str, wish: HomeWish, screening: Screening, k
     side = _side(target, screening) or target.whole
     limits = under_school(limits_for(target, side, screening), school)
     default = school.dose_for(target, "main", knowledge.doses)
-    usual = default.model_copy(update={"level": min(HOME_LEVEL, default.level)})
+    usual = default.model_copy(update={"level": min(rules().most_level, default.level)})
     here = adapted(usual, side, limits)
     dose = here.no_longer_than(limits.longest_s)
     return HomePlace(

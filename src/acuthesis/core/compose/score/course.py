@@ -4,12 +4,14 @@ A dose is counted from the touch to the lifting of the hand, so entering and let
 the seconds before. Source of the seconds: manual-therapy teaching (enter with one breath out a level, leave as slowly).
 """
 
+from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.atlas.entries.model import Contact
 from acuthesis.core.compose.knowledge.dose import (
+    DATA,
     Breaths,
     Circles,
     Compound,
@@ -24,14 +26,34 @@ from acuthesis.core.compose.knowledge.dose import (
     Until,
     Walk,
 )
+from acuthesis.core.data_file import read
 from acuthesis.core.safety.pressure import contact_words, entering
 
 ENTER_S = 2.5  # one level deeper, with a breath out
 RELEASE_S = 2.0  # as slowly as one came; half of it where hardly anything was pressed
 MOST_OF_DOSE = 0.25  # entering, and letting go, take no more than this of a short dose
-CALM_BREATH_S = 7.5  # eight a minute: what a hold goes by where nobody tapped the person's own
-IN_SHARE = 0.4  # of a breath: shorter in than out, which calms
 RELEASED, RESTING = 0.35, 0.3  # how far the ring stands open while released, and when the breath turns
+
+
+class CalmBreath(BaseModel):
+    """A calm breath, where nobody has tapped the person's own, with its source in data/breath.yaml."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    calm_per_minute: float
+    in_share: float  # of a breath
+
+    @property
+    def seconds(self) -> float:
+        """How long one takes."""
+        return 60 / self.calm_per_minute
+
+
+@lru_cache
+def calm_breath() -> CalmBreath:
+    """The one pace that counts as calm."""
+    return CalmBreath.model_validate(read(DATA / "breath.yaml"))
+
 
 Part = Literal["find", "enter", "dose", "release"]
 
@@ -89,8 +111,8 @@ def rhythm(dose: Dose) -> tuple[Phrase, ...]:
             return tuple(Phrase(beats=(_moved(word, dose.seconds_each),), times=dose.each_way) for word in ways)
         case Breaths():
             whole = 60 / dose.per_minute
-            into = Beat(word="in", seconds=whole * IN_SHARE, opens=RESTING, closes=1, breath=True)
-            out = Beat(word="out", seconds=whole * (1 - IN_SHARE), opens=1, closes=RESTING, breath=True)
+            into = Beat(word="in", seconds=whole * calm_breath().in_share, opens=RESTING, closes=1, breath=True)
+            out = Beat(word="out", seconds=whole * (1 - calm_breath().in_share), opens=1, closes=RESTING, breath=True)
             return (Phrase(beats=(into, out), times=dose.count),)
         case Glide():
             return (Phrase(beats=(_moved("glide", dose.seconds_each),), times=dose.strokes),)
