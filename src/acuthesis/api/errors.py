@@ -41,7 +41,13 @@ class Detail(BaseModel):
 
 
 class Problem(BaseModel):
-    """What went wrong: a stable code, a sentence for people, and where."""
+    """What went wrong: a stable code, a sentence for people, and where.
+
+    400 the request cannot be read; 401 not signed in, or the session has expired; 403 not allowed from here, or not
+    with this role; 404 not in this practice; 408 the rest of the request did not arrive in time; 409 changed in the
+    meantime; 413 too large; 422 invalid input, see the details; 423 the screen is locked; 429 too many tries; 503 the
+    server is busy or the database is not responding. 429 and 503 say in `Retry-After` when to try again (seconds).
+    """
 
     code: str
     message: str
@@ -49,22 +55,8 @@ class Problem(BaseModel):
     details: list[Detail] = []
 
 
-RESPONSES: dict[int | str, dict[str, object]] = {
-    status: {"model": Problem, "description": text}
-    for status, text in {
-        400: "The request cannot be read",
-        408: "The rest of the request did not arrive in time",
-        401: "Not signed in, or the session has expired",
-        403: "Not allowed from here, or not with this role",
-        404: "Not in this practice",
-        409: "Changed in the meantime",
-        413: "Too large",
-        422: "Invalid input; see the details",
-        423: "The screen is locked; unlock it first",
-        429: "Too many tries; wait some minutes",
-        503: "The server is busy or the database is not responding; try again after `Retry-After` seconds",
-    }.items()
-}
+# Every endpoint answers every error with the same shape, so it is described once for each and not status by status.
+RESPONSES: dict[int | str, dict[str, object]] = {"default": {"model": Problem, "description": "What went wrong"}}
 
 
 def answer(status: int, problem: Problem, retry_after_s: int | None = None) -> JSONResponse:
