@@ -3,7 +3,7 @@
 Every place where the course could be cut in two is weighed by how well two levels with equal scatter explain it; the
 interval is the days that hold nine tenths of the weight. Nothing is said where one level, or a straight line, explains
 the ratings as well.
-Assumptions: two levels at most, scatter alike on both sides. Source: change-point teaching; costs are ruptures'.
+Assumptions: two levels at most, scatter alike on both sides. Source: change-point teaching (least squares).
 """
 
 from collections.abc import Sequence
@@ -45,15 +45,11 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
     count = len(course)
     if count < FEWEST or len({one.on for one in course}) < 2 * SIDE:
         return None
-    # ruptures takes a moment to import, which nobody should wait for who has no course of eight ratings.
-    from ruptures.costs import CostL2
-
     told = np.array([one.value for one in course], dtype=float)
-    cost = CostL2().fit(told[:, None])
     cuts = range(SIDE, count - SIDE + 1)
     floor = count * LEAST_SCATTER**2
-    whole = max(cost.error(0, count), floor)
-    parted = np.array([max(cost.error(0, cut) + cost.error(cut, count), floor) for cut in cuts])
+    whole = max(_about_a_level(told), floor)
+    parted = np.array([max(_about_a_level(told[:cut]) + _about_a_level(told[cut:]), floor) for cut in cuts])
     # Two more numbers are fitted: the second level, and where it begins.
     better_by = count * log(whole / parted.min()) - 2 * log(count)
     # A course that falls evenly has no turning point, though two levels tell it better than one.
@@ -72,6 +68,11 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
         before=round(float(told[:cut].mean()), 1),
         after=round(float(told[cut:].mean()), 1),
     )
+
+
+def _about_a_level(told: np.ndarray) -> float:
+    """The squares that one level leaves."""
+    return float(((told - told.mean()) ** 2).sum())
 
 
 def _about_a_line(days: Sequence[float], told: np.ndarray) -> float:
