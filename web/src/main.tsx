@@ -15,9 +15,9 @@ import { createRoot } from "react-dom/client";
 import { ApiError, whenAway } from "./api/client";
 import { makeRouter } from "./router";
 import { resolver, theme } from "./shared/theme";
-import { endWithSession } from "./treatment/leave";
 import { fromPantry } from "./treatment/pantry";
 import { startSending } from "./treatment/sender";
+import { followSession } from "./treatment/session";
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -33,7 +33,7 @@ const router = makeRouter(queries);
 
 registerSW({ immediate: true });
 startSending();
-endWithSession();
+followSession();
 whenAway(fromPantry);
 
 const root = document.getElementById("root");

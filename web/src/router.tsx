@@ -15,14 +15,14 @@ import { DayScreen } from "./screens/day/DayScreen";
 import { OfflineScreen } from "./screens/offline/OfflineScreen";
 import { OverviewScreen } from "./screens/person/OverviewScreen";
 import { PersonFrame } from "./screens/person/PersonFrame";
+import { Lock } from "./screens/shell/Lock";
+import { Shell } from "./screens/shell/Shell";
 import { SignInScreen } from "./screens/sign-in/SignInScreen";
 import { isDay } from "./shared/days";
-import { Lock } from "./shared/Lock";
-import { tellOwedLock } from "./shared/locked";
 import { Trouble, Waiting } from "./shared/parts";
-import { Shell } from "./shared/Shell";
 import { locks, owner } from "./treatment/device";
-import { endSession } from "./treatment/leave";
+import { tellOwedLock } from "./treatment/locked";
+import { endSession } from "./treatment/session";
 
 /** What Find shows: a place on a side, the group that is looked through, the body or its close flat views. */
 type FindSearch = { id?: string; side?: "right"; group?: string; view?: "sheets" };

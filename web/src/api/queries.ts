@@ -1,17 +1,18 @@
 /** Server state: one query a thing, invalidated by what changes it. */
 import { keepPreviousData, type QueryClient, queryOptions, useQuery } from "@tanstack/react-query";
-import { setTimeZone } from "../shared/words";
-import { signedIn } from "../treatment/device";
-import { signedInAgain } from "../treatment/sender";
 import { api, type Schema, setCsrf, take } from "./client";
 
-/** Somebody is signed in: writes carry their CSRF value, moments are told by their practice's clock, and this device
- * keeps what is theirs. */
+type Entered = (me: Schema["Me"]) => Promise<void>;
+let entered: Entered = async () => undefined;
+/** What is done with whoever is signed in before anything of theirs is shown: `treatment/session.ts` says it. */
+export const whenEntered = (what: Entered) => {
+  entered = what;
+};
+
+/** Somebody is signed in: writes carry their CSRF value, and the page and this device become theirs. */
 export async function enter(me: Schema["Me"]): Promise<void> {
   setCsrf(me.csrf);
-  setTimeZone(me.time_zone);
-  await signedIn(me);
-  signedInAgain();
+  await entered(me);
 }
 
 const person_id = (id: string) => ({ params: { path: { person_id: id } } });

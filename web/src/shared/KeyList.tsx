@@ -1,6 +1,6 @@
 /** The keys, as `?` shows them. */
 import { Kbd } from "@mantine/core";
-import css from "./Shell.module.css";
+import css from "./KeyList.module.css";
 
 export const TREAT_KEYS: [string, string][] = [
   ["Space", "start or hold"],

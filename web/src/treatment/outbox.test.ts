@@ -122,8 +122,8 @@ test("the key is worthless after its day, also without the server; entries stay 
 });
 
 test("a session that the server has ended takes the key and everything readable with it", async () => {
-  const leaving = await import("./leave");
-  leaving.endWithSession();
+  const leaving = await import("./session");
+  leaving.followSession();
   await box.signedIn(me(ODE));
   await box.protectByPin(me(ODE), "2486");
   await box.keepSnapshot({ visitId: "v1", person: { given_name: "Juniper" } } as never);

@@ -1,5 +1,5 @@
 /** The treatment of a visit: the server's state, what waits here, and saying what happens. */
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, api, BACKGROUND, type Schema, take } from "../api/client";
 import { enter, refresh } from "../api/queries";
@@ -8,8 +8,9 @@ import { keepSnapshot, owner, type Snapshot, snapshot, unsent } from "./device";
 import { preview, type Sent } from "./fold";
 import { later, placed } from "./merge";
 import { flush, listen, say as sayIt, type Treatment, tryNow } from "./sender";
+import { followStream } from "./stream";
 
-const LOOK_MS = 8000; // how often a treatment that is under way is looked at, where no stream says that it moved
+const LOOK_MS = 8000; // how often a treatment that is under way is looked at, while no stream says that it moved
 // Who says it is whoever holds this device, by one touch, unless it is said otherwise.
 type WithoutStamp<T> = T extends unknown ? Omit<T, "id" | "at" | "by" | "hands"> & { hands?: number } : never;
 export type Said = WithoutStamp<Sent>;
@@ -59,33 +60,41 @@ const howFar = (status: string | undefined) =>
 
 export function useTreatment(visitId: string) {
   const queries = useQueryClient();
-  const [loaded, setLoaded] = useState<Loaded | null>(null);
   const [mine, setMine] = useState<Sent[]>([]);
-  const [error, setError] = useState<unknown>(null);
+  const [ended, setEnded] = useState<ApiError | null>(null);
   const [away, setAway] = useState(false);
   const [refused, setRefused] = useState<ApiError | null>(null);
   const [offset_s, setOffset] = useState(0);
-  // What is taken over while the state is being loaded would be shown after what was asked for before it.
-  const loading = useRef(false);
+  // What an answer said while the state was still being loaded.
+  const answered = useRef<Treatment | undefined>(undefined);
+  const queryKey = useMemo(() => ["treat", visitId], [visitId]);
 
-  const open = useCallback(async () => {
-    loading.current = true;
-    try {
-      setError(null);
+  const query = useQuery({
+    queryKey,
+    queryFn: async (): Promise<Loaded> => {
+      setEnded(null);
       const read = await load(visitId);
       setMine(await unsent(visitId));
-      setLoaded((now) => ({ ...read, treatment: later(now?.treatment, read.treatment) }));
-    } catch (failure) {
-      setError(failure);
-    } finally {
-      loading.current = false;
-    }
-    await flush();
-  }, [visitId]);
+      const known = queries.getQueryData<Loaded>(queryKey)?.treatment ?? answered.current;
+      return { ...read, treatment: later(known, read.treatment) };
+    },
+    // Whoever opens a treatment sees what the server knows now; from then on the stream and the answers say what is new.
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+    retry: false,
+  });
+  const loaded = query.data ?? null;
+  const { isFetching, refetch } = query;
+  const knows = useCallback(
+    (treatment: Treatment) =>
+      queries.setQueryData<Loaded>(queryKey, (now) => now && { ...now, treatment: later(now.treatment, treatment) }),
+    [queries, queryKey],
+  );
+  const open = useCallback(() => void refetch(), [refetch]);
 
   useEffect(() => {
-    void open();
-  }, [open]);
+    if (!isFetching) void flush();
+  }, [isFetching]);
 
   useEffect(
     () =>
@@ -93,15 +102,16 @@ export function useTreatment(visitId: string) {
         if (id !== visitId) return;
         // In one step: an entry is either still waiting here or in the server's state, never in neither.
         if (answer) {
-          setLoaded((now) => now && { ...now, treatment: later(now.treatment, answer) });
+          answered.current = later(answered.current, answer);
+          knows(answer);
           setOffset(answer.clock_offset_s ?? 0);
         }
         setMine((now) => now.filter((event) => !done.has(event.id)));
         setAway(failure instanceof ApiError && failure.away);
         if (told) setRefused(told);
-        if (failure instanceof ApiError && failure.status === 401) setError(failure);
+        if (failure instanceof ApiError && failure.status === 401) setEnded(failure);
       }),
-    [visitId],
+    [visitId, knows],
   );
 
   // How far the server knows the treatment to be decides what comes next, on the day and for the person.
@@ -124,27 +134,29 @@ export function useTreatment(visitId: string) {
   }, [visitId, loaded]);
 
   const underWay = session !== null && ["ready", "running", "paused"].includes(session.status);
+  const [streams, setStreams] = useState(false);
+  const tag = useRef("");
+  const look = useCallback(async () => {
+    if (queries.isFetching({ queryKey }) > 0 || (await unsent(visitId)).length > 0) return;
+    const read = await news(visitId, tag);
+    if (read) knows(read);
+  }, [queries, queryKey, visitId, knows]);
+
+  // Another device speaks: its word is here at once where the stream stands, and a little later where it does not.
   useEffect(() => {
     if (!underWay) return;
-    const tag = { current: "" };
-    const look = async () => {
-      if (loading.current || (await unsent(visitId)).length > 0) return;
-      const read = await news(visitId, tag);
-      if (read) setLoaded((now) => now && { ...now, treatment: later(now.treatment, read) });
-    };
-    // Another device speaks: its word is here at once where the stream stands, and a little later where it does not.
-    const stream = new EventSource(`/api/visits/${visitId}/treatment/live`);
-    stream.onopen = () => {
+    tag.current = "";
+    const opened = () => {
       tryNow();
       void look();
     };
-    stream.onmessage = () => void look();
+    return followStream(visitId, { moved: () => void look(), opened, stands: setStreams });
+  }, [visitId, underWay, look]);
+  useEffect(() => {
+    if (!underWay || streams) return;
     const timer = setInterval(() => void look(), LOOK_MS);
-    return () => {
-      stream.close();
-      clearInterval(timer);
-    };
-  }, [visitId, underWay]);
+    return () => clearInterval(timer);
+  }, [underWay, streams, look]);
 
   /** Something happened: it is kept here first, then sent. */
   const say = useCallback(
@@ -164,9 +176,9 @@ export function useTreatment(visitId: string) {
           body: { how, note },
         }),
       );
-      setLoaded((now) => now && { ...now, treatment });
+      knows(treatment);
     },
-    [visitId],
+    [visitId, knows],
   );
   return {
     session,
@@ -177,7 +189,7 @@ export function useTreatment(visitId: string) {
     say,
     settle,
     refused,
-    error,
+    error: ended ?? query.error,
     open,
     away,
     unsent: mine.length,

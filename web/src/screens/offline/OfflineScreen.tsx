@@ -3,10 +3,10 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useEffect, useState } from "react";
-import { wrongPin } from "../../shared/Lock";
-import { unlocked } from "../../shared/locked";
 import { type Locks, locks, openByPasskey, openByPin, owner } from "../../treatment/device";
+import { unlocked } from "../../treatment/locked";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
+import { wrongPin } from "../shell/Lock";
 import css from "../sign-in/SignInScreen.module.css";
 
 export function OfflineScreen() {

@@ -7,7 +7,7 @@ import { ApiError, api, type Schema, take } from "../../api/client";
 import { enter } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
 import { canUsePasskeys, passkeyProblem, showPasskey } from "../../shared/passkeys";
-import { arrived } from "../../treatment/leave";
+import { arrived } from "../../treatment/session";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
 import css from "./SignInScreen.module.css";
 

@@ -7,7 +7,7 @@ import { api, take } from "../../api/client";
 import { roleMeans, roleWords } from "../../api/practice";
 import { enter } from "../../api/queries";
 import { Trouble } from "../../shared/parts";
-import { arrived } from "../../treatment/leave";
+import { arrived } from "../../treatment/session";
 import { type LinkIsFor, Welcome } from "./Welcome";
 import css from "./Welcome.module.css";
 

@@ -8,7 +8,7 @@ import { enter } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { languages } from "../../shared/languages";
 import { Trouble } from "../../shared/parts";
-import { arrived } from "../../treatment/leave";
+import { arrived } from "../../treatment/session";
 import { type LinkIsFor, Welcome } from "./Welcome";
 import css from "./Welcome.module.css";
 

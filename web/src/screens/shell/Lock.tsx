@@ -3,15 +3,15 @@
 import { Button, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState, useSyncExternalStore } from "react";
-import { ApiError, api, setCsrf, take } from "../api/client";
-import { enter, meQuery } from "../api/queries";
-import { locks, openByPin, protectByPin } from "../treatment/device";
-import { leave } from "../treatment/leave";
+import { ApiError, api, setCsrf, take } from "../../api/client";
+import { enter, meQuery } from "../../api/queries";
+import { Trouble } from "../../shared/parts";
+import { canUsePasskeys, passkeyProblem, showPasskey } from "../../shared/passkeys";
+import { isTreating } from "../../shared/treating";
+import { locks, openByPin, protectByPin } from "../../treatment/device";
+import { hearLocked, isLocked, lockScreen, tellOwedLock, unlocked } from "../../treatment/locked";
+import { leave } from "../../treatment/session";
 import css from "./Lock.module.css";
-import { hearLocked, isLocked, lockScreen, tellOwedLock, unlocked } from "./locked";
-import { Trouble } from "./parts";
-import { canUsePasskeys, passkeyProblem, showPasskey } from "./passkeys";
-import { isTreating } from "./treating";
 
 const USUAL_MINUTES = 10;
 const SIGNS = ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"] as const;

@@ -4,13 +4,13 @@ import { useDisclosure } from "@mantine/hooks";
 import { IconBulb, IconBulbOff, IconKeyboard, IconSearch } from "@tabler/icons-react";
 import { useIsFetching, useIsMutating, useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
-import { useMay } from "../api/practice";
-import { useMe } from "../api/queries";
-import { leave } from "../treatment/leave";
-import { Anything, openAnything } from "./Anything";
-import { useDim, useDimByDefault } from "./dim";
-import { KeyList } from "./KeyList";
-import { useKeys } from "./keys";
+import { useMay } from "../../api/practice";
+import { useMe } from "../../api/queries";
+import { Anything, openAnything } from "../../shared/Anything";
+import { useDim, useDimByDefault } from "../../shared/dim";
+import { KeyList } from "../../shared/KeyList";
+import { useKeys } from "../../shared/keys";
+import { leave } from "../../treatment/session";
 import css from "./Shell.module.css";
 
 export function Shell() {

@@ -16,7 +16,7 @@ const me = {
 } as unknown as Schema["Me"];
 
 let device: typeof import("./device");
-let leaving: typeof import("./leave");
+let leaving: typeof import("./session");
 let heard: string[];
 /** How the server answers a sign-out; null: it is away. */
 let server: number | null;
@@ -34,7 +34,7 @@ beforeEach(async () => {
     return new Response(null, { status: server });
   });
   device = await import("./device");
-  leaving = await import("./leave");
+  leaving = await import("./session");
   await device.signedIn(me);
   await device.keepSnapshot({ visitId: "v", person: { given_name: "Juniper" } } as never);
   device.keep("v", { id: "e", kind: "pause", at: "2026-11-27T10:00:00Z" } as never);

@@ -1,7 +1,11 @@
-/** Leaving: nothing readable stays on this device, whether or not the server hears of it now. */
+/** The browser's session: what happens on this device when somebody comes, and when they leave. Once it is over nothing
+ * readable stays here, whether or not the server hears of it now. */
 import { api, readyToWrite, setCsrf, take, whenRefused } from "../api/client";
-import { unlocked } from "../shared/locked";
-import { signedOut } from "./device";
+import { whenEntered } from "../api/queries";
+import { setTimeZone } from "../shared/words";
+import { signedIn, signedOut } from "./device";
+import { unlocked } from "./locked";
+import { signedInAgain } from "./sender";
 
 // Without the server the session's cookie cannot be ended yet: it is, before anybody comes in here again.
 const LEAVING = "acuthesis-leaving";
@@ -13,8 +17,14 @@ export async function leave(): Promise<void> {
   await endSession();
 }
 
-/** The session has ended elsewhere, or by itself: what is readable goes from this device as with signing out. */
-export function endWithSession(): void {
+/** From here on this device follows the session: it becomes theirs who signs in (moments are told by their practice's
+ * clock, what waits here is sent); and where the session ends elsewhere, or by itself, what is readable goes. */
+export function followSession(): void {
+  whenEntered(async (me) => {
+    setTimeZone(me.time_zone);
+    await signedIn(me);
+    signedInAgain();
+  });
   whenRefused({
     ended: () => {
       setCsrf("");

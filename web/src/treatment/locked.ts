@@ -1,6 +1,6 @@
 /** Whether the screen is locked. The server decides; where it is away, this device locks itself and tells it later. */
 import { api, setCsrf, take, whenRefused } from "../api/client";
-import { lockDevice } from "../treatment/device";
+import { lockDevice } from "./device";
 
 /** The screen was locked while the server was away: it hears of it before anything is read again. */
 const OWED = "acuthesis-lock-owed";
