@@ -1,7 +1,9 @@
 """./acuthesis test: every check, then every test, with the time of each."""
 
+import argparse
 import json
 import os
+import secrets
 import subprocess
 import sys
 import tempfile
@@ -65,12 +67,29 @@ def _web_checks(node: Node) -> None:
     _client_is_current(node)
 
 
+def _wanted(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
+    """The options of a test run, and what is for pytest."""
+    at = arguments.index("--") if "--" in arguments else len(arguments)
+    parser = argparse.ArgumentParser(prog="./acuthesis test")
+    parser.add_argument("--long", action="store_true", help="everything that is drawn in full, from new seeds")
+    parser.add_argument("--seed", type=int, help="with --long: the seed of a run that is to be repeated")
+    parser.add_argument("--days", action="store_true", help="only the tests that know a date, on fifteen other days")
+    return parser.parse_args(arguments[:at]), arguments[at + 1 :]
+
+
 def test(arguments: list[str]) -> int:
-    """Prepare the machine, run the checks, then pytest; with arguments only pytest, with `--days` only other days."""
+    """Prepare the machine, run the checks, then pytest; with arguments only pytest, with `--days` only other days.
+
+    `--long`: everything that is drawn in full, from a new seed or the one that is given (`--seed`).
+    """
     begun = time.monotonic()
-    only_days = arguments[:1] == ["--days"]
-    rest = [argument for argument in arguments if argument not in ("--", "--days")]
-    print("Acuthesis: tests", flush=True)
+    wanted, rest = _wanted(arguments)
+    only_days = wanted.days
+    seed = wanted.seed if wanted.seed is not None else secrets.randbelow(10**6)
+    tier = {"ACUTHESIS_TEST_LONG": "1", "ACUTHESIS_TEST_SEED": str(seed)} if wanted.long else {}
+    drawing = [f"--hypothesis-seed={seed}"] if wanted.long else []
+    again = f", drawn anew (again: ./acuthesis test --long --seed {seed})" if wanted.long else ""
+    print(f"Acuthesis: tests{again}", flush=True)
     machine.debian_packages(for_tests=True)
     machine.python_packages(for_tests=True)
     machine.browser()
@@ -94,8 +113,8 @@ def test(arguments: list[str]) -> int:
         spread = [] if rest else ["-n", "2", "--dist", "loadscope", "--no-loadscope-reorder"]
         code = 0
         if not only_days:
-            command = [str(TEST_PYTHON), "-m", "pytest", *spread, *rest]
-            code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls}, check=False).returncode
+            command = [str(TEST_PYTHON), "-m", "pytest", *spread, *drawing, *rest]
+            code = subprocess.run(command, cwd=ROOT, env={**os.environ, **urls, **tier}, check=False).returncode
         if only_days:
             print("tests that know a date, on other days", flush=True)
             code = days.run_tests(days.MOMENTS, (*days.OF_API, *days.OF_BROWSER), urls)

@@ -8,16 +8,28 @@ import uuid
 from collections.abc import Iterator
 from pathlib import Path
 
+import hypothesis
 import pytest
 from xdist.scheduler import LoadScopeScheduling
 
 from acuthesis.core.body.asset import load_asset
+from tests.tiers import LONG, drawn
 
 DATABASE = f"acuthesis_test_{os.environ.get('PYTEST_XDIST_WORKER', 'main')}_{uuid.uuid4().hex[:6]}"
 OWNER, APP, ADMIN = (
     os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
 )
 OWNER_URL = OWNER.format(DATABASE)
+# The same draws in every usual run: a red test is the change's doing, not chance's.
+hypothesis.settings.register_profile(
+    "tier",
+    max_examples=drawn(100),
+    derandomize=not LONG,
+    database=None,
+    deadline=None,
+    suppress_health_check=[hypothesis.HealthCheck.too_slow],
+)
+hypothesis.settings.load_profile("tier")
 # Keys and the ledger of erasures as the launcher would keep them; a server that a test starts has the same.
 os.environ["ACUTHESIS_SECRET_KEYS"] = base64.urlsafe_b64encode(b"not a secret: the tests' own key"[:32]).decode()
 os.environ["ACUTHESIS_ERASURES"] = str(Path(tempfile.mkdtemp(prefix="acuthesis-test-")) / "erasures.jsonl")

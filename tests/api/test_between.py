@@ -1,6 +1,5 @@
 """Between visits: plans for home, the diary on a person's own device, and red flags that come from it."""
 
-import random
 import re
 import secrets
 import uuid
@@ -13,6 +12,7 @@ from sqlalchemy import text
 from acuthesis.demo.world import EMAIL
 from acuthesis.store.database import transaction
 from tests.conftest import today
+from tests.tiers import dice, drawn
 
 from .conftest import Newcomer, at_the_door, practice_of
 from .test_stations import problem
@@ -217,10 +217,10 @@ def test_a_device_whose_clock_is_wrong_is_placed_by_ours(home):
     assert abs(off) < timedelta(minutes=1)
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", range(drawn(4)))
 def test_whatever_is_told_and_told_again_is_kept_once(home, seed):
     """Any mixture, in parcels sent twice or out of turn by a clock that is wrong: as if it had been sent once."""
-    chance = random.Random(seed)
+    chance = dice("told", seed)
     device, _ = opened(home, asks=asks(home, sleep=True, medicine=True))
     off = timedelta(minutes=chance.randint(-600, 600))
     now = datetime.now(UTC)

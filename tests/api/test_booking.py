@@ -6,12 +6,13 @@ from zoneinfo import ZoneInfo
 
 import pytest
 import vobject
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.appointments import Slot, clashes, free_gaps
 from acuthesis.store import access
 from acuthesis.store.database import transaction
+from tests.tiers import examples
 
 from .conftest import Newcomer, at_the_door, practice_of, signed_in
 from .test_stations import problem
@@ -215,7 +216,7 @@ def test_what_is_due_without_a_visit_is_told(week, clock, app, email):
 moments = st.integers(0, 96).map(lambda quarter: datetime(2026, 3, 2, 6, tzinfo=UTC) + timedelta(minutes=15 * quarter))
 
 
-@settings(max_examples=200, deadline=None)
+@examples(200, deadline=None)
 @given(st.lists(st.tuples(moments, st.integers(1, 20).map(lambda n: n * 5)), max_size=12), st.integers(1, 12))
 def test_no_gap_clashes_with_anything_and_none_is_overlooked(taken, quarters):
     """Against the plain way: every quarter of an hour is tried, one by one."""

@@ -2,7 +2,7 @@
 
 import pytest
 import schemathesis
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
@@ -13,6 +13,7 @@ from schemathesis.specs.openapi.checks import (
 from acuthesis.api.app import create_app
 from acuthesis.store import access
 from acuthesis.store.database import transaction
+from tests.tiers import examples
 
 from .conftest import signed_in
 
@@ -37,6 +38,6 @@ def db(world):
 
 
 @schema.exclude(path_regex="sign-(in|out)").parametrize()
-@settings(max_examples=12, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
+@examples(12, deadline=None, suppress_health_check=list(HealthCheck))
 def test_any_request_gets_a_promised_answer(db, case):
     case.validate_response(case.call(**db), checks=CHECKS)

@@ -3,7 +3,6 @@
 from functools import lru_cache
 
 import pytest
-from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.locating.placed import place_all
@@ -12,10 +11,7 @@ from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.safety.reach import OnBody
 from acuthesis.settings import settings as app_settings
-
-# The same draws in every run: a red test is the change's doing, not chance's.
-settings.register_profile("steady", derandomize=True, deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("steady")
+from tests.tiers import some
 
 BUILDS = {
     "average": BodyFacts(),
@@ -52,13 +48,13 @@ def body_of(facts: BodyFacts) -> FittedBody:
     return fitted(facts.model_dump_json())
 
 
-@pytest.fixture(params=list(BUILDS))
+@pytest.fixture(params=some(list(BUILDS)))
 def body(request) -> FittedBody:
     """Five fitted builds, one after the other."""
     return body_of(BUILDS[request.param])
 
 
-@pytest.fixture(params=list(TWELVE))
+@pytest.fixture(params=some(list(TWELVE)))
 def build(request) -> FittedBody:
     """Twelve fitted builds, one after the other."""
     return body_of(TWELVE[request.param])

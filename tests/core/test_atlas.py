@@ -12,6 +12,7 @@ from acuthesis.core.atlas.entries.search import plain, search
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.catalogue import mentioned
 from acuthesis.core.body.construct import OnLine, Place
+from tests.tiers import some
 
 PLACE = TypeAdapter(Place)
 ON_CHANNEL = {
@@ -48,7 +49,7 @@ def test_everything_mentioned_exists():
 
 
 def test_every_entry_is_found_in_four_spellings():
-    for entry in catalogue.entries():
+    for entry in some(catalogue.entries()):
         short = entry.id.split("_", 1)[-1]
         code = short if any(letter.isdigit() for letter in short) else entry.id.replace("_", " ")
         name = entry.names.romanised or entry.names.english

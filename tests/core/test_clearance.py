@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -18,6 +18,7 @@ from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.pressure import calibrated, force_n, pressure_table
 from acuthesis.core.safety.screening import Screening, parse_screening, questions
 from acuthesis.core.safety.verdict import verdict
+from tests.tiers import examples
 
 NOON = datetime(2026, 3, 2, 12, tzinfo=UTC)
 REFERRALS = [question.id for question in questions().values() if question.severity == "refer"]
@@ -140,7 +141,7 @@ def test_readings_that_cannot_be_say_which(readings, error, says):
 readings = st.lists(st.floats(30, 7900), min_size=5, max_size=5, unique=True).map(sorted)
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(grams=readings, threshold=st.floats(0.5, 12), id=st.sampled_from(["ST36", "LI10", "GB34", "SP9", "PC6"]))
 def test_a_threshold_is_kept_whoever_presses(grams, threshold, id):
     """However strong a hand is, what it gives stays a fifth below where pain was measured to begin."""

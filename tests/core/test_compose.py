@@ -4,7 +4,7 @@ from itertools import pairwise
 from typing import get_args
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries.catalogue import entry, part_of
@@ -25,6 +25,7 @@ from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.safety.verdict import verdict
+from tests.tiers import examples, some
 
 from .test_safety import context_answers
 
@@ -67,7 +68,7 @@ def pressed(score):
     return [stop for stop in score.stops if stop.kind in PRESSED]
 
 
-@settings(max_examples=120)
+@examples(120)
 @given(requests(), context_answers(), st.integers(10, 95))
 def test_a_score_keeps_every_rule(request, answers, age):
     screening = parse_screening(answers, age)
@@ -107,7 +108,7 @@ def test_a_score_keeps_every_rule(request, answers, age):
     )
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(requests(), context_answers())
 def test_all_that_is_used_for_a_complaint_is_in_or_explained(request, answers):
     score = composed(request, parse_screening(answers))
@@ -127,7 +128,7 @@ def test_all_that_is_used_for_a_complaint_is_in_or_explained(request, answers):
                 assert use.id in named, f"{use.id} is neither in nor explained"
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(requests(), st.integers(1, 30))
 def test_more_minutes_never_bring_less(request, more):
     short = composed(request, Screening())
@@ -140,7 +141,7 @@ def test_more_minutes_never_bring_less(request, more):
             assert after.value >= before.value - 0.01
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(requests(), context_answers(), context_answers())
 def test_another_answer_adds_no_stop_that_it_forbids(request, answers, more):
     both = parse_screening({**more, **answers})
@@ -150,7 +151,7 @@ def test_another_answer_adds_no_stop_that_it_forbids(request, answers, more):
             assert limits_for(entry(stop.id), stop.side, screening).refused is None
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(requests())
 def test_the_order_of_the_school_is_kept(request):
     score = composed(request, Screening())
@@ -319,7 +320,7 @@ def test_impossible_wishes_say_what_cannot_be_and_what_can(wish, error, says, wh
     assert refused.value.where == where
 
 
-@pytest.mark.parametrize(("rank", "kind"), enumerate(KINDS))
+@pytest.mark.parametrize(("rank", "kind"), enumerate(some(KINDS)))
 def test_every_complaint_has_something_in_every_school(rank, kind):
     """In every school there is something near, something calming and enough of it; in two of them it is composed."""
     wish = ComposeRequest(complaints=[ComplaintNow(id=kind, rating=6, side="right")])

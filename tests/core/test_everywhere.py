@@ -4,7 +4,7 @@ import html
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 
 from acuthesis.core.atlas.drawing.plate import FRAMES, frame_name, plate
 from acuthesis.core.atlas.entries import catalogue
@@ -12,6 +12,7 @@ from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.construct import Around, Beside, OnLine
+from tests.tiers import examples
 
 from .conftest import BUILDS, body_of, people
 
@@ -42,7 +43,7 @@ def distance_to(body, part, place):
     return min(to_bone(*bone) for bone in LIMBS[part])
 
 
-@settings(max_examples=5)
+@examples(5)
 @given(people())
 def test_all_is_on_the_skin_on_its_side_and_mirrored(facts):
     body = body_of(facts)
@@ -70,7 +71,7 @@ def test_all_is_on_the_skin_on_its_side_and_mirrored(facts):
             assert ((one.outline[:, 0] > 0) == (side == "left")).all(), f"{id} crosses the middle"
 
 
-@settings(max_examples=5)
+@examples(5)
 @given(people())
 def test_levels_and_widths_are_the_stated_cun(facts):
     body = body_of(facts)

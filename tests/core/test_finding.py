@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -21,6 +21,7 @@ from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.person import BodyFacts, Fingers
 from acuthesis.core.body.surface_path import way_over_skin
 from acuthesis.core.errors import OutOfRange, UnknownId
+from tests.tiers import examples
 
 from .conftest import BUILDS, body_of, people
 
@@ -28,7 +29,7 @@ SAMPLE = [*list(catalogue.points())[::23], "foot_kidney", "ear_TF4", "hand_liver
 WHEN = datetime(2026, 11, 1, tzinfo=UTC)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(
     st.sampled_from([id for id in SAMPLE if id in catalogue.points()]),
     st.sampled_from(SIDES),
@@ -102,7 +103,7 @@ def test_here_is_sorted_near_and_on_the_same_side_of_the_limb(body):
     assert "PC6" not in [row.id for row in nearby(back, body, placed)]
 
 
-@settings(max_examples=6)
+@examples(6)
 @given(people())
 def test_measuring_narrows_rings_and_is_not_asked_for_twice(facts):
     body = body_of(facts)

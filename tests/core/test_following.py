@@ -1,12 +1,11 @@
 """What is said of a course holds what it claims: on people whose truth is known, and on examples libraries ship."""
 
 import json
-import random
 from datetime import date, time, timedelta
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from statsmodels.datasets import nile
 from statsmodels.stats.diagnostic import acorr_ljungbox
@@ -32,8 +31,9 @@ from acuthesis.core.follow.trend import trend
 from acuthesis.core.follow.turning import turning_point
 from acuthesis.core.treat.tenderness import Tenderness
 from acuthesis.stand_ins.courses import BEGAN, Truth, drawn_truth, rated
+from tests.tiers import dice, drawn, examples, fewest, most
 
-PEOPLE = 125  # a seed; four seeds are run of either question
+PEOPLE = drawn(125)  # a seed; four seeds are run of either question
 FIRST = date(2026, 3, 2)
 
 
@@ -51,38 +51,38 @@ def truly(truth, ratings):
 @pytest.mark.parametrize("better", [True, False])
 def test_intervals_hold_the_truth_and_hardly_anybody_is_called_better_who_is_not(seed, better):
     """Of 500 drawn people: 95 of 100 intervals hold the true change, and at most 5 of 100 are falsely better."""
-    dice = random.Random(100 * seed + better)
+    chance = dice("change", seed, better)
     held = wrongly = 0
     for _ in range(PEOPLE):
-        truth = drawn_truth(dice, better=better, eases=False)
-        series = rated(truth, dice)
+        truth = drawn_truth(chance, better=better, eases=False)
+        series = rated(truth, chance)
         parts = phases(series)
         found = judge(series)
         change = truly(truth, parts.now) - truly(truth, parts.baseline)
         held += found.points.low - 0.05 <= change <= found.points.high + 0.05  # they are rounded to a tenth
         wrongly += found.trend == "better" and not better
-    assert held >= 0.90 * PEOPLE  # 95 of 100, less what 125 people may differ by chance
-    assert wrongly <= 0.05 * PEOPLE
+    assert held >= fewest(PEOPLE, 0.95)
+    assert wrongly <= most(PEOPLE, 0.03)
 
 
 @pytest.mark.parametrize("seed", range(4))
 def test_a_half_life_is_found_within_its_interval_or_not_said(seed):
     """Of 500 drawn people, most of whom rate at home often enough for it."""
-    dice = random.Random(seed)
+    chance = dice("half-life", seed)
     held = said = eases = 0
     for _ in range(PEOPLE):
-        truth = drawn_truth(dice, better=dice.random() < 0.5)
-        truth = Truth(**{**truth.__dict__, "home_ratings": dice.choice([1, 4, 6]), "sessions": dice.randint(5, 8)})
-        found = carry_over(rated(truth, dice))
+        truth = drawn_truth(chance, better=chance.random() < 0.5)
+        truth = Truth(**{**truth.__dict__, "home_ratings": chance.choice([1, 4, 6]), "sessions": chance.randint(5, 8)})
+        found = carry_over(rated(truth, chance))
         eases += found.eases.low <= truth.eases <= found.eases.high
         if found.half_life_days is not None:
             said += 1
             held += found.half_life_days.low <= truth.half_life_days * 1.01 and (
                 truth.half_life_days * 0.99 <= found.half_life_days.high
             )
-    assert eases >= 0.90 * PEOPLE
-    assert said >= 0.15 * PEOPLE
-    assert held >= 0.85 * said
+    assert eases >= fewest(PEOPLE, 0.95)
+    assert said >= fewest(PEOPLE, 0.25)
+    assert held >= fewest(said, 0.95)
 
 
 def test_the_filter_is_the_one_of_the_nile_example():
@@ -177,7 +177,7 @@ RATINGS = st.lists(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60, deadline=None)
 @given(RATINGS)
 def test_whatever_is_rated_can_be_followed_and_said(ratings):
     """Ratings at one moment, after without before, all the same: there is always an answer, and a step."""
@@ -202,11 +202,10 @@ def test_overlap_takes_out_what_was_getting_better_anyway():
 def test_a_turning_point_is_said_with_its_days_or_not_at_all():
     found = turning_point(course([7, 8, 7, 7, 8, 4, 3, 4, 3, 4], every=4))
     assert found.earliest <= found.on <= found.latest and found.before - found.after > 3
-    dice = random.Random(5)
-    false = sum(
-        turning_point(course([round(5 + dice.gauss(0, 1.2)) for _ in range(14)])) is not None for _ in range(200)
-    )
-    assert false <= 20
+    chance = dice("turning")
+    steady = [course([round(5 + chance.gauss(0, 1.2)) for _ in range(14)]) for _ in range(drawn(200))]
+    false = sum(turning_point(one) is not None for one in steady)
+    assert false <= most(drawn(200), 0.05)
 
 
 def test_more_ratings_are_asked_for_where_ratings_scatter_more():

@@ -1,7 +1,7 @@
 """Whatever rules and changes a practice draws up, it tightens and never loosens, and what is composed keeps to them."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries import catalogue
@@ -22,6 +22,7 @@ from acuthesis.core.safety.rule import Condition, Rule, Touches
 from acuthesis.core.safety.screening import parse_screening, questions
 from acuthesis.core.safety.standing import house_rules
 from acuthesis.core.safety.verdict import verdict
+from tests.tiers import examples
 
 from .test_safety import context_answers
 
@@ -80,7 +81,7 @@ def rules(draw, severities=("refuse", "limit", "note")) -> Rule:
     )
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(
     st.lists(rules(), min_size=1, max_size=4, unique_by=lambda rule: rule.id),
     context_answers(),
@@ -154,7 +155,7 @@ def composed(wish, screening, known=None):
         return None
 
 
-@settings(max_examples=25)
+@examples(25)
 @given(WISHES, st.lists(rules(), min_size=1, max_size=3, unique_by=lambda rule: rule.id), context_answers())
 def test_what_is_composed_keeps_to_the_house(wish, house, answers):
     screening = parse_screening(answers, 45, house=house_rules(house))
@@ -205,7 +206,7 @@ def layers(draw) -> tuple[str, str, Layer]:
     return kind.id, school, layer
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(layers(), context_answers(), st.integers(12, 45))
 def test_whatever_a_practice_changes_the_score_keeps_every_limit(drawn, answers, minutes):
     kind, school, layer = drawn

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 import yaml
-from hypothesis import given, settings
+from hypothesis import given
 from pydantic import ValidationError
 
 from acuthesis.core.atlas.entries.catalogue import entry
@@ -31,6 +31,7 @@ from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
 from acuthesis.core.safety.limits import limit_strip, limits_for
 from acuthesis.core.safety.rule import Condition, Rule, Touches
 from acuthesis.core.safety.screening import Reason, Screening, parse_screening
+from tests.tiers import examples
 
 from .test_safety import context_answers
 
@@ -202,7 +203,7 @@ def test_a_protocol_is_mirrored_screened_and_fitted():
     assert apply_protocol(protocol, parse_screening({"red_flags": ["chest_pain"]}), 45).decision == "emergency"
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(context_answers())
 def test_an_applied_protocol_keeps_every_limit(answers):
     screening = parse_screening(answers)

@@ -1,7 +1,7 @@
 """Over time: the frame of a session, the rest of one that has begun, and visits that follow one another."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.compose.choose.composer import compose
@@ -19,6 +19,7 @@ from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.safety.verdict import verdict
+from tests.tiers import examples
 
 from .test_safety import context_answers
 
@@ -64,7 +65,7 @@ def test_who_treats_themselves_does_not_talk_and_who_has_begun_has_arrived():
     assert duration_s(three.after[-1].dose) == 3 * duration_s(practice.after[-1].dose)
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(
     kinds=st.lists(st.sampled_from(KINDS), min_size=1, max_size=2, unique=True),
     school=st.sampled_from(list(schools())),
@@ -117,7 +118,7 @@ def test_what_is_done_on_one_side_is_finished_on_the_other():
     assert not lines, "what is half done is not said to be left out"
 
 
-@settings(max_examples=8)
+@examples(8)
 @given(
     kind=st.sampled_from(KINDS),
     school=st.sampled_from(["channel_acupressure", "foot_hand_reflex", "ear_points"]),

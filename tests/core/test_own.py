@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries import catalogue
@@ -15,6 +15,7 @@ from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.near import SAME_PLACE_CM, refused_near
 from acuthesis.core.safety.screening import parse_screening
+from tests.tiers import examples
 
 from .conftest import BUILDS, body_of
 
@@ -63,7 +64,7 @@ PLACES = st.recursive(
 )
 
 
-@settings(max_examples=150)
+@examples(150)
 @given(PLACES)
 def test_any_rule_is_placed_on_the_skin_or_refused_with_a_reason(place):
     body = body_of(BUILDS["average"])
@@ -89,7 +90,7 @@ JSON = st.recursive(
 )
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(
     st.dictionaries(st.sampled_from(["id", "names", "site", "feel", "methods", "polygon", "surface", "paired"]), JSON)
 )

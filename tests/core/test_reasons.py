@@ -2,7 +2,7 @@
 
 import re
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries.catalogue import entry
@@ -17,6 +17,7 @@ from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.safety.verdict import verdict
+from tests.tiers import examples
 
 from .test_compose import requests
 from .test_safety import context_answers
@@ -32,7 +33,7 @@ def steps(request: ComposeRequest, answers, age):
         return None
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(requests(), context_answers(), st.integers(18, 90))
 def test_a_stop_says_what_is_so(request, answers, age):
     made = steps(request, answers, age)
@@ -68,7 +69,7 @@ def test_a_stop_says_what_is_so(request, answers, age):
         assert level is None or (int(level[1]) == stop.level < int(level[2]))
 
 
-@settings(max_examples=80)
+@examples(80)
 @given(requests(), context_answers(), st.integers(18, 90))
 def test_what_keeps_something_out_does(request, answers, age):
     made = steps(request, answers, age)
@@ -109,7 +110,7 @@ def test_what_keeps_something_out_does(request, answers, age):
     assert rows == sorted(rows, reverse=True), "what should have come in is said first"
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(requests(), context_answers(), st.integers(18, 90))
 def test_what_a_complaint_gets_it_gets(request, answers, age):
     made = steps(request, answers, age)

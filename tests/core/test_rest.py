@@ -1,7 +1,7 @@
 """Changing course: the rest leaves what was done, keeps time for what is sore, fits, and can be taken back."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.compose.choose.composer import compose
@@ -12,6 +12,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.treat.events import ChangeRest, End, Soreness, StartStop, Undo
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
+from tests.tiers import examples
 
 from .test_treat import KEYS, SCORE, Sitting
 
@@ -35,7 +36,7 @@ def rest_of(sitting, **wish):
     return score, arrange(drafts_of_rest(sitting.state, score.stops, wish["minutes"]), Screening())
 
 
-@settings(max_examples=12, deadline=None)
+@examples(12, deadline=None)
 @given(st.integers(1, len(KEYS) - 4), st.floats(3, 14), st.sampled_from([None, 6, 7]))
 def test_the_rest_fits_does_nothing_twice_and_is_proven(number, minutes, sore):
     sitting = played(number, sore)

@@ -3,7 +3,7 @@
 from itertools import combinations, product
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries.catalogue import entry
@@ -15,6 +15,7 @@ from acuthesis.core.compose.knowledge.dose import Hold, duration_s
 from acuthesis.core.compose.knowledge.school import School, schools
 from acuthesis.core.compose.knowledge.weights import weights
 from acuthesis.core.compose.score.score import MOVE_S, TURN_S
+from tests.tiers import examples
 
 # Points whose sites and positions differ: some lie only on the front, some only on the back, some anywhere.
 IDS = ("BL23", "BL40", "ST36", "HT7", "GV20", "CV12", "LI4", "GB21")
@@ -146,7 +147,7 @@ def best_of_all(problem: Problem, scope: str) -> tuple[float, float]:
 
 
 @pytest.mark.parametrize("scope", ["position", "whole"])
-@settings(max_examples=25)
+@examples(25)
 @given(candidates(), st.integers(60, 420), st.integers(1, 10), st.integers(0, 1), st.data())
 def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength, usual, data):
     few = found[:3] if scope == "whole" else found[:4]  # so that trying everything stays quick

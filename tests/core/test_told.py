@@ -62,7 +62,8 @@ def test_a_compound_dose_is_as_long_as_its_parts(parts, most):
     assert whole_s(dose, "both") == pytest.approx(2 * duration_s(dose))
     assert slides(dose) == any(part.form in ("glide", "walk", "rubs") for part in parts)
     assert duration_s(within(dose, most)) <= most
-    assert abs(duration_s(stretched(dose, most)) - most) <= duration_s(dose)
+    long = stretched(dose, most)
+    assert abs(duration_s(long) - most) <= duration_s(dose) or long.rounds == 20, "no more rounds than can be said"
 
 
 @pytest.mark.parametrize(

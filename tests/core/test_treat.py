@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.locating.finding import Offset, WayBeside
@@ -47,6 +47,7 @@ from acuthesis.core.treat.state import Session
 from acuthesis.core.treat.tenderness import sore_places, tenderness
 from acuthesis.stand_ins.hands import play
 from acuthesis.stand_ins.vectors import course, scores
+from tests.tiers import dice, drawn, examples
 
 SCORE = compose(
     ComposeRequest(complaints=[ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")], minutes=25), Screening()
@@ -77,7 +78,7 @@ def at_gb21():
     return Sitting().does(StartStop, key=GB21)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.integers(0, 2**32), st.integers(0, 200), st.lists(st.integers(0, 200), max_size=8))
 def test_a_treatment_cut_anywhere_and_sent_again_is_the_same(seed, cut, again):
     events = play(SCORE, BEGAN, {"GB21": 7, "GB20": 5}, random.Random(seed))
@@ -277,10 +278,10 @@ def test_ease_lightens_and_rim_does_not():
     assert at_gb21().does(ChangeTechnique, technique="rim").state.records[GB21].level == level
 
 
-DRAWN = [course(scores()[seed % 4], random.Random(seed)) for seed in range(120)]
+DRAWN = [course(scores()[lot % 4], dice("course", lot)) for lot in range(drawn(120))]
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60, deadline=None)
 @given(st.sampled_from(DRAWN), st.integers(0, 30), st.integers(0, 30))
 def test_nothing_is_lost_by_taking_back(events, at, other):
     """Whatever is said and taken back leaves what was."""
@@ -294,7 +295,7 @@ def test_nothing_is_lost_by_taking_back(events, at, other):
     assert back.model_dump(exclude=same) == before.model_dump(exclude=same)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60, deadline=None)
 @given(st.sampled_from(DRAWN))
 def test_over_drawn_sessions_times_add_up_and_ceilings_hold(events):
     state = Session()

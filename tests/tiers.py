@@ -1,0 +1,47 @@
+"""How much is drawn in a test run. A usual one: a fifth, from fixed seeds, so that a red run is the change's own doing.
+`./acuthesis test --long`: everything, from new seeds each time, which are printed and can be given again (`--seed`).
+"""
+
+import os
+import random
+from collections.abc import Sequence
+from typing import Any, TypeVar
+
+from hypothesis import settings
+from scipy.stats import binom
+
+T = TypeVar("T")
+LONG = os.environ.get("ACUTHESIS_TEST_LONG") == "1"
+SEED = os.environ.get("ACUTHESIS_TEST_SEED", "0") if LONG else "0"
+SHARE = 5
+ONCE_IN = 1e-5  # how seldom a share that is right may be called wrong by chance
+
+
+def drawn(full: int) -> int:
+    """How many are drawn in this run, of so many in a long one."""
+    return full if LONG else -(-full // SHARE)
+
+
+def examples(full: int, **more: Any) -> settings:
+    """Hypothesis's settings for so many examples in a long run."""
+    return settings(max_examples=drawn(full), **more)
+
+
+def dice(*name: object) -> random.Random:
+    """Chance for what is drawn under a name; another in every long run."""
+    return random.Random(f"{SEED} {name}")
+
+
+def some(cases: Sequence[T]) -> list[T]:
+    """Every fifth of the cases, or all of them in a long run."""
+    return list(cases) if LONG else list(cases[::SHARE])
+
+
+def fewest(count: int, share: float) -> int:
+    """So many of `count` have to be what `share` of all truly are, else chance does not explain it."""
+    return int(binom.ppf(ONCE_IN, count, share))
+
+
+def most(count: int, share: float) -> int:
+    """At most so many of `count` may be what `share` of all truly are, else chance does not explain it."""
+    return int(binom.ppf(1 - ONCE_IN, count, share))
