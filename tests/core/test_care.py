@@ -21,7 +21,7 @@ from acuthesis.core.safety.standing import awake, rules
 from acuthesis.core.safety.touching import sides_of
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.stand_ins.people import Drawn, drawn_people
-from tests.tiers import dice, drawn
+from tests.tiers import dice, drawn, some
 
 from .conftest import TWELVE, body_of, on_body_of
 
@@ -110,7 +110,7 @@ def _keeps_margins(person, screening, stops):
 @pytest.mark.parametrize("lot", range(LOTS))
 def test_whatever_is_composed_is_careful(lot):
     seed, skin = dice("care", lot).getrandbits(32), len(body_of(TWELVE["average"]).figure.skin)
-    people = drawn_people(PEOPLE // LOTS, seed, list(TWELVE), skin)
+    people = drawn_people(PEOPLE // LOTS, seed, some(list(TWELVE)), skin)
     became = [keeps(person) for person in people]
     assert became.count("composed") > 0.45 * len(people), "enough of them are composed for to prove anything"
     for person in people[::SAME_AGAIN]:
