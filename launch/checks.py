@@ -109,7 +109,7 @@ def test(arguments: list[str]) -> int:
                     done.result()
         sys.stdout.flush()
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}
-        # Two workers; tests/conftest.py says what stays together on one of them, and in which order.
+        # Two workers take file by file, in the order that tests/conftest.py gives.
         spread = [] if rest else ["-n", "2", "--dist", "loadscope", "--no-loadscope-reorder"]
         code = 0
         if not only_days:

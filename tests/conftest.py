@@ -5,12 +5,12 @@ import os
 import socket
 import tempfile
 import uuid
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
 import hypothesis
 import pytest
-from xdist.scheduler import LoadScopeScheduling
 
 from acuthesis.core.body.asset import load_asset
 from tests.tiers import LONG, drawn
@@ -68,26 +68,13 @@ def free_port() -> int:
     return next(PORTS)
 
 
-class InRooms(LoadScopeScheduling):
-    """What stays together on one of two workers: all that drives the browser, and otherwise a file's tests.
-
-    Two browsers that draw in software would only stand in each other's way on two cores; beside one of them, plain
-    Python runs on the other core.
-    """
-
-    def _split_scope(self, nodeid: str) -> str:
-        file = nodeid.split("::")[0]
-        return "browser" if "/browser/" in file else file
-
-
-@pytest.hookimpl(optionalhook=True)
-def pytest_xdist_make_scheduler(config, log):
-    return InRooms(config, log)
-
-
 def pytest_collection_modifyitems(items):
-    """The browser's tests first: together they take longest."""
-    items.sort(key=lambda item: "browser" not in item.path.parts)
+    """The browser's tests first, which take longest: two workers take file by file, and end at about the same time."""
+    twice = [name for name, times in Counter(item.nodeid for item in items).items() if times > 1]
+    if twice:  # spread over workers, only one of them would run
+        raise pytest.UsageError(f"tests of the same name: {', '.join(twice[:5])}")
+    order = ("browser", "launch", "api", "exchange", "core")
+    items.sort(key=lambda item: next((at for at, part in enumerate(order) if part in item.path.parts), len(order)))
 
 
 @pytest.fixture(scope="session")

@@ -1,8 +1,12 @@
 """Schemathesis against the whole API: whatever is sent, the answer is one that the description promises, and no 5xx."""
 
+import contextlib
+
 import pytest
 import schemathesis
-from hypothesis import HealthCheck
+from hypothesis import HealthCheck, Phase, given
+from hypothesis.errors import Unsatisfiable
+from schemathesis import GenerationMode
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import (
     content_type_conformance,
@@ -37,7 +41,18 @@ def db(world):
     return {"cookies": cookies, "headers": {"X-CSRF": client.headers["X-CSRF"], **HOST}}
 
 
-@schema.exclude(path_regex="sign-(in|out)").parametrize()
-@examples(12, deadline=None, suppress_health_check=list(HealthCheck))
-def test_any_request_gets_a_promised_answer(db, case):
-    case.validate_response(case.call(**db), checks=CHECKS)
+OPERATIONS = [found.ok() for found in schema.exclude(path_regex="sign-(in|out)").get_all_operations()]
+
+
+@pytest.mark.parametrize("operation", OPERATIONS, ids=lambda operation: operation.label)
+def test_any_request_gets_a_promised_answer(db, operation):
+    """Requests as they are described, and others that are not."""
+    for mode in GenerationMode:
+
+        @examples(12, phases=[Phase.generate], suppress_health_check=list(HealthCheck))
+        @given(operation.as_strategy(generation_mode=mode))
+        def holds(case):
+            case.validate_response(case.call(**db), checks=CHECKS)
+
+        with contextlib.suppress(Unsatisfiable):  # nothing about it can be sent otherwise than described
+            holds()

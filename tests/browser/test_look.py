@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from acuthesis.settings import ROOT
 
+LOOKS_CLOSELY = True  # pictures are taken here: the figure is drawn fine
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 # View → (whose, address, what tells that it is there, whether the body is drawn in it).

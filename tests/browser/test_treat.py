@@ -206,6 +206,7 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     expect(note.get_by_label("Note")).to_be_focused()
     note.get_by_role("button", name="Warmer than last time").click()
     page.keyboard.press("n")
+    expect(note.get_by_label("Note")).to_be_focused()
     page.keyboard.type("asked for evenings")
     page.keyboard.press("Enter")
     page.keyboard.press("?")

@@ -9,7 +9,7 @@ import "./shared/base.css";
 import { registerSW } from "virtual:pwa-register";
 import { MantineProvider } from "@mantine/core";
 import { Notifications } from "@mantine/notifications";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { createRoot } from "react-dom/client";
 import { ApiError, whenAway } from "./api/client";
@@ -19,6 +19,8 @@ import { fromPantry } from "./treatment/pantry";
 import { startSending } from "./treatment/sender";
 import { followSession } from "./treatment/session";
 
+// What a stream or an answer says is shown at once: a timer would wait a second in a window that is not in front.
+notifyManager.setScheduler(queueMicrotask);
 const queries = new QueryClient({
   defaultOptions: {
     queries: {

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type * as THREE from "three";
 import type { Schema } from "../api/client";
 import { STANDING } from "../api/queries";
+import { useFigureDetail } from "../shared/device-prefs";
 import { useDim } from "../shared/dim";
 import { useKeys } from "../shared/keys";
 import { Trouble, Waiting } from "../shared/parts";
@@ -166,6 +167,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     () => [...labelsFor(located, path, focus, shapes), ...ringLabels(rings)],
     [located, path, focus, shapes, rings],
   );
+  const detail = useFigureDetail();
   const codes = useRef<Box[]>([]);
   const [bone, setBone] = useState("");
   const holder = useRef<HTMLDivElement>(null);
@@ -175,7 +177,7 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
     <div ref={holder} className={css.view} data-ready={ready || undefined} data-testid="body">
       <Canvas
         frameloop="demand"
-        dpr={[1, 1.5]}
+        dpr={detail}
         camera={{ fov: FIELD_OF_VIEW, position: [0, 90, 400], near: 2, far: 2000 }}
         gl={{ antialias: true, preserveDrawingBuffer: true, localClippingEnabled: true }}
         role="img"

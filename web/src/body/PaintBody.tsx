@@ -5,6 +5,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 import { figureQuery, STANDING } from "../api/queries";
+import { useFigureDetail } from "../shared/device-prefs";
 import { useDim } from "../shared/dim";
 import { Trouble, Waiting } from "../shared/parts";
 import { useCloth } from "./Cloth";
@@ -58,6 +59,7 @@ function Painting({ personId, figureKey, height, painted, before, onPaint }: Pai
     if (facing === "back") front.position.z = 2 * front.target.z - front.position.z;
     return front;
   }, [height, facing]);
+  const detail = useFigureDetail();
   if (error) return <Trouble error={error} />;
   if (!geometry) return <Waiting for="Loading the figure" />;
   const stroke = (touched: number[]) => {
@@ -96,7 +98,7 @@ function Painting({ personId, figureKey, height, painted, before, onPaint }: Pai
       <div ref={holder} className={css.view} data-testid="paint">
         <Canvas
           frameloop="demand"
-          dpr={[1, 1.5]}
+          dpr={detail}
           camera={{ fov: FIELD_OF_VIEW, position: [0, 90, 400], near: 2, far: 2000 }}
           gl={{ antialias: true, preserveDrawingBuffer: true }}
           role="img"

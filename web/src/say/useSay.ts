@@ -57,17 +57,34 @@ export function useSay() {
     void join(code);
   }, [join]);
 
+  const looking = useRef<AbortController | null>(null);
+  const saying = useRef(false);
   const over = seen?.moment.status === "over";
   useEffect(() => {
     if (!key || over) return;
-    const look = () => take(api.GET("/api/say", bearer(key))).then(saw, failed);
+    const look = async () => {
+      if (saying.current) return;
+      const asked = new AbortController();
+      looking.current = asked;
+      const done = take(api.GET("/api/say", { ...bearer(key), signal: asked.signal }));
+      await done.then(
+        (moment) => asked.signal.aborted || saw(moment),
+        (failure) => asked.signal.aborted || failed(failure),
+      );
+    };
     void look();
     const timer = setInterval(() => void look(), LOOK_MS);
-    return () => clearInterval(timer);
+    return () => {
+      clearInterval(timer);
+      looking.current?.abort();
+    };
   }, [key, over, saw, failed]);
 
   const say = async (what: Says, words: string) => {
     if (!key) return;
+    // What ends the treatment ends this screen: a look on its way would be refused, and hide that it is over.
+    saying.current = true;
+    looking.current?.abort();
     setTold(words);
     const body = { id: crypto.randomUUID(), ...what };
     try {
@@ -75,6 +92,8 @@ export function useSay() {
     } catch (failure) {
       setTold("");
       failed(failure);
+    } finally {
+      saying.current = false;
     }
   };
   return { joined: key !== null, seen, trouble, told, join, say };

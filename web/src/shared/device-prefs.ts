@@ -15,7 +15,11 @@ export const PEDAL_WORDS: Record<PedalAction, string> = {
 export type Voice = "off" | "short" | "full";
 export type MovesOn = "by itself" | "slowly" | "by hand";
 export type Turned = "as held" | "landscape" | "portrait";
+/** How finely the body is drawn: a slow device turns a light one more smoothly. */
+export type FigureDetail = "fine" | "light";
+const DETAIL: Record<FigureDetail, number | [number, number]> = { fine: [1, 1.5], light: 0.5 }; // pixels a point
 export type DevicePrefs = {
+  figure: FigureDetail;
   volume: number;
   voice: Voice;
   movesOn: MovesOn;
@@ -24,6 +28,7 @@ export type DevicePrefs = {
 };
 
 export const USUAL: DevicePrefs = {
+  figure: "fine",
   volume: 50,
   voice: "off",
   movesOn: "by itself",
@@ -56,3 +61,6 @@ export function useDevicePrefs() {
   const change = (to: Partial<DevicePrefs>) => setPrefs((now) => ({ ...now, ...to }));
   return { prefs, change };
 }
+
+/** How many pixels of the canvas a point of the screen gets on this device. */
+export const useFigureDetail = () => DETAIL[useDevicePrefs().prefs.figure] ?? DETAIL.fine;

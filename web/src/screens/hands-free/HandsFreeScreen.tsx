@@ -4,6 +4,7 @@ import { Button, SegmentedControl, Select, Slider } from "@mantine/core";
 import { useEffect, useState } from "react";
 import desk from "../../shared/desk.module.css";
 import {
+  type FigureDetail,
   type MovesOn,
   PEDAL_ACTIONS,
   PEDAL_WORDS,
@@ -19,6 +20,7 @@ import { pedalName } from "../treat/usePedal";
 
 const MOVES: MovesOn[] = ["by itself", "slowly", "by hand"];
 const VOICES: Voice[] = ["off", "short", "full"];
+const FIGURES: FigureDetail[] = ["fine", "light"];
 const TURNED: Turned[] = ["as held", "landscape", "portrait"];
 const SOUNDS = [
   ["start", "Hands on"],
@@ -69,6 +71,12 @@ export function HandsFreeScreen() {
             all={TURNED}
             value={prefs.turned}
             set={(turned) => change({ turned })}
+          />
+          <Choice
+            label="The figure is drawn (light, where it turns slowly)"
+            all={FIGURES}
+            value={prefs.figure}
+            set={(figure) => change({ figure })}
           />
           <div>
             <p id="volume">Sound and voice</p>
