@@ -124,9 +124,9 @@ class Node:
     npx: tuple[str, ...]
     env: dict[str, str]
 
-    def run(self, program: str, *arguments: str, log: str) -> str:
+    def run(self, program: str, *arguments: str, log: str, env: dict[str, str] | None = None) -> str:
         """Run a program of the front end's packages in the front end's folder. Raises: CannotGoOn."""
-        return run([*self.npx, "--no-install", program, *arguments], log=log, cwd=WEB, env=self.env)
+        return run([*self.npx, "--no-install", program, *arguments], log=log, cwd=WEB, env={**self.env, **(env or {})})
 
 
 def _machines_node() -> Node | None:

@@ -1,6 +1,7 @@
 """What all tests share: the body asset, a database of the test run's own, and the application on top of it."""
 
 import base64
+import logging
 import os
 import socket
 import tempfile
@@ -91,6 +92,7 @@ def database():
         pytest.fail("no test database: run the tests with ./acuthesis test")
     clone_demo(DATABASE, ADMIN.format("postgres"), OWNER, APP)
     yield settings().database_url
+    logging.getLogger("acuthesis.services.visit.live").disabled = True  # its listener goes on until the process ends
     engine(settings().database_url).dispose()
     engine(OWNER_URL).dispose()
     drop(DATABASE)

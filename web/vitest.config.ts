@@ -4,5 +4,11 @@ import { defineConfig } from "vitest/config";
 const LIMIT_MS = 60_000;
 
 export default defineConfig({
-  test: { include: ["src/**/*.test.ts"], environment: "node", testTimeout: LIMIT_MS, hookTimeout: LIMIT_MS },
+  test: {
+    include: ["src/**/*.test.ts"],
+    environment: "node",
+    globalSetup: "./vectors.setup.ts",
+    testTimeout: LIMIT_MS,
+    hookTimeout: LIMIT_MS,
+  },
 });

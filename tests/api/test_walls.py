@@ -27,12 +27,13 @@ from acuthesis.store.model import (
     PractitionerRow,
 )
 from tests.conftest import OWNER_URL, today
+from tests.tiers import some
 
 from .conftest import OTHER_EMAIL, OTHER_PASSWORD, Newcomer, at_the_door, event, practice_of
 from .test_stations import problem
 
 
-@pytest.mark.parametrize("number", ["NaN", "Infinity", "-Infinity", "1e999", "-1e999"])
+@pytest.mark.parametrize("number", some(["NaN", "Infinity", "-Infinity", "1e999", "-1e999"]))
 def test_numbers_are_numbers_everywhere(ode, newcomer, number):
     spec = ode.get("/api/openapi.json").json()
     json_type = {"Content-Type": "application/json"}

@@ -33,6 +33,7 @@ from acuthesis.exchange.render import SHIPPED, _fetcher, shipped
 from acuthesis.exchange.score_svg import score_svg
 from acuthesis.settings import settings
 from acuthesis.stand_ins.hands import play
+from tests.tiers import some
 
 SCORE = compose(
     ComposeRequest(
@@ -105,12 +106,18 @@ def test_an_area_is_outlined_and_has_no_ring(body):
 
 @pytest.mark.parametrize(
     ("kinds", "answers", "wish"),
-    [
-        (["shoulder_pain", "tension_headache"], {}, {"times_a_day": 4}),
-        (["finger_stiffness", "poor_sleep"], {"blood_thinner": True}, {}),
-        (["low_back_ache", "tired_legs"], {"pregnancy_weeks": 30}, {"position": "left_side", "reaches_feet": False}),
-        (["poor_sleep"], {"red_flags": ["chest_pain"]}, {}),
-    ],
+    some(
+        [
+            (["shoulder_pain", "tension_headache"], {}, {"times_a_day": 4}),
+            (["finger_stiffness", "poor_sleep"], {"blood_thinner": True}, {}),
+            (
+                ["low_back_ache", "tired_legs"],
+                {"pregnancy_weeks": 30},
+                {"position": "left_side", "reaches_feet": False},
+            ),
+            (["poor_sleep"], {"red_flags": ["chest_pain"]}, {}),
+        ]
+    ),
 )
 def test_a_home_sheet_is_one_page_also_in_large_print(body, kinds, answers, wish):
     plan = home_plan(kinds, parse_screening(answers), HomeWish(**wish))

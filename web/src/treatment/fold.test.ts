@@ -6,7 +6,7 @@ import { type Look, secondVisit } from "./second";
 
 type Step = { event: Event; disputed: boolean; state: Omit<Session, "score"> & { looks: Look[]; order: string[] } };
 type Course = { score: number; steps: Step[] };
-const written = process.env.ACUTHESIS_VECTORS ?? "../.acuthesis/vectors.json"; // ./acuthesis test has the core write it
+const written = process.env.ACUTHESIS_VECTORS ?? "../.acuthesis/vectors.json"; // see vectors.setup.ts
 const vectors: { scores: Score[]; courses: Course[] } = JSON.parse(readFileSync(written, "utf8"));
 
 /** As the vectors tell a state: without the score, and of its records only those that something happened to. */
