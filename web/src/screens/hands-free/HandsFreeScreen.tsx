@@ -73,7 +73,7 @@ export function HandsFreeScreen() {
             set={(turned) => change({ turned })}
           />
           <Choice
-            label="The figure is drawn (light, where it turns slowly)"
+            label="Figure detail (light turns faster on a slow device)"
             all={FIGURES}
             value={prefs.figure}
             set={(figure) => change({ figure })}
