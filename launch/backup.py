@@ -68,7 +68,7 @@ def dump(arguments: list[str]) -> int:
         raise CannotGoOn("--keep N is for a folder that exists, and keeps at least one.")
     into = path if path.is_dir() else None
     if into is not None:
-        path = into / f"acuthesis-{home.name}-{datetime.now():%Y-%m-%dT%H%M%S.%f}.dump"
+        path = into / f"acuthesis-{home.name}-{datetime.now().astimezone():%Y-%m-%dT%H%M%S.%f}.dump"
     _dump(home, path, recipient)
     if into is not None and told.keep is not None:
         for old in sorted(into.glob(f"acuthesis-{home.name}-*.dump"))[: -told.keep]:

@@ -6,7 +6,7 @@ import os
 import signal
 import time
 from contextlib import suppress
-from datetime import date
+from datetime import datetime
 from typing import Any
 
 from launch import homes, machine, postgres
@@ -117,7 +117,9 @@ def _demo_world(home: Home, environment: dict[str, str]) -> str:
     """Migrate and load the demo world, once a day and for every change; returns the line with the sign-in."""
     code = ROOT / "src/acuthesis"
     kept = home.folder / "sign-in.txt"
-    wanted = fingerprint(code / "store", code / "demo", home.cluster.state) + date.today().isoformat()
+    wanted = (
+        fingerprint(code / "store", code / "demo", home.cluster.state) + datetime.now().astimezone().date().isoformat()
+    )
     if not kept.exists() or not is_stamped("demo", wanted):
         with step("database and demo world"):
             said = run([str(PYTHON), "-m", "acuthesis.demo"], log="demo", env=environment)

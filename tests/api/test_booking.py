@@ -1,7 +1,7 @@
 """Week after week: booked, moved, cancelled, missed, walked in; series, gaps, calendars, and what is due."""
 
 import uuid
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import pytest
@@ -222,7 +222,7 @@ def test_no_gap_clashes_with_anything_and_none_is_overlooked(taken, quarters):
     """Against the plain way: every quarter of an hour is tried, one by one."""
     minutes = quarters * 15
     slots = [Slot(rank, at, long, "Ada", rank) for rank, (at, long) in enumerate(taken)]
-    hours = {0: (datetime(2026, 3, 2, 9).time(), datetime(2026, 3, 2, 18).time())}
+    hours = {0: (time(9), time(18))}
     nine, six = (datetime(2026, 3, 2, hour, tzinfo=UTC) for hour in (9, 18))
     busy = [(slot.starts_at, slot.ends_at) for slot in slots]
     gaps = free_gaps(busy, hours, [nine.date()], ZoneInfo("UTC"), minutes, nine)

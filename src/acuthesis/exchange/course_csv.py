@@ -160,7 +160,7 @@ def _day(text: str, order: DayOrder, today: date) -> date:
     plain = text.replace(".", "-" if order == "year_first" else "/").split(" ")[0].split("T")[0]
     plain = plain.replace("/", "-") if order == "year_first" else plain.replace("-", "/")
     try:
-        found = datetime.strptime(plain, DAYS[order]).date()
+        found = datetime.strptime(plain, DAYS[order]).date()  # noqa: DTZ007 - only the day of it
     except ValueError as error:
         raise ValueError(f"'{text}' is no day") from error
     if found > today:

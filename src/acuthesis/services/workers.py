@@ -99,7 +99,7 @@ def programme_of(request: ProgrammeRequest, screening: Screening, layer: Layer, 
 
 @lru_cache(maxsize=8)
 def _knowledge(changes: bytes) -> Knowledge:
-    layer, own = pickle.loads(changes)  # written by this application a moment ago
+    layer, own = pickle.loads(changes)  # written by this application a moment ago  # noqa: S301
     return layered(layer, own)
 
 
