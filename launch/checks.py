@@ -33,8 +33,8 @@ def write_client(node: Node, folder: Path = CLIENT) -> None:
     said = "/** Written by ./acuthesis client from src/acuthesis/api/facts.py: correct it there. */\n"
     (folder / FACTS).write_text(f"{said}export const facts = {facts} as const;\n")
     target = folder / SCHEMA
-    with tempfile.TemporaryDirectory() as folder:
-        description = Path(folder) / "openapi.json"
+    with tempfile.TemporaryDirectory() as aside:
+        description = Path(aside) / "openapi.json"
         description.write_text(described)
         node.run("openapi-typescript", str(description), "-o", str(target), log="client")
 

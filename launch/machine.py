@@ -4,6 +4,7 @@ import importlib.util
 import os
 import shutil
 import sys
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -20,13 +21,13 @@ OLDEST_NODE = (20, 19)
 CHROMIUM = "/usr/bin/chromium"
 
 # Debian package → a file or program whose presence tells that it is there.
-PACKAGES = {
+PACKAGES: Mapping[str, Callable[[], bool]] = {
     "postgresql": lambda: postgres_programs() is not None,
     "libpango-1.0-0": lambda: _has_library("libpango-1.0.so.0"),
     "libpangoft2-1.0-0": lambda: _has_library("libpangoft2-1.0.so.0"),
     "fonts-dejavu-core": lambda: Path("/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf").exists(),
 }
-TEST_PACKAGES = {
+TEST_PACKAGES: Mapping[str, Callable[[], bool]] = {
     "chromium": lambda: Path(CHROMIUM).exists(),
     "faketime": lambda: shutil.which("faketime") is not None,
     "libatomic1": lambda: _has_library("libatomic.so.1"),  # the Node that ships with Playwright's driver needs it
