@@ -5,7 +5,7 @@ import os
 import subprocess
 import sys
 
-from launch import backup, checks, homes, machine, serving
+from launch import backup, checks, developing, homes, machine, serving
 from launch.machine import PYTHON, TEST_PYTHON
 from launch.steps import ROOT, WORK, CannotGoOn, run
 
@@ -15,8 +15,9 @@ HELP = """Acuthesis.
 
   ./acuthesis demo [--port N]   prepare what is missing, load the demo, serve it (Ctrl-C stops everything)
   ./acuthesis serve             serve a practice of your own (--port, --host, --data, --https: see --help)
+  ./acuthesis dev [--port N]    the demo's data while you work: the API reloads, the browser takes new code in at once
   ./acuthesis test [-- ARGS]    prepare, then run every check and test (ARGS go to pytest, and then only it runs);
-                                --days: tests that know a date, on fifteen other days
+                                --long: everything that is drawn in full; --days: fifteen other days
   ./acuthesis status            what runs, and where
   ./acuthesis stop              stop what runs (--of demo, --of practice)
   ./acuthesis reset             throw the demo's data away (asks)
@@ -52,6 +53,7 @@ def _dispatch(arguments: list[str]) -> int:
         return _core(arguments)
     commands = {
         "demo": serving.demo,
+        "dev": developing.dev,
         "serve": serving.serve,
         "test": checks.test,
         "status": serving.status,

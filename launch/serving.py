@@ -32,7 +32,7 @@ def demo(arguments: list[str]) -> int:
     _prepare()
     try:
         server = home.cluster.start()
-        sign_in = _demo_world(home, homes.keeper_environment(server))
+        sign_in = demo_world(home, homes.keeper_environment(server))
         said = ["Plain http, for this machine only: nothing outside it can connect."]
         return _serve(home, server, front, [f"{front.address}   {sign_in}", *said], begun)
     finally:
@@ -113,7 +113,7 @@ def _prepare() -> None:
     machine.body_asset()
 
 
-def _demo_world(home: Home, environment: dict[str, str]) -> str:
+def demo_world(home: Home, environment: dict[str, str]) -> str:
     """Migrate and load the demo world, once a day and for every change; returns the line with the sign-in."""
     code = ROOT / "src/acuthesis"
     kept = home.folder / "sign-in.txt"

@@ -69,5 +69,6 @@ export default defineConfig({
     assetsInlineLimit: 0,
     rollupOptions: { input: { index: "index.html", diary: "diary.html", say: "say.html" } },
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8714" } },
+  // ./acuthesis dev says where the API is. It has to see the address that the browser asks for, or takes it for another site.
+  server: { proxy: { "/api": { target: process.env.ACUTHESIS_API ?? "http://127.0.0.1:8714", changeOrigin: false } } },
 });
