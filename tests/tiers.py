@@ -8,13 +8,11 @@ from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from hypothesis import settings
-from scipy.stats import binom
 
 T = TypeVar("T")
 LONG = os.environ.get("ACUTHESIS_TEST_LONG") == "1"
 SEED = os.environ.get("ACUTHESIS_TEST_SEED", "0") if LONG else "0"
 SHARE = 5
-ONCE_IN = 1e-5  # how seldom a share that is right may be called wrong by chance
 
 
 def drawn(full: int) -> int:
@@ -35,13 +33,3 @@ def dice(*name: object) -> random.Random:
 def some(cases: Sequence[T]) -> list[T]:
     """Every fifth of the cases, or all of them in a long run."""
     return list(cases) if LONG else list(cases[::SHARE])
-
-
-def fewest(count: int, share: float) -> int:
-    """So many of `count` have to be what `share` of all truly are, else chance does not explain it."""
-    return int(binom.ppf(ONCE_IN, count, share))
-
-
-def most(count: int, share: float) -> int:
-    """At most so many of `count` may be what `share` of all truly are, else chance does not explain it."""
-    return int(binom.ppf(1 - ONCE_IN, count, share))
