@@ -8,6 +8,7 @@ import tempfile
 import uuid
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import hypothesis
@@ -83,16 +84,23 @@ def asset():
     return load_asset(settings().body_asset)
 
 
-@pytest.fixture(scope="session")
-def database():
-    """The tests' own database with the demo world in it. Fails where ./acuthesis test did not start a server."""
+@contextmanager
+def demo_database() -> Iterator[str]:
+    """A new database with the demo world, dropped at the end. Fails where ./acuthesis test did not start a server.
+
+    Each folder of tests has one of its own: what the browser's tests did to the practice, and the jobs of their server,
+    are nothing to the API's.
+    """
     from acuthesis.store.database import engine
 
     if not OWNER:
         pytest.fail("no test database: run the tests with ./acuthesis test")
     clone_demo(DATABASE, ADMIN.format("postgres"), OWNER, APP)
-    yield settings().database_url
-    logging.getLogger("acuthesis.services.visit.live").disabled = True  # its listener goes on until the process ends
-    engine(settings().database_url).dispose()
-    engine(OWNER_URL).dispose()
-    drop(DATABASE)
+    try:
+        yield settings().database_url
+    finally:
+        # Its listener goes on until the process ends.
+        logging.getLogger("acuthesis.services.visit.live").disabled = True
+        engine(settings().database_url).dispose()
+        engine(OWNER_URL).dispose()
+        drop(DATABASE)

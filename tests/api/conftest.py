@@ -13,13 +13,19 @@ from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.store import access
 from acuthesis.store.database import see_practice, transaction
 from acuthesis.store.model import VisitRow
-from tests.conftest import ZONE
+from tests.conftest import ZONE, demo_database
 
 LOADED_VISITS: dict[str, int] = {}  # how many visits the demo gave each person, before tests booked more
 OTHER_EMAIL, OTHER_PASSWORD = "visitor@elsewhere.example", "another-practice"
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
+def database():
+    with demo_database() as url:
+        yield url
+
+
+@pytest.fixture(scope="package")
 def world(database):
     """The demo world, and beside it an empty practice with a practitioner of its own."""
     with transaction() as db:
@@ -31,7 +37,7 @@ def world(database):
     return database
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def app(world):
     return create_app()
 

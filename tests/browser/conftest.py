@@ -19,9 +19,10 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
-from tests.conftest import free_port
+from tests.conftest import demo_database, free_port
 
-expect.set_options(timeout=20_000)  # a fit and a drawing in software take seconds on a small machine
+PATIENCE_MS = 120_000  # a fit and a drawing in software take seconds, and on a busy machine many times that
+expect.set_options(timeout=PATIENCE_MS)
 
 PIN = "2486"
 CHROMIUM = "/usr/bin/chromium"
@@ -84,15 +85,16 @@ class Server:
             self.start()
 
 
-@pytest.fixture(scope="session")
-def server(database):
-    running = Server()
-    running.start()
-    yield running
-    running.kill()
+@pytest.fixture(scope="package")
+def server():
+    with demo_database():
+        running = Server()
+        running.start()
+        yield running
+        running.kill()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def chromium():
     if not Path(CHROMIUM).exists():
         pytest.fail("Chromium is missing: run the tests with ./acuthesis test")
@@ -109,7 +111,7 @@ class Practitioner:
         self.page, self.server = page, server
         self.errors: list[str] = []
         page.on("pageerror", lambda error: self.errors.append(str(error)))
-        page.set_default_timeout(30_000)
+        page.set_default_timeout(PATIENCE_MS)
 
     def goes(self, path: str) -> None:
         """Goes to an address, once what is being saved here has been."""
@@ -289,7 +291,7 @@ def practitioner(chromium, server):
     person.closes()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="package")
 def signed_state(chromium, server):
     """The cookie of one sign-in, for the tests that begin behind it and do not sign out."""
     person = Practitioner(chromium.new_context(**DESK).new_page(), server)

@@ -235,12 +235,16 @@ def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     alone.goes("/")
     person = alone.takes_in("Idle")
     cover = page.get_by_role("dialog", name="Screen locked")
+    page.get_by_role("button", name="New person").wait_for()
+    page.clock.pause_at(datetime.now(UTC) + timedelta(minutes=5))  # however long all this took, idle time begins now:
+    page.mouse.move(300, 300)
     page.clock.run_for("09:50")
     expect(cover).to_have_count(0)
     with page.expect_response("**/api/cover") as told:
         page.clock.run_for("00:30")
     assert told.value.status == 204
     expect(cover).to_be_visible()
+    page.clock.resume()
     expect(page.get_by_role("button", name="New person")).to_have_count(0)
     problem = page.evaluate("() => fetch('/api/day').then(answer => answer.json())")
     assert problem["code"] == "covered", "the lock is the server's"

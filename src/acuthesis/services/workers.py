@@ -51,9 +51,9 @@ class Worker:
             return self._started().submit(wanted, *arguments, **named).result()
 
     def start(self) -> None:
-        """Begin the process now, so that the first who needs it does not wait for its imports."""
+        """Begin the process of composing now, so that the first who needs it does not wait for its imports."""
         if settings().processes:
-            self._started().submit(os.getpid)
+            self._started().submit(_import_solver)
 
     def stop(self) -> None:
         """End the process."""
@@ -81,6 +81,10 @@ def begin_as_worker() -> None:
         os._exit(0)
 
     threading.Thread(target=watch, name="server-watch", daemon=True).start()
+
+
+def _import_solver() -> None:
+    import ortools.sat.python.cp_model  # noqa: F401
 
 
 composing = Worker("composing")

@@ -14,10 +14,11 @@ coverage, less what turns, places, parts of the body, tools and kinds of dose co
 Times are tenths of a second and benefits thousandths, so that everything is an integer and the result is exact.
 """
 
+from __future__ import annotations
+
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING
 
 from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.candidates import Candidate
@@ -27,6 +28,9 @@ from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.weights import CoverKind, Weights, weights
 from acuthesis.core.compose.score.score import MOVE_S, TURN_S
+
+if TYPE_CHECKING:  # takes seconds to import, so it is imported where something is solved: a server has workers for that
+    from ortools.sat.python import cp_model
 
 TENTHS, THOUSANDTHS = 10, 1000
 # Where the search stops, in the solver's own measure of work, which unlike seconds is the same on every run.
@@ -98,6 +102,8 @@ class Solution:
 
 def solve(problem: Problem) -> Solution | None:
     """The best choice; None if not even the pinned candidates fit. The same problem gives the same solution."""
+    from ortools.sat.python import cp_model
+
     core, proven = 0, True
     if problem.cores:
         # What belongs to no core only takes room from those that do, so it is left out of the first question.
@@ -129,6 +135,8 @@ def solve(problem: Problem) -> Solution | None:
 
 
 def _solver(problem: Problem) -> cp_model.CpSolver:
+    from ortools.sat.python import cp_model
+
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = problem.seed
@@ -142,6 +150,8 @@ class _Model:
     """The variables and constraints of one problem, and its two measures: `core` and `worth`."""
 
     def __init__(self, problem: Problem) -> None:
+        from ortools.sat.python import cp_model
+
         self.problem = problem
         self.model = cp_model.CpModel()
         whole = problem.school.order.scope == "whole"
