@@ -1,4 +1,4 @@
-"""Worker processes for heavy work: composing in one, printing and drawing in another.
+"""Worker processes for heavy work: one composes, one draws and makes PDFs.
 
 One Python process runs one thread of Python at a time, so that seconds of composing would slow every other request.
 What goes to a worker is a pure function of the core or of `exchange`, with arguments and results that can be pickled.
