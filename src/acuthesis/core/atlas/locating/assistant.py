@@ -1,5 +1,6 @@
-"""What to measure next: the length that would narrow the rings of the wanted points most."""
+"""What to measure next: the length that would reduce the uncertainty of the wanted points most."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -35,10 +36,16 @@ def worth_measuring(points: Sequence[Point], body: FittedBody) -> list[WorthMeas
     rings = {
         point.id: trust.judge(point, places[point.id], body, "left").uncertainty_cm for point in points if point.methods
     }
+    concerned: dict[str, list[Point]] = defaultdict(list)
+    for point in points:
+        for measure in {id for method in point.methods for id in trust.measures_behind(method.place)}:
+            concerned[measure].append(point)
     found = []
     for id, name, how, imagined in _candidates(body):
-        then = {point.id: trust.judge(point, places[point.id], imagined, "left").uncertainty_cm for point in points}
-        surer = [point.id for point in points if rings[point.id] - then[point.id] > LEAST_GAIN_CM]
+        then = {
+            point.id: trust.judge(point, places[point.id], imagined, "left").uncertainty_cm for point in concerned[id]
+        }
+        surer = [one for one in then if rings[one] - then[one] > LEAST_GAIN_CM]
         if not surer:
             continue
         before, after = (sum(table[one] for one in surer) / len(surer) for table in (rings, then))

@@ -1,4 +1,5 @@
-"""How exact each method is on this person, which one to trust, and how uncertain the place is after all of them.
+"""Accuracy: the error of each method on this person, which method to trust, and the uncertainty of the place after all
+of them.
 
 Errors are one standard deviation in cm (data/errors.yaml): estimates for choosing between methods and for drawing the
 ring, not measurements of anybody's skill. Source: docs/guide/locating.md.
@@ -68,6 +69,26 @@ def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> J
     return Judgement(methods, best, round(ring, 2))
 
 
+def measures_behind(place: Place) -> tuple[str, ...]:
+    """Ids of the measures that the error of a method depends on: its finger widths, or that of the segment it counts
+    along; empty where the hand feels the place."""
+    if uses_fingers(place):
+        return _spans(place)
+    counted = catalogue.counted(place)
+    if not isinstance(counted, OnLine | OnArc):
+        return ()
+    measure = catalogue.segments()[_segment(counted)].measure
+    return (measure,) if measure else ()
+
+
+def _segment(place: OnLine | OnArc) -> str:
+    return place.segment if isinstance(place, OnLine) else place.arc
+
+
+def _spans(place: Place) -> tuple[FingerSpan, ...]:
+    return getattr(place, "span", None) or ("thumb_width",)
+
+
 def _method(place: Place, point: Point, body: FittedBody, side: Side) -> Judged:
     felt = errors().search_share * point.search_radius_cm + errors().felt_cm
     if uses_fingers(place):
@@ -85,7 +106,7 @@ def _method(place: Place, point: Point, body: FittedBody, side: Side) -> Judged:
 
 def _along(place: OnLine | OnArc, body: FittedBody, side: Side) -> Judged:
     """Error of a level: nothing at a landmark at the segment's end, most in its middle."""
-    segment = body.places.segment(place.segment if isinstance(place, OnLine) else place.arc, side)
+    segment = body.places.segment(_segment(place), side)
     level = segment.level_cun(body.places.at(place, side))
     share = min(abs(level), abs(segment.segment.cun - level)) / segment.segment.cun
     if body.is_measured(segment.segment.id):
@@ -97,7 +118,7 @@ def _along(place: OnLine | OnArc, body: FittedBody, side: Side) -> Judged:
 
 
 def _by_hand(place: Place, body: FittedBody, side: Side) -> Judged:
-    spans: tuple[FingerSpan, ...] = getattr(place, "span", None) or ("thumb_width",)
+    spans = _spans(place)
     length = sum(body.places.fingers_cm[span] for span in spans)
     measured = all(span in body.facts.fingers.measured() for span in spans)
     share = errors().hand_share if measured else errors().hand_share + errors().guessed_hand_share
