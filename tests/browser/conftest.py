@@ -20,6 +20,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 from acuthesis.demo.world import EMAIL, PASSWORD
 from acuthesis.settings import ROOT
 from tests.conftest import demo_database, free_port
+from tests.tiers import LONG
 
 PATIENCE_MS = 120_000  # a fit and a drawing in software take seconds, and on a busy machine many times that
 expect.set_options(timeout=PATIENCE_MS)
@@ -38,6 +39,7 @@ FLAGS = [
 SHOTS = ROOT / "docs" / "screenshots"
 # Pictures are kept in the repository only when asked for, and only those that the README shows.
 KEEP_SHOTS = os.environ.get("ACUTHESIS_KEEP_SCREENSHOTS") == "1"
+TAKES_PICTURES = KEEP_SHOTS or LONG  # to be looked at; for a usual run they would only be slow
 
 
 class Server:
@@ -208,9 +210,11 @@ class Practitioner:
         self.page.clock.pause_at(datetime.now(UTC) + timedelta(seconds=2))
 
     def pictures(self, name: str, page: Page | None = None) -> None:
-        """Takes a picture of the page, or of another."""
+        """Takes a picture of the page, or of another, where pictures are wanted."""
         if page is None:
             self.settles()
+        if not TAKES_PICTURES:
+            return
         kept = KEEP_SHOTS and f"screenshots/{name}.png" in (ROOT / "README.md").read_text()
         folder = SHOTS if kept else ROOT / ".acuthesis" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
@@ -302,10 +306,10 @@ def signed_state(chromium, server):
 
 
 @pytest.fixture
-def at_work(request, chromium, server, signed_state):
+def at_work(chromium, server, signed_state):
     """A browser that is signed in. It takes scripts from outside, because the accessibility check brings its own."""
     context = chromium.new_context(**DESK, storage_state=signed_state, bypass_csp=True, service_workers="block")
-    if not getattr(request.module, "LOOKS_CLOSELY", False):
+    if not TAKES_PICTURES:
         context.add_init_script(LIGHT)
     person = Practitioner(context.new_page(), server)
     person.goes("/")
