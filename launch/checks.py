@@ -39,6 +39,12 @@ def write_client(node: Node, folder: Path = CLIENT) -> None:
         node.run("openapi-typescript", str(description), "-o", str(target), log="client")
 
 
+def write_vectors(long: bool) -> None:
+    """Write what the core's fold makes of drawn courses: Vitest holds the interface's fold against it."""
+    courses = COURSES if long else COURSES // 5
+    run([str(PYTHON), "-m", "acuthesis.stand_ins.vectors", str(VECTORS), str(courses)], log="vectors")
+
+
 def _client_is_current(node: Node) -> None:
     fresh = WORK / "client"
     fresh.mkdir(parents=True, exist_ok=True)
@@ -62,8 +68,7 @@ def _web_checks(node: Node, long: bool) -> None:
     node.run("biome", "ci", "src", log="biome")
     node.run("tsc", "--noEmit", log="tsc")
     node.run("tsc", "--noEmit", "-p", "tsconfig.test.json", log="tsc-tests")
-    courses = COURSES if long else COURSES // 5
-    run([str(PYTHON), "-m", "acuthesis.stand_ins.vectors", str(VECTORS), str(courses)], log="vectors")
+    write_vectors(long)
     node.run("vitest", "run", log="vitest", env={"ACUTHESIS_VECTORS": str(VECTORS)})
     _client_is_current(node)
 

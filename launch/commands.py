@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import secrets
 import subprocess
 import sys
 
@@ -123,6 +124,9 @@ def _bench_arguments(arguments: list[str]) -> argparse.Namespace:
     parser.add_argument("--push", action="store_true", help="bursts, large and slow requests, heavy work beside cheap")
     parser.add_argument("--table", action="store_true", help="treating: events taken in, a key on screen, a new rest")
     parser.add_argument("--panel", action="store_true", help="hold what is composed against the reference cases")
+    parser.add_argument("--mutants", type=int, metavar="N", help="do the tests notice N small changes of the core?")
+    parser.add_argument("--web-mutants", action="store_true", help="the same for web/src/treatment, all changes")
+    parser.add_argument("--seed", type=int, help="with --mutants: the seed of a run that is to be repeated")
     parser.add_argument("--care", type=int, metavar="N", help="compose for N drawn people and hold each score to care")
     return parser.parse_args(arguments)
 
@@ -141,6 +145,14 @@ def bench(arguments: list[str]) -> int:
     if wanted.table:
         machine.front_end()
         return _python("benchmarks.table")
+    if wanted.mutants:
+        machine.mutation_tool()
+        seed = secrets.randbelow(10**6) if wanted.seed is None else wanted.seed
+        return _python("benchmarks.mutants", str(wanted.mutants), str(seed))
+    if wanted.web_mutants:
+        node = machine.node_packages()
+        checks.write_vectors(long=False)
+        return _python("benchmarks.web_mutants", *node.npx, env=node.env)
     if wanted.care:
         return _python("benchmarks.care", str(wanted.care))
     if wanted.kills:

@@ -100,6 +100,15 @@ def python_packages(for_tests: bool = False) -> None:
         _environment(TEST_VENV, "requirements-test.lock", "python-test", "Python packages for tests")
 
 
+def mutation_tool() -> None:
+    """mutmut, into the tests' environment: for who wants to know what the tests notice, and for nobody else."""
+    lock = ROOT / "requirements-mutants.lock"
+    if not is_stamped("mutants", fingerprint(lock)):
+        with step("mutmut"):
+            _install(TEST_PYTHON, lock)
+            stamp("mutants", fingerprint(lock))
+
+
 def _environment(folder: Path, lock: str, name: str, said: str) -> None:
     python = folder / "bin" / "python"
     locks = [ROOT / lock, ROOT / "requirements-body.lock"]
