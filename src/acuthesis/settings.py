@@ -1,4 +1,4 @@
-"""Where things are and how the server behaves, from environment variables that begin with ACUTHESIS_."""
+"""Settings: paths and the server's behaviour, from environment variables that begin with ACUTHESIS_."""
 
 from functools import lru_cache
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Signing in and out, and what every other request must bring: the session cookie, and the CSRF value to write."""
+"""Sign-in and sign-out, and what every other request needs: the session cookie, and the CSRF value for a change."""
 
 import base64
 import secrets

@@ -1,4 +1,4 @@
-"""One's own account: password, second factor, open sessions, calendar feed, leaving."""
+"""The practitioner's own account: password, second factor, open sessions, calendar feed, leaving the practice."""
 
 import secrets
 import uuid

@@ -1,4 +1,4 @@
-"""The atlas: its list and search, a practice's own points and areas in it, and all of it as a file, out and in."""
+"""The atlas: list and search, a practice's own points and areas, and their export and import as a file."""
 
 from functools import lru_cache
 from typing import Annotated, Any

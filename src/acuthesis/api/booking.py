@@ -1,4 +1,4 @@
-"""Appointments: the week, booking, moving, cancelling, walk-ins, series, gaps, and what is due without a visit."""
+"""Appointments: the week, booking, moving, cancelling, walk-ins, series, free times, what is due without a visit."""
 
 import uuid
 from datetime import datetime

@@ -1,4 +1,4 @@
-"""A budget of requests: what is generous for people at work, and stops a loop or a scan. Refused with 429.
+"""Rate limits by address and by session: generous for people at work, a stop for loops and scans. Refuses with 429.
 
 Counted in this process, by address and by session. An address has several times the budget of a session, because a
 practice's devices may all come from one.

@@ -1,4 +1,4 @@
-"""Complaints: heard, taken up with their questions, asked again, rated with their acts; their episodes."""
+"""Complaints: added with their questions, asked again, rated with their activities; their episodes."""
 
 import uuid
 from datetime import datetime

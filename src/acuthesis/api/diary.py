@@ -1,4 +1,4 @@
-"""The diary as a person's own device reaches it: no account; a key that this one device made and nobody else has.
+"""The diary's endpoints for a person's own device: no account, but a key that this device made itself.
 
 It can add, and see what is asked. Nothing that was told comes back.
 """

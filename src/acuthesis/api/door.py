@@ -1,5 +1,4 @@
-"""What every request passes on its way in, and every answer on its way out: the hosts that we answer to, JSON that is
-JSON, and headers that tell browsers what not to do."""
+"""Request middleware: allowed hosts, strict JSON, and security headers on every answer."""
 
 from collections.abc import Callable, Coroutine
 from typing import Any

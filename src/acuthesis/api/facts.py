@@ -1,4 +1,4 @@
-"""What the interface has to know as well as the core, because it goes on while the server is away: told once, here.
+"""Constants that the interface shares with the core, because it works offline too; written to facts.gen.ts.
 
 `./acuthesis client` writes it as `web/src/api/facts.gen.ts`, beside the types of the API.
 """

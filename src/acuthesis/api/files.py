@@ -1,4 +1,4 @@
-"""Answers that are files: looked at in the browser, or saved."""
+"""File answers: opened in the browser, or downloaded."""
 
 from fastapi import Response
 

@@ -1,4 +1,4 @@
-"""What hands found on a person: ready once each, and shown on the figure of today."""
+"""Findings of the hand on a person, shown on today's figure."""
 
 import uuid
 from datetime import datetime

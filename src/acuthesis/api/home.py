@@ -1,4 +1,4 @@
-"""What goes home with a person: the plan of what they press, as a sheet and a calendar; the way in to their diary."""
+"""Home plans (as a sheet and as a calendar), and access links to a person's diary."""
 
 import uuid
 from datetime import time

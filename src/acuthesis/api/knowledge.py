@@ -1,4 +1,4 @@
-"""The catalogue of what composing works with: complaints, schools, doses, techniques; and the practice's layer."""
+"""The knowledge that composing uses: complaints, schools, doses, techniques; and the practice's changes to it."""
 
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict

@@ -1,4 +1,4 @@
-"""The person's own say: the code that whoever treats hands out, and what the person's screen asks and tells.
+"""The person's own screen during a treatment: its code, what it shows, and what the person tells by it.
 
 Their screen has no account: a code that works once, then a key that ends with the treatment.
 """

@@ -1,4 +1,4 @@
-"""Persons: the list, one person with limits and measures, and changes to them."""
+"""People: the list, one person with limits and measures, and changes to them."""
 
 import uuid
 from datetime import date, datetime

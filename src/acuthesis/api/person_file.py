@@ -1,4 +1,4 @@
-"""A person's file beside their treatment: story, consents, letters; archived, joined with a second record."""
+"""A person's file: story, consents, letters; archive, restore, merge duplicates."""
 
 import uuid
 from datetime import date, datetime

@@ -1,4 +1,4 @@
-"""The screening: its questions, a person's answers and their history, and what a doctor cleared."""
+"""Screening: the questions, a person's answers and their history, and clearances by a doctor."""
 
 import uuid
 from datetime import datetime

@@ -1,4 +1,4 @@
-"""People who work here, as an owner manages them; and the one-time links by which somebody comes in."""
+"""Staff, as an owner manages them, and one-time links for invitations and lost passwords."""
 
 import uuid
 from datetime import datetime

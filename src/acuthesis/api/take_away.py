@@ -1,4 +1,4 @@
-"""What leaves the application: the visit and plates as PDF, and a person's whole record as JSON, out and in."""
+"""Downloads: the visit and plates as PDF, and a person's whole record as JSON, export and import."""
 
 import uuid
 from typing import Annotated

@@ -1,4 +1,4 @@
-"""Text that can be kept: no control characters that the database cannot hold, and a length that says when to stop."""
+"""Validated text fields: no control characters that the database cannot store, and a maximum length."""
 
 from datetime import date
 from typing import Annotated

@@ -1,4 +1,4 @@
-"""Treating: events in, state out. The state is always a fold over what is kept."""
+"""Treatments: events in, state out. The state is always a fold over the stored events."""
 
 import uuid
 from typing import Annotated, Literal

@@ -1,4 +1,4 @@
-"""The record of a visit on one page: written, closed, and then only added to."""
+"""The record of a visit: written, closed, and append-only from then on."""
 
 import uuid
 

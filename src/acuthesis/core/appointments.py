@@ -1,4 +1,4 @@
-"""Appointments as stretches of time: what clashes with what, where there is room, and when a series falls due."""
+"""Appointments as intervals: conflicts, free times, and the dates of a series."""
 
 from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""The small family of errors the core raises: a code, one sentence for people, and where in the input."""
+"""The errors that the core raises: a code, one sentence for people, and where in the input."""
 
 from collections.abc import Sequence
 

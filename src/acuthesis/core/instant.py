@@ -1,4 +1,4 @@
-"""Moments in time as they come in from outside: with a zone, and no farther away than a person's life."""
+"""Moments from outside: with a time zone, and no farther away than a person's life."""
 
 from datetime import UTC, datetime
 from typing import Annotated

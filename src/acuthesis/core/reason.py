@@ -1,4 +1,4 @@
-"""Why something is decided: shared by whatever decides."""
+"""A reason for a decision, shared by everything that decides."""
 
 from typing import Literal
 

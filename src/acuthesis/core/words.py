@@ -1,4 +1,4 @@
-"""Words that are said the same wherever they stand: on screens, on paper, in reasons."""
+"""Shared wording for screens, papers and reasons."""
 
 import re
 

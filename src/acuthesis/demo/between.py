@@ -1,4 +1,4 @@
-"""What the company tells between visits: how they felt, episodes, medicines, sleep, what was pressed, what happened."""
+"""Demo entries between visits: how people felt, episodes, medicines, sleep, pressing at home, events."""
 
 import random
 import uuid

@@ -1,4 +1,4 @@
-"""Grows believable histories from the world: visits, ratings and treatments, by a seeded generator."""
+"""Generates plausible demo histories from the world: visits, ratings and treatments, with a fixed seed."""
 
 import random
 import uuid

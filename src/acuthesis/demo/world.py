@@ -1,4 +1,4 @@
-"""Who is who in the demo world (world.yaml). Histories are grown from this by histories.py."""
+"""The people of the demo world (world.yaml). Histories are generated from them by histories.py."""
 
 from datetime import time
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Ratings as a table for other programs, and out of a list that somebody kept; by the practice's clock."""
+"""Ratings as CSV, export and import, in the practice's time zone."""
 
 import csv
 import io

@@ -1,4 +1,4 @@
-"""A plan for home, and the times at which somebody is reminded of their diary, as iCalendar (RFC 5545).
+"""A home plan and the reminders of a diary as iCalendar (RFC 5545).
 
 Times are floating: eight in the morning wherever the person is.
 """

@@ -1,4 +1,4 @@
-"""The sheet that goes home with the person: one page, black and white, at the usual size or in large print."""
+"""The home plan on paper: one page, black and white, at the usual size or in large print."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields

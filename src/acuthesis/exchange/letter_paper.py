@@ -1,5 +1,5 @@
-"""A letter's text as plain text and as PDF. In the text a line that begins with # is a heading, one that begins with a
-hyphen an item of a list, and a mark stands where a figure is drawn.
+"""A letter's text as plain text and as PDF. In the text, # begins a heading, a hyphen an item of a list, and a mark
+stands for a figure.
 """
 
 from collections.abc import Sequence

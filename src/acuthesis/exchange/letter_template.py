@@ -1,5 +1,5 @@
-"""Words for letters that a practice writes itself: Jinja, as little of it as letters need, and nothing that could reach
-this machine or keep it busy.
+"""Letter templates that a practice writes itself, in a small part of Jinja that can neither reach this machine nor keep
+it busy.
 
 A template is read into its parts first. Whatever is not on the list below is refused by name and line: no calls, no
 macros, no arithmetic, nothing after a dot but what facts have, loops over what is given and no deeper than two.

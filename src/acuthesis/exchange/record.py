@@ -1,4 +1,4 @@
-"""A person's whole record as documented JSON (docs/guide/record.md), which can be taken in again without loss."""
+"""A person's whole record as documented JSON (docs/guide/record.md): export, and import without loss."""
 
 import uuid
 from collections.abc import Sequence

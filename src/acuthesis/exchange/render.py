@@ -1,4 +1,4 @@
-"""Templates to PDF, with nothing but what lies beside them: a paper never reads this machine or the network."""
+"""Renders templates to PDF from local files only: a document never reads this machine or the network."""
 
 from collections.abc import Mapping, Sequence
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""Administration of an installation as its owner: after a restore, for the ledger, the audit and the keys."""
+"""Maintenance as the database's owner: after a restore, the ledger of erasures, the audit, and key rotation."""
 
 import os
 import uuid

@@ -1,4 +1,4 @@
-"""Made-up courses whose truth is known: people who get better, or not, with sessions that ease for a while.
+"""Simulated courses whose truth is known: people who improve, or not, with sessions that ease for a while.
 
 What following says is held against these: how often an interval holds the truth, how often "better" is said of nobody.
 """

@@ -1,4 +1,4 @@
-"""A pair of simulated hands: plays a score into the events that a real treatment would leave.
+"""A simulated practitioner: plays a score into the events that a real treatment would leave.
 
 Everything that varies comes from the random generator that is given, so the same seed plays the same treatment.
 """

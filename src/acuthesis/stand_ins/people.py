@@ -1,4 +1,4 @@
-"""Made-up people: answers, ages, builds and wishes drawn with a seed, as varied as a practice sees them and more."""
+"""Simulated people: answers, ages, builds and wishes drawn with a seed, more varied than a practice sees."""
 
 import random
 from collections.abc import Sequence

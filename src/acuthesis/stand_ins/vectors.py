@@ -1,4 +1,4 @@
-"""Draws courses of events as no table would see them, with what the core says after each: for the interface's own fold.
+"""Test vectors of the fold: drawn courses of events with what the core says after each, for the interface's own fold.
 
 Run as `python -m acuthesis.stand_ins.vectors FILE COUNT`; the same seed writes the same file.
 """

@@ -1,4 +1,4 @@
-"""Who may come in: passwords, signed-in browsers, and the limits on trying."""
+"""Accounts: passwords, browser sessions, devices, and limits on sign-in attempts."""
 
 import hashlib
 import secrets

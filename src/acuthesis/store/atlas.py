@@ -1,4 +1,4 @@
-"""A practice's own points and areas, what hands found on its people, and names that were nearly spelled right."""
+"""A practice's own points and areas, findings on its people, and search that tolerates misspellings."""
 
 import uuid
 from collections.abc import Iterable

@@ -1,4 +1,4 @@
-"""What was asked about complaints, how their acts were rated, and their episodes."""
+"""Complaints: their answers, the ratings of their activities, and their episodes."""
 
 import uuid
 from collections import defaultdict

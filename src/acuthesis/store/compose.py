@@ -1,4 +1,4 @@
-"""What composing keeps beside the score: drafts of a visit, a practice's protocols, its changes to the knowledge."""
+"""Beside the score: drafts of a visit, a practice's protocols, its changes to the knowledge."""
 
 import uuid
 from typing import Any

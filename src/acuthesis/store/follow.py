@@ -1,4 +1,4 @@
-"""The log between visits, what was decided, and the outcomes that are kept so that lists need not judge anew."""
+"""The log between visits, decisions, and stored outcomes (so that lists need not judge anew)."""
 
 import uuid
 from collections import defaultdict

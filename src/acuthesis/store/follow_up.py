@@ -1,4 +1,4 @@
-"""What a practice's follow-up list is told from, in a few statements however many people and visits there are."""
+"""Queries of the follow-up list: a fixed number of statements for any number of people and visits."""
 
 import uuid
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""Brings a database to a revision. On its own, because the server never migrates and need not load what does."""
+"""Migrates a database to a revision. Separate, because the server never migrates and need not load Alembic."""
 
 from pathlib import Path
 

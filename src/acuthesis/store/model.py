@@ -1,5 +1,6 @@
-"""The tables, all under one name. Everything about a person carries its practice, and the database itself keeps
-practices apart (row-level security); what is recorded of a treatment is only ever added."""
+"""All tables under one name. Rows about a person carry their practice, and row-level security keeps practices apart;
+what is recorded of a treatment is append-only.
+"""
 
 from acuthesis.store.tables.base import NAMING, Base
 from acuthesis.store.tables.follow import DecisionRow, LogRow, OutcomeRow

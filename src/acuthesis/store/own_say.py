@@ -1,4 +1,4 @@
-"""The screens of people who lie on the table: found by a code before any practice is in sight, then by a key."""
+"""Screens of people during a treatment: found by a code before the practice is known, then by a key."""
 
 import uuid
 from datetime import datetime

@@ -1,4 +1,4 @@
-"""Letters and summaries that are made here, and the practice's own words for them."""
+"""Letters and summaries, and the practice's own templates for them."""
 
 import uuid
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""Persons and what is known of them. The database shows only the practice that the transaction named."""
+"""People and what is known of them. Row-level security shows only the practice that the transaction named."""
 
 import uuid
 from collections.abc import Sequence

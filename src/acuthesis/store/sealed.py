@@ -1,4 +1,4 @@
-"""Columns that are encrypted with a key from outside the database: secrets of authenticators, keys of devices.
+"""Encrypted columns, with a key from outside the database: secrets of authenticators, keys of devices.
 
 A dump, or a look into the database, then gives nobody a second factor. Keys come from the environment, newest first;
 each value is encrypted with the newest and read with whichever fits, so that a key can be rotated (`access.reseal`).

@@ -1,4 +1,4 @@
-"""Makes roles and a database on a server that we administer, and brings the database to the newest revision."""
+"""Creates roles and a database on a server that we administer, and migrates it to the newest revision."""
 
 import os
 

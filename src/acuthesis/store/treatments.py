@@ -1,4 +1,4 @@
-"""The events of treatments as they are kept, and where a treatment stands after them."""
+"""Stored events of treatments, and the state of a treatment after them."""
 
 import json
 import uuid

@@ -1,4 +1,4 @@
-"""Plain cloth over chest and hips: which skin it covers, so that a figure can be looked at by whom it stands for.
+"""Plain clothing over chest and hips: which skin it covers, so that the person can be shown their own figure.
 
 The base mesh has one topology: what is covered is marked once, on the average figure, and holds for everybody, in every
 pose. Source: none; a convention of decency.

@@ -1,4 +1,4 @@
-"""The small language of places: how landmarks are built from joints and skin, and points from landmarks.
+"""The language of places: landmarks built from joints and skin, points built from landmarks.
 
 A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `other.mastoid_tip`) or one form:
 

@@ -1,4 +1,4 @@
-"""Surfaces laid flat: a piece of skin with plane coordinates, made once on the average figure and true for everybody.
+"""Flattened surfaces: a piece of skin with plane coordinates, made once on the average figure and valid for everybody.
 
 The base mesh has one topology. What is marked on it, a place as a share of the three corners of a triangle, is carried
 by every figure, in every pose; so lines and areas are worked out in the plane once, and never again for a person.

@@ -1,4 +1,4 @@
-"""What is known of a person's body: the input of fitting, from the shell, the store or a test alike."""
+"""Facts about a person's body: the input of fitting, from the shell, the store or a test alike."""
 
 from functools import lru_cache
 from typing import Any, Literal

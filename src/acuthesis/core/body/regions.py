@@ -1,4 +1,4 @@
-"""Regions of the skin as people point at them: which of them a painted patch lies on, and on which side."""
+"""Named regions of the skin: which of them a painted patch lies on, and on which side."""
 
 from functools import lru_cache
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Ways over the skin: the shortest one between two places, and its length, by geodesics on the figure's own mesh."""
+"""Shortest paths over the skin between two places, and their length, by geodesics on the figure's own mesh."""
 
 from dataclasses import dataclass
 

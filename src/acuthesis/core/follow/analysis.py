@@ -1,6 +1,4 @@
-"""Everything that the ratings of one complaint say beyond the outcome, in one value: what a course is drawn and told
-from.
-"""
+"""The full analysis of one complaint's ratings beyond the outcome, in one value, for charts and texts."""
 
 from pydantic import BaseModel
 

@@ -1,4 +1,4 @@
-"""What a session eases, and how long that lasts: from ratings right after sessions and those that follow from home.
+"""Carry-over: how much a session eases and how long that lasts, from ratings after sessions and from home.
 
 Model: a rating is the level (a slow random walk, as in course.py) less what sessions still ease, plus scatter. Each
 session eases by about the same (`eases`, points, give or take `OWN_SD`), and what is eased halves every half-life.

@@ -1,4 +1,4 @@
-"""Cautions that come by themselves: why an outcome may be less than it looks, each with its number.
+"""Automatic cautions: reasons why an outcome may be less than it looks, each with its number.
 
 Source: single-case and trial teaching (regression to the mean, multiple comparisons, confounding, raters).
 """

@@ -1,4 +1,4 @@
-"""What next: one proposal for a complaint out of a table (data/decisions.yaml), with its reasons and numbers.
+"""What to do next: one proposal for a complaint from a table (data/decisions.yaml), with its reasons and numbers.
 
 It proposes; the practitioner decides, and what they decide is kept beside it.
 """

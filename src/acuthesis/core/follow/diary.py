@@ -1,4 +1,4 @@
-"""What somebody may tell from home, and what they are asked there. Only ever added to; nobody watches it.
+"""Entries of the diary that a person keeps at home, and what it asks. Append-only; not monitored.
 
 A device's clock may be wrong, and what it tells may be days old: it says its own time beside, and everything is placed
 by the difference.

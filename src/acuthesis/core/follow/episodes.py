@@ -1,5 +1,4 @@
-"""Episodes: how often they came before the first session and since, how long and strong, with what before and what
-helped.
+"""Episodes: their rate before the first session and since, length and strength, triggers, and what helped.
 
 Model: episodes come one by one at a steady rate in each of the two times; given how many there were in all, those since
 are a binomial share of them, which gives the ratio of the rates an exact interval.

@@ -1,4 +1,4 @@
-"""An estimate with its interval, and how one is read out of a mixture of bell curves."""
+"""Estimates with intervals, and how to read them from a mixture of normal distributions."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

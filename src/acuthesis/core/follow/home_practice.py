@@ -1,4 +1,4 @@
-"""What was pressed at home: how much, said and not weighed. Whether it helped cannot be told from one person's log."""
+"""Pressing at home: how much, as reported. No conclusion whether it helped can be drawn from one person's log."""
 
 from collections.abc import Sequence
 from datetime import date, timedelta

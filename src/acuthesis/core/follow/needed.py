@@ -1,4 +1,4 @@
-"""How many more ratings until a change of two points could be told, and a plan for asking that gets there.
+"""Sample size: how many more ratings until a change of two points could be detected, and a plan for asking.
 
 Assumptions: ratings scatter as they have so far, and independently. Source: power of a two-group comparison (eight
 chances in ten to see the change, one in twenty to see one that is not there), statsmodels'.

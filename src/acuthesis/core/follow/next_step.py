@@ -1,4 +1,4 @@
-"""What comes next for a person: the one step that a practitioner would take now, and what else is due."""
+"""The next step for a person: the one thing that a practitioner would do now, and what else is due."""
 
 from typing import Literal
 

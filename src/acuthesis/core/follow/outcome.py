@@ -1,4 +1,4 @@
-"""The outcome: what a complaint's (or an act's) ratings allow one to say, what they do not yet, in a sentence.
+"""The outcome: what the ratings of a complaint or an activity support, and what they do not yet, in a sentence.
 
 Better is said only where the interval of the change lies below none and the change is one that people notice; no change
 only where a noticeable one is ruled out; in between, that it cannot be told yet, with what would tell it.

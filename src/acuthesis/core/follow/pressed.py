@@ -1,4 +1,4 @@
-"""What was pressed, beside what eased: a question for the next visit, never a finding.
+"""Places pressed beside the change that followed: a question for the next visit, never a finding.
 
 For each place the sessions with it and those without are set side by side: by how much the next rating was lower.
 Sessions follow each other and differ in much else, so nothing is tested. Units: points. Source: single-case teaching

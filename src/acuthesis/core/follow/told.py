@@ -1,4 +1,4 @@
-"""Episodes as people tell them, many at once: "three last week, the worst on Thursday"."""
+"""Parses episodes as people tell them, several at once: "three last week, the worst on Thursday"."""
 
 import re
 from datetime import date, timedelta

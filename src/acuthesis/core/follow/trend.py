@@ -1,4 +1,4 @@
-"""The trend: points a week by the middle of all slopes between two ratings, which one odd rating does not move.
+"""The trend in points a week: Theil-Sen, the median of all slopes between two ratings, robust to outliers.
 
 Assumption: the course is roughly straight over the time looked at. Source: robust statistics teaching (Theil-Sen),
 scipy's.

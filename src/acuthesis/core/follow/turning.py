@@ -1,4 +1,4 @@
-"""A turning point: when the ratings went from one level to another, and how sure that is.
+"""Change point: when the ratings went from one level to another, and how certain that is.
 
 Every place where the course could be cut in two is weighed by how well two levels with equal scatter explain it; the
 interval is the days that hold nine tenths of the weight. Nothing is said where one level, or a straight line, explains

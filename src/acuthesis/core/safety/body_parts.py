@@ -1,4 +1,4 @@
-"""What rules mean by a joint, a quarter of the trunk, a limb, and the places that somebody lies on: body.yaml."""
+"""Body parts that rules refer to: joints, quarters of the trunk, limbs, and where somebody lies on: body.yaml."""
 
 from functools import lru_cache
 

@@ -1,4 +1,6 @@
-"""A doctor's word that lifts a referral: who gave it, when, what for, until when; and whether it holds today."""
+"""Clearance by a doctor, which lifts a referral: who gave it, when, what for, until when; and whether it is valid
+today.
+"""
 
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime

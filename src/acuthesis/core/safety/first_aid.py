@@ -1,4 +1,4 @@
-"""What helps this person when something is wrong: how they are laid or sat, whom to call and where to send them."""
+"""First aid for this person: how to lay or sit them, whom to call and where to send them."""
 
 from functools import lru_cache
 

@@ -1,4 +1,4 @@
-"""Standing rules: what a person's answers refuse, limit or note for a point, an area, a technique or a position.
+"""Limits by the standing rules: what answers refuse, limit or note for a point, an area, a technique or a position.
 
 A rule can only take away: ceilings are the lowest that applies, a refusal is a refusal whatever else is allowed.
 """

@@ -1,4 +1,4 @@
-"""A place on one person with the limits that hold there: whether it is refused, how hard at most, and what to mind."""
+"""A place on one person with its limits: whether it is refused, the highest level, and what to mind."""
 
 from collections.abc import Mapping
 

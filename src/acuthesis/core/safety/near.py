@@ -1,5 +1,6 @@
-"""Refusals that reach a practice's own points and areas: what lies on or at a refused place is refused, whatever it is
-called."""
+"""Refused places and a practice's own points and areas: what lies on or at a refused place is refused, whatever its
+name.
+"""
 
 from collections.abc import Iterable
 

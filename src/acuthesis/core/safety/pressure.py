@@ -1,4 +1,4 @@
-"""Levels of pressure, what they weigh under different contacts, and the ceiling that tissue sets.
+"""Levels of pressure, their force under different contacts, and the ceiling that tissue sets.
 
 A level is a contact pressure. The shipped ones are training defaults; whoever presses reads theirs off a kitchen scale
 (`calibrated`), and every force and every measured pain threshold is then worked out from these.

@@ -1,4 +1,4 @@
-"""What rules that see the body reach on one person: marked places, the margin around them, the joints within.
+"""The reach of rules on one person's body: marked places, the margin around them, the joints within.
 
 Distances run over the skin of the person's own figure. They are measured along the edges of its mesh, which overstates
 them by up to a tenth; so what lies within the margin in a straight line counts too, where the skin leads there without

@@ -1,4 +1,4 @@
-"""A standing rule as data: what wakes it, what it touches, and what then holds."""
+"""A standing rule as data: its condition, its targets, and its effect."""
 
 from collections.abc import Iterator
 from functools import cached_property, lru_cache

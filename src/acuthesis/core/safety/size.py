@@ -1,4 +1,4 @@
-"""How much a person takes in one session: points, minutes, turns, and the longest stay in one position."""
+"""The size of a session that a person tolerates: points, minutes, turns, and the longest stay in one position."""
 
 from pydantic import BaseModel, ConfigDict
 

@@ -1,4 +1,4 @@
-"""The standing rules and a practice's own: loaded, checked, and whether they are awake for somebody."""
+"""The standing rules, shipped and a practice's own: loaded, checked, and matched against a person's answers."""
 
 from collections.abc import Iterable, Iterator
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""What a rule touches: a target held against it by names, by what it moves, and by what this person's body says."""
+"""Matches a rule against a target: by name, by what it moves, and by where it lies on this person's body."""
 
 from collections.abc import Iterator
 from typing import Literal

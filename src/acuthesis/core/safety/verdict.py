@@ -1,4 +1,4 @@
-"""Whether there may be a session at all: what stops the work stands above every rule and every plan."""
+"""Whether there may be a session at all: emergencies and referrals come before every rule and every plan."""
 
 from pydantic import BaseModel
 

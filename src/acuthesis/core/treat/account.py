@@ -1,4 +1,4 @@
-"""What was planned and what was done, stop by stop; and the write-up of a visit as it begins, in plain sentences."""
+"""Planned and done, stop by stop; and the first draft of a visit's write-up, in plain sentences."""
 
 from collections.abc import Sequence
 from typing import Literal

@@ -1,4 +1,4 @@
-"""The sore spot: what its soreness leads to, and the loop that is tried on it, with a reason for each way.
+"""The sore spot: what its soreness leads to, the next thing to try on it, and the reason for each.
 
 A spot that is sore enough gets a way: carry on and come back, lighten and hold, or circle the rim. When its time is
 over it is pressed as before and asked again. Two rounds, and where the school does so one short firmer press; then it

@@ -1,4 +1,4 @@
-"""The moment at the table, as a clock somewhere else needs it: which side the hands are on, how the breath goes."""
+"""The moment at the table for another screen's clock: which side the hands are on, how the breath goes."""
 
 from datetime import datetime
 from typing import Literal

@@ -1,4 +1,4 @@
-"""The small moves that everything at the table is made of: the clock held, a level lowered, a place left or queued.
+"""Small state changes that the events of a treatment share: clock held, level lowered, place left or queued.
 
 Each changes the session that it is given; only the fold calls them, on a copy of its own.
 """

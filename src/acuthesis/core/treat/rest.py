@@ -1,4 +1,4 @@
-"""Changing course: what is left of a treatment, composed anew from what was done, what is sore and what matters.
+"""Recomposing: the rest of a treatment composed anew from what was done, what is sore and what matters.
 
 The rest is asked of the composer like a session of its own: as long as there is, in the position that the person is in,
 without what was done or left, and with time kept for the second looks that wait. What comes of it takes the place of

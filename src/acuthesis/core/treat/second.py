@@ -1,4 +1,4 @@
-"""The second visit: what is worth coming back to, in another way than before, and what of it fits the minutes left."""
+"""The second visit of places within a treatment: what is worth coming back to, how, and what fits the minutes left."""
 
 from pydantic import BaseModel
 

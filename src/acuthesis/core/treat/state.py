@@ -1,4 +1,4 @@
-"""Where a treatment stands: what the fold over its events says. Values only; what moves them is in the files beside."""
+"""The state of a treatment, as values only: the fold over its events is in session.py and the files beside it."""
 
 from collections.abc import Collection
 from datetime import datetime

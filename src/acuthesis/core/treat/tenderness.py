@@ -1,4 +1,4 @@
-"""Soreness of points over the visits, side by side: what each treatment says of each point."""
+"""Soreness of points over the visits: what each treatment recorded for each point."""
 
 from collections.abc import Iterable
 from datetime import date

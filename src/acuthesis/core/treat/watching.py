@@ -1,4 +1,4 @@
-"""Watching the person: what a reaction leads to, one that keeps coming, and finding out what is wrong."""
+"""Watching the person: what a reaction leads to, repeated reactions, and asking what is wrong."""
 
 from acuthesis.core.safety.first_aid import Help, usual_help
 from acuthesis.core.treat.events import AsPlanned, Came, Reacted, ReactionKind, Wrong, care, reactions

@@ -1,4 +1,4 @@
-"""Something is wrong at the table: one question at a time, until it is clear what to do now. A table, and its walk."""
+"""Something is wrong at the table: a decision table, one question at a time, until it is clear what to do."""
 
 from functools import lru_cache
 from typing import Literal

@@ -1,4 +1,4 @@
-"""The diary as a person's own device has it: let in by a code that works once, shown what is asked, and telling."""
+"""The diary on a person's own device: opened by a one-time code, what it asks, and entries from it."""
 
 import uuid
 from datetime import date

@@ -1,4 +1,4 @@
-"""Diaries as the practice keeps them: the way in that is given to a person, and the red flags that came from home."""
+"""Diary access links, and the red flags that were reported from home."""
 
 import secrets
 import uuid

@@ -1,4 +1,4 @@
-"""Plans for home: proposed by the core, kept as they were given, drawn on the person's own figure, as a calendar."""
+"""Home plans: proposed by the core, stored as they were given, drawn on the person's own figure, as a calendar."""
 
 import uuid
 from collections.abc import Sequence

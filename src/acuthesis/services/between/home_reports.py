@@ -1,4 +1,4 @@
-"""What a person tells from home, kept one by one: a rating, an episode, the log, a red flag. Nobody is signed in."""
+"""Reports from home, stored one by one: a rating, an episode, a log entry, a red flag. Nobody is signed in."""
 
 import uuid
 from collections.abc import Sequence

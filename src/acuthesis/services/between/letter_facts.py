@@ -1,4 +1,4 @@
-"""What a letter may tell of a person, in words and figures, out of their record. Nothing in it is a judgement."""
+"""The facts that a letter may state of a person, in words and figures, read from their record. No judgement."""
 
 import uuid
 from collections import Counter

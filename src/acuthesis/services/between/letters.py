@@ -1,4 +1,4 @@
-"""Letters and summaries: asked for with the person's consent, made by a job step by step, read, and cancelled."""
+"""Letters and summaries: requested with the person's consent, made by a background job, read, and cancelled."""
 
 import uuid
 from collections.abc import Iterator, Sequence

@@ -1,4 +1,4 @@
-"""Fitted bodies, kept in memory: a fit takes a tenth of a second and is the same for the same facts."""
+"""Cache of fitted bodies in memory: a fit takes a tenth of a second and is the same for the same facts."""
 
 import hashlib
 import uuid

@@ -1,4 +1,4 @@
-"""Places on a person, with their limits and the practitioner's fingers; rules of one's own, tried before they count."""
+"""Places on a person, with their limits and the practitioner's fingers; a trial of a practice's own rules."""
 
 from typing import Any
 

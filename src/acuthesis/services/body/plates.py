@@ -1,4 +1,4 @@
-"""Plates of a person's body, drawn in a worker process: from facts alone, so that no body has to travel."""
+"""Plates of a person's body, drawn in a worker process from facts alone, so that no body has to be sent to it."""
 
 from collections.abc import Sequence
 from functools import lru_cache

@@ -1,4 +1,4 @@
-"""What is due and has no visit of its own: planned visits, letters, measures, screening that grows old."""
+"""What is due without an appointment: planned visits, letters, measures, and screening that is getting old."""
 
 import uuid
 from datetime import date, timedelta

@@ -1,4 +1,4 @@
-"""The course of a person: every complaint with what its ratings say and what comes next, the log, soreness, visits."""
+"""A person's course: each complaint with its outcome and what comes next, the log, soreness, visits."""
 
 import uuid
 from collections import defaultdict

@@ -1,4 +1,4 @@
-"""What a practitioner decides about a complaint: kept beside what was proposed, and later what came of it."""
+"""A practitioner's decisions about a complaint, stored beside what was proposed; later, what came of them."""
 
 import uuid
 from datetime import datetime

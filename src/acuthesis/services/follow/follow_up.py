@@ -1,4 +1,4 @@
-"""The practice's follow-up: who gets worse, who did not come back, whose series ends; how people did, by complaint."""
+"""The practice's follow-up: who gets worse, who did not come back, whose series ends; outcomes by complaint."""
 
 import uuid
 from collections.abc import Callable, Sequence

@@ -1,4 +1,4 @@
-"""The log between visits: medicines, sleep, what was pressed at home, events; a correction keeps what was said."""
+"""The log between visits: medicines, sleep, pressing at home, events. Corrections keep what was said before."""
 
 import uuid
 from datetime import date, datetime, timedelta

@@ -1,4 +1,4 @@
-"""What troubles a person: taken up with its questions and red flags, asked again, its acts rated, its episodes kept."""
+"""Complaints of a person: added with questions and red flags, asked again, activities rated, episodes recorded."""
 
 import uuid
 from collections import defaultdict

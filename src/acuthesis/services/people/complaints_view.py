@@ -1,4 +1,4 @@
-"""A person's complaints as they are shown: ratings and what these say, acts, answers, a doctor's look."""
+"""Read model of complaints: ratings and their outcome, activities, answers, a doctor's examination."""
 
 import uuid
 from collections import Counter

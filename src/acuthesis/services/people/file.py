@@ -1,4 +1,4 @@
-"""One person beside their treatment: story, contact, consents, letters; put away, taken back, joined with a double."""
+"""The person's file: story, contact, consents, letters; archive, restore, merge duplicates."""
 
 import uuid
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""A person's record read out of the tables, everything that is kept of them."""
+"""Export of a person's record: everything that is stored of them."""
 
 import uuid
 from typing import TypeVar

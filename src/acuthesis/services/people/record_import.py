@@ -1,4 +1,4 @@
-"""A person's record kept as it comes in: with the ids it has, all of it or nothing."""
+"""Import of a person's record with the ids it has: all of it or nothing."""
 
 import uuid
 from typing import Any

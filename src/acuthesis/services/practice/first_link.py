@@ -1,4 +1,4 @@
-"""The link by which a database gets its first practice."""
+"""The link by which a new installation sets up its first practice."""
 
 import os
 import uuid

@@ -1,4 +1,4 @@
-"""Security notices: what the owner of an account hears at the next sign-in (new device, changed factor or password)."""
+"""Security notices, shown to the owner of an account at the next sign-in (new device, changed factor or password)."""
 
 import uuid
 from datetime import datetime, timedelta

@@ -1,4 +1,4 @@
-"""The practice itself: set up once, changed by its owners; its hours and places."""
+"""The practice: set up once, changed by its owners; its hours and places."""
 
 import uuid
 from collections.abc import Mapping, Sequence

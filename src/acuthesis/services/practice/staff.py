@@ -1,4 +1,4 @@
-"""People who work here: invited, given a role, let in again after a lost password, and leaving with nothing lost."""
+"""Staff: invited, given a role, let in again after a lost password, and leaving with nothing lost."""
 
 import uuid
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""Ratings out of a list that somebody kept: looked at first, each row that cannot be with why; kept all or none."""
+"""CSV import of ratings with per-row errors: previewed first, then all or nothing."""
 
 import uuid
 from datetime import UTC, datetime

@@ -1,6 +1,4 @@
-"""Outcomes of complaints: judged by the core where nothing is kept, kept for lists, and worked out in full for a
-course.
-"""
+"""Outcomes of complaints: judged by the core, cached for lists, and analysed in full for a course."""
 
 import uuid
 from collections import defaultdict

@@ -1,6 +1,4 @@
-"""Ratings of complaints and of their acts: kept with who said them; a correction takes the place of another, which
-stays.
-"""
+"""Ratings of complaints and of their activities, with who gave them; a correction replaces another, which is kept."""
 
 import uuid
 from collections.abc import Sequence

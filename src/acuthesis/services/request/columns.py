@@ -1,4 +1,4 @@
-"""What columns of a person and of a hand mean to the core."""
+"""Maps columns of a person and of a practitioner to values of the core."""
 
 from datetime import date
 from typing import Any

@@ -1,4 +1,4 @@
-"""What a use case refuses beside what the core refuses: who may not, who must wait, what somebody else has changed."""
+"""Errors of use cases beside the core's: not allowed, too many tries, changed by somebody else."""
 
 from acuthesis.core.errors import CoreError
 

@@ -1,4 +1,4 @@
-"""One request: who asks, in which practice, in which transaction; and what is known there, read once."""
+"""The context of one request: who asks, in which practice, in which transaction; what was read is cached."""
 
 import uuid
 from datetime import UTC, date, datetime, time, timedelta

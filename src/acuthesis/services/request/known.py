@@ -1,4 +1,4 @@
-"""What is known of a person: answers, a doctor's word, measures, complaints, ratings; and what follows for the core."""
+"""What is known of a person (answers, clearances, measures, complaints, ratings), as values of the core."""
 
 import uuid
 from collections import defaultdict

@@ -1,4 +1,4 @@
-"""A person as everything that is about them begins: who they are, what is measured, what holds for them today."""
+"""Read model of a person: who they are, what is measured, and what limits hold today."""
 
 import uuid
 from datetime import date, datetime

@@ -1,4 +1,4 @@
-"""Who may do what. A role is a set of powers; every endpoint asks for one of them."""
+"""Authorisation. A role is a set of powers; every endpoint asks for one of them."""
 
 from typing import Literal
 

@@ -1,4 +1,4 @@
-"""Who asks, before anything of a request is read: whether its session or key is a real one."""
+"""Authentication before a request's body is read: whether its session or key is valid."""
 
 import uuid
 from collections.abc import Mapping

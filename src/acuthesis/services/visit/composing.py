@@ -1,4 +1,4 @@
-"""A visit with its score: shown, kept, and open to change until its treatment begins."""
+"""A visit and its score: shown, saved, and open to change until its treatment begins."""
 
 import uuid
 from collections import defaultdict

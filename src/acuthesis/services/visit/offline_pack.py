@@ -1,4 +1,4 @@
-"""A visit of today for a device that may lose the network: everything that a treatment needs, from its beginning on."""
+"""Offline pack of a visit of today: everything that a treatment needs on a device that may lose the network."""
 
 import uuid
 

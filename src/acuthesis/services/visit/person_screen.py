@@ -1,4 +1,4 @@
-"""The person's own say: a screen of theirs beside the table, opened by a short code, that ends with the treatment.
+"""The person's own screen during a treatment: opened by a short code, ended with the treatment.
 
 It shows a breath and takes a number, "lighter" and "stop". Nothing of the record is on it: no name, no place, nothing
 that was said before.

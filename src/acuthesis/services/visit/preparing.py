@@ -1,4 +1,4 @@
-"""A score laid out for playing: checked against what holds today, with what goes with it to the table.
+"""Prepares a score for its treatment: checked against today's limits, with everything the table needs.
 
 What goes with it is at hand without the server: what earlier visits say of each place, and what helps this person when
 something is wrong.

@@ -1,4 +1,4 @@
-"""The rest of a treatment that is under way, composed anew: offered first, and laid out once it is taken."""
+"""Recomposes the rest of a running treatment: offered first, laid out once it is accepted."""
 
 import uuid
 

@@ -1,4 +1,4 @@
-"""Treating: a treatment begins with the application's own score, checked again; what happened at the table is kept."""
+"""Treatments: begun with the application's own score, checked again; events are stored as they come."""
 
 import uuid
 from collections.abc import Sequence

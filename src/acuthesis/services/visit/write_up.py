@@ -1,4 +1,4 @@
-"""The record of a visit: begun from its events, put into words by the practitioner, closed, and then only added to."""
+"""The record of a visit: drafted from its events, worded by the practitioner, closed, append-only from then on."""
 
 import uuid
 from collections.abc import Mapping

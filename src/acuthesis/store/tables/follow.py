@@ -1,4 +1,4 @@
-"""What is kept between visits and about the course: entries of the log, what was decided, and what a course says."""
+"""Tables of following: log entries between visits, decisions, outcomes."""
 
 import uuid
 from datetime import date, datetime

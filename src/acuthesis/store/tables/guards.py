@@ -1,4 +1,4 @@
-"""Which tables the database guards, and what the application may do in each."""
+"""Triggers and grants: which tables the database guards, and what the application may do in each."""
 
 # Tables that row-level security guards by their practice; a test checks that every table with a practice is here. The
 # practice itself is guarded by its id.

@@ -1,4 +1,4 @@
-"""What goes home with a person: the plan of what they press, the way in to their diary, what they report urgently."""
+"""Tables between visits: home plans, diary access, urgent reports."""
 
 import uuid
 from datetime import date, datetime

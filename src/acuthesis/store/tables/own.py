@@ -1,4 +1,4 @@
-"""What a practice keeps beside any person: points, protocols, changes to the knowledge; and the texts of the search."""
+"""Tables of a practice's own knowledge: points, protocols, changes; and the texts of the search."""
 
 import uuid
 from datetime import datetime

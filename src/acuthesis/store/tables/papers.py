@@ -1,4 +1,4 @@
-"""Letters and summaries that are made here, and the practice's own words for them."""
+"""Tables of letters and summaries, and the practice's own templates."""
 
 import uuid
 from datetime import datetime

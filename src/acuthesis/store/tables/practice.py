@@ -1,4 +1,4 @@
-"""The practice, who works there, and how they come in."""
+"""Tables of the practice, its staff, and their access."""
 
 import secrets
 import uuid

@@ -1,4 +1,4 @@
-"""A visit, its score, and what happened at the table."""
+"""Tables of a visit: its score, and the events of its treatment."""
 
 import uuid
 from datetime import date, datetime

@@ -1,4 +1,4 @@
-"""Shipped areas as the body asset carries them: drawn once when the asset is built, and only read afterwards.
+"""Shipped areas as the body asset stores them: drawn once when the asset is built, then only read.
 
 Drawing all of them takes seconds, in every process that needs one. What is stored counts only for the data that it was
 drawn from: `charts_key` names it, and an asset with another key is drawn from anew (slower, never wrong).

@@ -1,4 +1,5 @@
-"""Own areas drawn before surfaces had grids: their corners, given in a rectangle over the part, brought into the grid.
+"""Converts own areas from before surfaces had grids: corners given in a rectangle over the part become grid
+coordinates.
 
 What was drawn comes to lie within a few millimetres of where it lay. Rows that name a `grid` are newer.
 """

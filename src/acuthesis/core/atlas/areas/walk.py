@@ -1,4 +1,4 @@
-"""The way of a thumb that walks along an area, or of a hand that strokes it: over its skin, from end to end."""
+"""The path of a walking thumb or a stroking hand along an area: over its skin, from end to end."""
 
 import numpy as np
 

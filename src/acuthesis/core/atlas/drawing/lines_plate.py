@@ -1,4 +1,5 @@
-"""A drawing of a surface laid flat with its feature lines, over its curvature: does a line run where it says?
+"""Check drawing: a flattened surface with its feature lines over its curvature, to see whether a line runs where it
+says.
 
 Crests are warm, valleys cool. Nobody treats by it; `acuthesis lines ear` prints it.
 """

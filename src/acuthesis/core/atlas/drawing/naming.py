@@ -1,4 +1,4 @@
-"""Names on a drawing of areas: each within its area where there is room, else in a column beside, with a line to it.
+"""Labels on a drawing of areas: inside the area where there is room, else in a column beside it with a leader line.
 
 No name covers another, and none a small area that lies over its own.
 """

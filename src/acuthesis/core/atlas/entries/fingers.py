@@ -1,4 +1,4 @@
-"""Adds to a rule that counts in cun the way of the fingers: the same count in the person's own finger widths.
+"""Adds finger measurements to a rule that counts in cun: the same count in the person's own finger widths.
 
 The hand measures of the tradition, at the middle joints: a thumb is one cun, index and middle finger one and a half,
 index to ring finger two, index to little finger three. They are a check and a fallback, never the first method.

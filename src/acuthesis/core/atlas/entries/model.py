@@ -1,4 +1,4 @@
-"""What the atlas holds: points placed by rules, areas drawn on a surface; one entry drives place, words and drawing."""
+"""Entries of the atlas: points placed by rules, areas drawn on a surface. One entry gives place, words and drawing."""
 
 from typing import Literal
 

@@ -1,4 +1,4 @@
-"""Finds points and areas by whatever a practitioner types: code, name with or without tone marks, place, use."""
+"""Search of points and areas by anything a practitioner types: code, name with or without tone marks, place, use."""
 
 import unicodedata
 from collections.abc import Iterable, Mapping, Sequence

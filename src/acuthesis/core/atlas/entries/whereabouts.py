@@ -1,4 +1,4 @@
-"""Says in short phrases where a rule leads ("below the lower tip of the kneecap"), for finding a point by its place."""
+"""Short descriptions of where a rule leads ("below the lower tip of the kneecap"), for search by place."""
 
 from collections.abc import Mapping
 

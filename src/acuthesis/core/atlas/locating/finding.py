@@ -1,4 +1,4 @@
-"""What a hand found on one person: how far beside the rule's place, how sore, how it felt. The person's own map."""
+"""Findings of the hand on one person: offset from the rule's place, soreness, how it felt. The person's own map."""
 
 from datetime import datetime
 from typing import Annotated, Literal

@@ -1,4 +1,4 @@
-"""What is here? The points, areas and landmarks around a place on the skin, the nearest first."""
+"""The points, areas and landmarks around a place on the skin, the nearest first."""
 
 from collections.abc import Iterable
 from typing import Literal

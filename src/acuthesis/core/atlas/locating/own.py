@@ -1,4 +1,4 @@
-"""A practice's own points and areas: taken in from the same rows as the shipped ones, and checked harder.
+"""A practice's own points and areas: read from the same rows as the shipped ones, and checked more strictly.
 
 A row that comes from outside may hold anything. It is read with the models of the atlas, its levels must lie on their
 segments, and it is placed on figures of several builds before it is believed.

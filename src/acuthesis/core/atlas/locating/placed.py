@@ -1,4 +1,4 @@
-"""Places every point and area on a figure at once: for drawing them all, and for asking what lies under a finger."""
+"""Places every point and area on a figure at once, to draw them all and to tell what lies under a finger."""
 
 from dataclasses import dataclass
 

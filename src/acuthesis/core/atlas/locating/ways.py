@@ -1,4 +1,4 @@
-"""Ways over the skin of one person: from a rule's landmark to its point, and along a channel from point to point."""
+"""Paths over one person's skin: from a rule's landmark to its point, and along a channel from point to point."""
 
 from itertools import pairwise
 

@@ -1,4 +1,4 @@
-"""Says a rule in words: the steps by which a hand finds a place, with this person's centimetres and fingers."""
+"""Turns a rule into words: the steps by which a hand finds a place, in this person's centimetres and fingers."""
 
 from acuthesis.core.atlas.entries.fingers import spans_in_words
 from acuthesis.core.atlas.entries.model import Point

@@ -1,4 +1,4 @@
-"""The request, read once at the door: everything that the steps of composing need to know, in one value.
+"""The request, parsed once: everything that the steps of composing need, in one value.
 
 What is asked for meets here what the person takes and what the minutes hold: complaints that there is time for, points
 and turns at most, positions that are out, how much each ground counts.

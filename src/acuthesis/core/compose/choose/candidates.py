@@ -1,4 +1,4 @@
-"""Second step: what of the wishes may be done with this person, in which ways; what may not, with the rule behind it.
+"""Second step: filters wishes by the safety rules. What is left, in which ways; and what is refused, with its rule.
 
 What a rule forbids becomes a line of what is left out; what it only limits becomes lighter, shorter, still or
 one-sided.

@@ -1,4 +1,4 @@
-"""The way from a request to its score, step by step, as something to read: what each step made of the one before."""
+"""Explains a composition step by step: what each step made of the one before."""
 
 from pydantic import BaseModel
 

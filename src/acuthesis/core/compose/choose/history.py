@@ -1,4 +1,4 @@
-"""What helped this person before: how the ratings changed over the visits in which a stop was played."""
+"""What helped this person before: the change of ratings over the visits in which a stop was played."""
 
 from collections import defaultdict
 from collections.abc import Iterable

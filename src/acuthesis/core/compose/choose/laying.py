@@ -1,4 +1,4 @@
-"""Fifth step: from what was chosen and ordered to drafts of stops: the frame, grounding, rests and the second look in
+"""Fifth step: from what was chosen and ordered to drafts of stops, with frame, grounding, rests and the second look in
 their places.
 """
 

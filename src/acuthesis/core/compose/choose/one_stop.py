@@ -1,4 +1,4 @@
-"""One stop by itself: how the core would do a point, an area or a technique for this person, to be added by hand."""
+"""A single stop to be added by hand: how the core would dose a point, an area or a technique for this person."""
 
 from collections.abc import Collection, Mapping, Sequence
 

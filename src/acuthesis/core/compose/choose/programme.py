@@ -1,4 +1,4 @@
-"""Programmes over several visits: sets that alternate, a gentle start, visits that space out, and a day to judge."""
+"""Programmes over several visits: alternating sets, a gentle start, widening intervals, and a day to review."""
 
 from pydantic import BaseModel, ConfigDict, Field
 

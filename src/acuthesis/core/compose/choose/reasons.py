@@ -1,5 +1,5 @@
-"""Last step: says why. What each complaint gets, what anyone would begin with and could not come in, and for everything
-else that could be in what really keeps it out.
+"""Last step: the reasons. What each complaint gets, which core places had to stay out, and for everything else that was
+left out, why.
 """
 
 from collections.abc import Iterator, Sequence

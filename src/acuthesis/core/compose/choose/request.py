@@ -1,4 +1,4 @@
-"""What a composition is asked for: who, what troubles them, the minutes, the school, and the practitioner's wishes."""
+"""The input of a composition: the person, complaints, minutes, school, and the practitioner's wishes."""
 
 from typing import Annotated, Literal
 

@@ -1,4 +1,4 @@
-"""First step: every point, area and technique that complaints, school and practitioner bring, and for what.
+"""First step: every point, area and technique that complaints, school and practitioner ask for, and what for.
 
 Nothing is judged here; what may be done, how and on which side, is decided in the next step (candidates).
 """

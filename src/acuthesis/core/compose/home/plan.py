@@ -1,5 +1,5 @@
-"""A plan for home: up to five places that the person reaches alone where they sit or lie, light enough to be safe with
-nobody watching, in two sets that take turns day by day.
+"""Home plans: up to five places that the person can reach alone, sitting or lying, safe without supervision, in two
+sets that alternate by day.
 """
 
 from collections.abc import Sequence

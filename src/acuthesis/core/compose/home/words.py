@@ -1,4 +1,4 @@
-"""What a home plan says to the person: how to press in their own words, when not to, and when to see a doctor."""
+"""The texts of a home plan: how to press in plain words, when not to, and when to see a doctor."""
 
 import re
 from collections.abc import Sequence

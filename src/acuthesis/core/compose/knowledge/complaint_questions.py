@@ -1,4 +1,4 @@
-"""What is asked about a complaint: its own questions, and what every complaint is asked."""
+"""The questions of a complaint: its own, and those that every complaint is asked."""
 
 from datetime import date, timedelta
 from typing import Annotated, Literal

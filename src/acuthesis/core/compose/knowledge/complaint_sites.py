@@ -1,4 +1,4 @@
-"""Where complaints sit on the body, in the sites of the atlas: "at the place itself" is said only where it is."""
+"""The body sites of complaints, so that "at the place itself" is said only where it is true."""
 
 from functools import lru_cache
 

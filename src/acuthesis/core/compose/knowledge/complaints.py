@@ -1,4 +1,4 @@
-"""What the tradition uses for a complaint: loaded from complaints/*.yaml and checked against atlas and screening."""
+"""Complaints and what the tradition uses for them: from complaints/*.yaml, checked against atlas and screening."""
 
 from collections.abc import Callable, Iterable
 from functools import lru_cache

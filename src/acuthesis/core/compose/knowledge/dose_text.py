@@ -1,4 +1,4 @@
-"""A dose in the practitioner's own words, understood: "8 on 2 off for three minutes", "six circles each way, then four
+"""Parses a dose in the practitioner's own words: "8 on 2 off for three minutes", "six circles each way, then four
 pumps, then a sweep".
 
 Phrases joined by "then", a comma or "and then" are done one after the other and become one compound dose. What is not

@@ -1,4 +1,4 @@
-"""A practice's own changes, laid over the shipped knowledge and marked: complaints, schools, doses, rules.
+"""A practice's changes to the shipped knowledge, merged over it and marked: complaints, schools, doses, rules.
 
 It may add complaints of its own, which begin empty and get their points like the shipped ones get more.
 

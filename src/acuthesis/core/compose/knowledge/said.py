@@ -1,4 +1,4 @@
-"""From what people say, and where they point, to the complaints that fit: ranked, each with why."""
+"""Matches what people say, and where they point, to complaints: ranked, each with the reason."""
 
 import re
 from collections.abc import Collection, Mapping, Sequence

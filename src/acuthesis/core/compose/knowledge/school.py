@@ -1,4 +1,4 @@
-"""Schools: ways of working as data: what they draw on, their phases and order, their doses. One file a school."""
+"""Schools (ways of working) as data: their points, phases, order and doses. One file for each school."""
 
 from functools import lru_cache
 from pathlib import Path

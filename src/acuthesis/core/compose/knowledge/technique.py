@@ -1,4 +1,4 @@
-"""What is done beside pressing: strokes, loosening, stretches and breathing, loaded from techniques.yaml."""
+"""Techniques other than pressing: strokes, loosening, stretches, breathing; loaded from techniques.yaml."""
 
 from functools import lru_cache
 from typing import Literal

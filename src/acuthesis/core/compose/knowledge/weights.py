@@ -1,4 +1,4 @@
-"""What a composition is judged by, and what about a person changes doses: weights.yaml and modifiers.yaml."""
+"""Weights of a composition, and modifiers of the dose by what is known of a person: weights.yaml, modifiers.yaml."""
 
 from functools import lru_cache
 from typing import Literal

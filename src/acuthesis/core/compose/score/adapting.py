@@ -1,4 +1,4 @@
-"""A dose fitted to a person: the level under the ceiling, the form that may be done here, no longer than is allowed.
+"""Adapts a dose to a person: its level under the ceiling, an allowed form, no longer than is allowed.
 
 The composer, a stop added by hand and the home sheet all take theirs from here.
 """

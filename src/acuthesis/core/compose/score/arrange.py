@@ -1,4 +1,4 @@
-"""Laying stops out: in time, on foot, and held against the person's limits; whatever changes a score passes here."""
+"""Lays stops out in time, and checks them against the person's limits; every change of a score passes through here."""
 
 from collections.abc import Callable, Sequence
 from itertools import takewhile

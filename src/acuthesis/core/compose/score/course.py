@@ -1,4 +1,4 @@
-"""The course of a stop: finding, entering, the dose, letting go; and the beats of a dose, one after the other.
+"""The phases of a stop: finding, entering, the dose, letting go; and the beats of a dose.
 
 A dose is counted from the touch to the lifting of the hand, so entering and letting go lie inside it; finding lies in
 the seconds before. Source of the seconds: manual-therapy teaching (enter with one breath out a level, leave as slowly).

@@ -1,4 +1,4 @@
-"""Protocols: a score kept apart from a person, shared as a file, and applied to another person's limits and minutes.
+"""Protocols: a score without its person, shared as a file, and applied to another person's limits and minutes.
 
 The form is open JSON (docs/guide/protocols.md): ids of the atlas, doses, levels, and sides as they were on the person
 it came from, with the side that was affected, so that applying it to the other side mirrors it.

@@ -1,4 +1,4 @@
-"""How a person is laid or seated for what is pressed there: couch, stool or the couch's edge, and where cushions go.
+"""Positioning a person for what is pressed: couch, stool or the couch's edge, and where cushions go.
 
 Source: manual-therapy teaching.
 """

@@ -1,4 +1,4 @@
-"""Where the practitioner stands for a place, and how far feet and hands go from one to the next, in metres.
+"""The practitioner's stance for a place, and the distance for feet and hands from one to the next, in metres.
 
 The person lies on a couch that can be walked round, or sits on a stool or a chair that can be. The practitioner stands
 at the couch's edge, or round the stool, where the place is nearest: at the head for the face, at the foot end for the
