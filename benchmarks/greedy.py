@@ -6,13 +6,13 @@ from acuthesis.core.compose.choose.brief import read_brief
 from acuthesis.core.compose.choose.candidates import Candidate, Way, sieved
 from acuthesis.core.compose.choose.composer import problem_of
 from acuthesis.core.compose.choose.request import ComposeRequest
-from acuthesis.core.compose.choose.solve import Problem, Solution, solve
+from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution, solve
 from acuthesis.core.compose.choose.wishes import wishes_of
 from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.safety.screening import Screening
 
 
-def problem_for(request: ComposeRequest, screening: Screening) -> Problem:
+def problem_for(request: ComposeRequest, screening: Screening) -> ChoiceProblem:
     """The problem that `compose` solves for a request."""
     brief = read_brief(request, screening, shipped())
     wishes = wishes_of(brief)
@@ -25,7 +25,7 @@ def greedy(request: ComposeRequest, screening: Screening) -> tuple[float, float]
     return (found.core, found.value) if found else (0.0, 0.0)
 
 
-def greedy_solution(problem: Problem) -> Solution | None:
+def greedy_solution(problem: ChoiceProblem) -> Solution | None:
     """Candidates are taken in the order of what they bring for their time, each in its usual way; one that no longer
     fits is passed over.
     """
@@ -44,7 +44,7 @@ def _rate(way: Way) -> float:
     return way.benefit / (way.seconds + 5)
 
 
-def _together(problem: Problem, taken: list[Candidate]) -> Solution | None:
+def _together(problem: ChoiceProblem, taken: list[Candidate]) -> Solution | None:
     """What exactly these are worth together, each in its usual way; None if they do not all fit."""
     fixed = [replace(one, ways=one.ways[:1], pinned=True) for one in taken]
     ids = {one.id for one in taken}

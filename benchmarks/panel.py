@@ -16,7 +16,7 @@ from acuthesis.core.compose.choose.brief import read_brief
 from acuthesis.core.compose.choose.candidates import sieved
 from acuthesis.core.compose.choose.composer import compose, problem_of
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.choose.solve import Problem, Solution, solve
+from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution, solve
 from acuthesis.core.compose.choose.wishes import wishes_of
 from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.compose.knowledge.weights import Weights
@@ -110,14 +110,14 @@ def judged(case: dict[str, Any]) -> tuple[Agreement, Score]:
     return agreement(case, (stop.id for stop in score.stops), score), score
 
 
-def _problem(case: dict[str, Any]) -> Problem:
+def _problem(case: dict[str, Any]) -> ChoiceProblem:
     request, screening = asked(case)
     brief = read_brief(request, screening, shipped())
     wishes = wishes_of(brief)
     return problem_of(brief, wishes, sieved(wishes, brief))
 
 
-def _before(problem: Problem) -> Solution | None:
+def _before(problem: ChoiceProblem) -> Solution | None:
     """What would have been chosen before there were cores."""
     table = Weights.model_validate(read(BEFORE))
     most = max(problem.school.most_points, problem.most_points)
@@ -126,7 +126,7 @@ def _before(problem: Problem) -> Solution | None:
 
 def main() -> int:
     """Print the table of agreement, fitted half and held-back half, and every case that is not wholly met."""
-    ways: dict[str, Callable[[Problem], Solution | None]] = {"greedy": greedy_solution, "before": _before}
+    ways: dict[str, Callable[[ChoiceProblem], Solution | None]] = {"greedy": greedy_solution, "before": _before}
     rows: dict[str, dict[bool, Agreement]] = {
         name: {True: Agreement(), False: Agreement()} for name in (*ways, "composer")
     }

@@ -100,7 +100,7 @@ def test_wrong_password_and_unknown_name_sound_alike_and_are_limited(app, locked
     unknown = enter(client, "nobody@elsewhere.example", "wrong")
     assert wrong.status_code == unknown.status_code == 401
     assert wrong.json() == unknown.json()
-    for _ in range(access.Limits().of_name_here):
+    for _ in range(access.TryLimits().of_name_here):
         last = enter(client, locked, "wrong")
     assert last.status_code == 429
     assert enter(client, locked, "right-one").status_code == 429, "guessing right does not help while it has to wait"
@@ -110,7 +110,7 @@ def test_wrong_password_and_unknown_name_sound_alike_and_are_limited(app, locked
 def test_strangers_cannot_lock_somebody_out(app, locked):
     home = from_address(app, "10.1.1.1")
     assert enter(home, locked, "right-one").status_code == 200
-    limits = access.Limits()
+    limits = access.TryLimits()
     with transaction() as db:  # a crowd of strangers, each below their own limit
         for number in range(limits.of_name_elsewhere):
             access.count_try(db, locked, f"10.2.0.{number}", limits, now())
@@ -129,8 +129,8 @@ def test_strangers_cannot_lock_somebody_out(app, locked):
 def test_an_address_that_tries_many_names_has_to_wait(app, world):
     client = from_address(app, "10.4.4.4")
     with transaction() as db:
-        for number in range(access.Limits().of_address):
-            access.count_try(db, f"{number}@elsewhere.example", "10.4.4.4", access.Limits(), now())
+        for number in range(access.TryLimits().of_address):
+            access.count_try(db, f"{number}@elsewhere.example", "10.4.4.4", access.TryLimits(), now())
     assert enter(client, EMAIL, PASSWORD).status_code == 429
     assert enter(from_address(app, "10.4.4.5"), EMAIL, PASSWORD).status_code == 200
 

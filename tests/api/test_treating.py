@@ -305,7 +305,7 @@ def test_events_of_a_transaction_that_was_rolled_back_are_not_believed(composed)
     with transaction(practice_of(EMAIL)) as db:
         row = db.get(VisitRow, uuid.UUID(composed.visit_id))
         said = [EVENT.validate_python(event("note", text=text)) for text in ("never stored", "nor this")]
-        treatments.add(db, row, [treatments.Told(one) for one in said])
+        treatments.add(db, row, [treatments.EventToStore(one) for one in said])
         assert [note.text for note in treatments.treatment(db, row.id).notes] == ["never stored", "nor this"]
         db.rollback()
     assert composed.treatment()["session"]["notes"] == []

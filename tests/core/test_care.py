@@ -20,7 +20,7 @@ from acuthesis.core.safety.size import capacity
 from acuthesis.core.safety.standing import awake, rules
 from acuthesis.core.safety.touching import sides_of
 from acuthesis.core.safety.verdict import verdict
-from acuthesis.stand_ins.people import Drawn, drawn_people
+from acuthesis.stand_ins.people import SimulatedPerson, drawn_people
 from tests.tiers import dice, drawn, some
 
 from .conftest import TWELVE, body_of, on_body_of
@@ -30,12 +30,12 @@ LOTS = 4  # so that two workers share them
 SAME_AGAIN = 20  # every so manieth is composed twice
 
 
-def on_figure(person: Drawn):
+def on_figure(person: SimulatedPerson):
     screening = parse_screening(person.answers, person.age)
     return on_body_of(TWELVE[person.build]).with_reaches(screening)
 
 
-def keeps(person: Drawn) -> str:
+def keeps(person: SimulatedPerson) -> str:
     """What became of a person's request; raises where anything that care asks for is not kept."""
     screening, request = on_figure(person), person.request
     try:

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from acuthesis.core.atlas.entries import catalogue
 from acuthesis.core.atlas.locating.assistant import worth_measuring
-from acuthesis.core.atlas.locating.finding import FARTHEST_MM, Finding, Offset, in_words, moved, offset_to
+from acuthesis.core.atlas.locating.finding import FARTHEST_MM, Finding, Offset, finding_in_words, moved, offset_to
 from acuthesis.core.atlas.locating.locate import locate, with_way
 from acuthesis.core.atlas.locating.nearby import NEAR_CM, nearby
 from acuthesis.core.atlas.locating.placed import place_all, place_one
@@ -75,7 +75,7 @@ def test_a_finding_stays_beside_its_point_on_another_figure(asset):
 def test_findings_in_words(id, mm, more, words):
     entry = catalogue.entry(id)
     finding = Finding(entry=id, side="left", offset=Offset(mm=mm), at=WHEN, **more)
-    assert in_words(finding, catalogue.part_of(entry)) == words
+    assert finding_in_words(finding, catalogue.part_of(entry)) == words
 
 
 def test_what_is_too_far_or_no_number_is_no_finding():

@@ -18,9 +18,9 @@ from acuthesis.core.compose.knowledge.dose import (
     Sets,
     Until,
     Walk,
+    dose_in_words,
     duration_s,
     in_form,
-    in_words,
     paced,
     stretched,
     whole_s,
@@ -55,7 +55,7 @@ def test_durations_are_computed(dose, seconds):
     assert whole_s(dose, "both") == pytest.approx(2 * seconds)
     assert whole_s(dose.model_copy(update={"together": True}), "both") == pytest.approx(seconds)
     assert DOSE.validate_python(dose.model_dump()) == dose
-    assert "together" in in_words(dose.model_copy(update={"together": True}))
+    assert "together" in dose_in_words(dose.model_copy(update={"together": True}))
 
 
 @pytest.mark.parametrize(
@@ -69,7 +69,7 @@ def test_durations_are_computed(dose, seconds):
     ],
 )
 def test_doses_are_said_as_they_are_spoken_of(dose, words):
-    assert in_words(dose) == words
+    assert dose_in_words(dose) == words
 
 
 @given(st.sampled_from(FORMS), st.floats(1, 900))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.choose.candidates import Candidate, Way
 from acuthesis.core.compose.choose.history import Played, helped
-from acuthesis.core.compose.choose.solve import Problem, solve
+from acuthesis.core.compose.choose.solve import ChoiceProblem, solve
 from acuthesis.core.compose.choose.wishes import CoreSeat
 from acuthesis.core.compose.knowledge.dose import Hold, duration_s
 from acuthesis.core.compose.knowledge.school import School, schools
@@ -64,7 +64,7 @@ def school(scope: str) -> School:
     return base.model_copy(update={"order": order, "rest_every_s": 200})
 
 
-def worth(problem: Problem, picked, rests: int) -> tuple[float, float] | None:
+def worth(problem: ChoiceProblem, picked, rests: int) -> tuple[float, float] | None:
     """What a choice is worth, in cores and in everything, by the words of weights.yaml; None if it does not fit."""
     table, way_of_working = weights(), problem.school
     if len(picked) > problem.most_points:
@@ -120,7 +120,7 @@ def possible(picked, scope: str) -> bool:
     return not late or max(early) <= min(late)
 
 
-def best_of_all(problem: Problem, scope: str) -> tuple[float, float]:
+def best_of_all(problem: ChoiceProblem, scope: str) -> tuple[float, float]:
     """The best of every choice there is: of the cores first, then of everything."""
     blocks = (0,) if scope == "position" else (0, 1)
     best = (0.0, 0.0)
@@ -152,7 +152,7 @@ def best_of_all(problem: Problem, scope: str) -> tuple[float, float]:
 def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength, usual, data):
     few = found[:3] if scope == "whole" else found[:4]  # so that trying everything stays quick
     begin = data.draw(cores(few))
-    problem = Problem(
+    problem = ChoiceProblem(
         few, school(scope), budget_s, 25.0, 0.0, {"ache": strength / 10}, 4, cores=begin, usual_turns=usual
     )
     solution = solve(problem)
@@ -168,9 +168,9 @@ def test_nothing_that_could_be_chosen_is_better(scope, found, budget_s, strength
 
 def test_a_pinned_candidate_is_in_or_nothing_is():
     one = Candidate(entry("HT7"), "main", 2, ("supine",), [way(60, 0.1)], {"ache": 0.1}, {"ache": {"local"}}, [], True)
-    roomy = Problem([one], school("position"), 100, 25.0, 0.0, {"ache": 0.0}, 4)
+    roomy = ChoiceProblem([one], school("position"), 100, 25.0, 0.0, {"ache": 0.0}, 4)
     assert [chosen.candidate.id for chosen in solve(roomy).chosen] == ["HT7"], "although it is worth less than it costs"
-    assert solve(Problem([one], school("position"), 30, 25.0, 0.0, {"ache": 1.0}, 4)) is None
+    assert solve(ChoiceProblem([one], school("position"), 30, 25.0, 0.0, {"ache": 1.0}, 4)) is None
 
 
 @given(st.lists(st.tuples(st.frozensets(st.sampled_from(IDS), max_size=4), st.floats(-8, 8)), max_size=8))

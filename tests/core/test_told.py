@@ -16,8 +16,8 @@ from acuthesis.core.compose.knowledge.dose import (
     Sets,
     Until,
     Walk,
+    dose_in_words,
     duration_s,
-    in_words,
     slides,
     stretched,
     whole_s,
@@ -49,7 +49,7 @@ def test_what_is_said_of_a_dose_means_that_dose(parts, rounds, together):
     except ValueError:
         return  # longer than any
     dose = whole.model_copy(update={"together": together})
-    assert read_dose(in_words(dose)) == dose
+    assert read_dose(dose_in_words(dose)) == dose
 
 
 @given(st.lists(SIMPLE, min_size=2, max_size=4), st.integers(30, 300))
@@ -87,7 +87,7 @@ def test_a_compound_dose_is_as_long_as_its_parts(parts, most):
 )
 def test_a_practitioners_own_words_are_understood(text, words, seconds):
     dose = read_dose(text)
-    assert (in_words(dose), duration_s(dose)) == (words, seconds)
+    assert (dose_in_words(dose), duration_s(dose)) == (words, seconds)
 
 
 @pytest.mark.parametrize(

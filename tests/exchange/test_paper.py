@@ -25,7 +25,7 @@ from acuthesis.core.compose.score.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.session import fold
 from acuthesis.core.words import short_id
-from acuthesis.exchange.drawn import Drawn
+from acuthesis.exchange.drawn import DrawnPlace
 from acuthesis.exchange.home_calendar import home_calendar
 from acuthesis.exchange.home_paper import HomePaper, home_pdf
 from acuthesis.exchange.pdf import score_pdf
@@ -126,7 +126,7 @@ def test_a_home_sheet_is_one_page_also_in_large_print(body, kinds, answers, wish
     for place in plan.places:
         entry = catalogue.entry(place.id)
         found = locate(entry, "left", body)
-        drawn[place.id] = Drawn(found, plate_at_home(found, catalogue.part_of(entry), body))
+        drawn[place.id] = DrawnPlace(found, plate_at_home(found, catalogue.part_of(entry), body))
     day = date(2026, 11, 25)
     paper = HomePaper("Wren", "The prop van", day, day, plan, ["08:00"], "Emergency services: 999.", day)
     assert [pages(home_pdf(paper, drawn, large)) for large in (False, True)] == [1, 1]

@@ -52,21 +52,21 @@ class Taken(BaseModel):
     changed: list[str]
 
 
-class Part(BaseModel):
+class RulePart(BaseModel):
     """Something that rules are built of."""
 
     id: str
     name: str
 
 
-class LandmarkOut(Part):
+class LandmarkOut(RulePart):
     """A landmark: where it is, how the hand finds it."""
 
     how: str
     part: str
 
 
-class SegmentPart(Part):
+class SegmentPart(RulePart):
     """A segment: its number of parts, and the landmarks at its ends."""
 
     cun: float
@@ -79,8 +79,8 @@ class RuleParts(BaseModel):
 
     landmarks: list[LandmarkOut]
     segments: list[SegmentPart]
-    lines: list[Part]
-    sites: list[Part]
+    lines: list[RulePart]
+    sites: list[RulePart]
 
 
 @lru_cache
@@ -119,8 +119,8 @@ def rule_parts() -> RuleParts:
             SegmentPart(id=s.id, name=s.name, cun=s.cun, start=body.bare(s.start), end=body.bare(s.end))
             for s in body.segments().values()
         ],
-        lines=[Part(id=line.id, name=line.name) for line in body.lines().values()],
-        sites=[Part(id=id, name=site["region"]) for id, site in catalogue.sites().items()],
+        lines=[RulePart(id=line.id, name=line.name) for line in body.lines().values()],
+        sites=[RulePart(id=id, name=site["region"]) for id, site in catalogue.sites().items()],
     )
 
 
@@ -139,7 +139,7 @@ class Contents(BaseModel):
 
     groups: list[Group]
     sheets: list[SheetKnown]
-    poses: list[Part]
+    poses: list[RulePart]
 
 
 @router.get("/atlas/contents")
@@ -149,7 +149,7 @@ def atlas_contents() -> Contents:
         SheetKnown(id=s.id, group=s.group, name=s.name, traditions=traditions(s), wide=s.wide)
         for s in sheets().values()
     ]
-    return Contents(groups=groups(), sheets=known, poses=[Part(id=p.id, name=p.name) for p in poses().values()])
+    return Contents(groups=groups(), sheets=known, poses=[RulePart(id=p.id, name=p.name) for p in poses().values()])
 
 
 @router.get("/atlas/own")

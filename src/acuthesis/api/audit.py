@@ -14,7 +14,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
 from acuthesis.services.request.here import Here
 from acuthesis.store import audit
-from acuthesis.store.audit import Entry, Filter
+from acuthesis.store.audit import Filter, NamedAuditRow
 
 router = APIRouter(route_class=StrictRoute, tags=["audit"])
 PAGE, WHOLE = 100, 100_000
@@ -144,14 +144,14 @@ def audit_file(
     )
 
 
-def _cells(here: Here, entry: Entry) -> list[str]:
+def _cells(here: Here, entry: NamedAuditRow) -> list[str]:
     row = entry.row
     at = here.local(row.at).isoformat(timespec="seconds")
     of = [str(row.person_id or ""), entry.person]
     return [str(row.number or ""), at, entry.who, *of, row.action, row.reason, row.device, row.address]
 
 
-def _shown(entry: Entry) -> AuditEntry:
+def _shown(entry: NamedAuditRow) -> AuditEntry:
     row = entry.row
     return AuditEntry(
         id=row.id,

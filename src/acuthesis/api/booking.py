@@ -13,9 +13,9 @@ from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
 from acuthesis.core.instant import Instant
 from acuthesis.services.calendar import booking, due, feeds
-from acuthesis.services.calendar.booking import Appointment, Attendance, Planned, Wish
+from acuthesis.services.calendar.booking import Appointment, Attendance, BookingInput, Planned
 from acuthesis.services.calendar.due import Due
-from acuthesis.services.practice.practice import Span, spans
+from acuthesis.services.practice.practice import WorkingHours, spans
 
 router = APIRouter(route_class=StrictRoute, tags=["booking"])
 Minutes = Annotated[int, Field(ge=3, le=240)]
@@ -69,7 +69,7 @@ class Week(BaseModel):
 
     first: Day
     days: int
-    hours: dict[int, Span]
+    hours: dict[int, WorkingHours]
     appointments: list[Appointment]
 
 
@@ -129,14 +129,14 @@ def list_of_person(person_id: uuid.UUID, here: Booking) -> list[Appointment]:
 @router.post("/appointments", status_code=201)
 def book(new: NewAppointment, here: Booking) -> Appointment:
     """Book an appointment. Clashes are said, not forbidden."""
-    wish = Wish(new.starts_at, new.minutes, new.practitioner_id, new.place_id, purpose=new.purpose)
+    wish = BookingInput(new.starts_at, new.minutes, new.practitioner_id, new.place_id, purpose=new.purpose)
     return booking.book(here, new.person_id, wish)
 
 
 @router.post("/people/{person_id}/walk-in", status_code=201)
 def walk_in(person_id: uuid.UUID, new: WalkIn, here: Booking) -> Appointment:
     """Somebody is here without an appointment: a visit begins now."""
-    return booking.book(here, person_id, Wish(minutes=new.minutes, place_id=new.place_id), "walk_in")
+    return booking.book(here, person_id, BookingInput(minutes=new.minutes, place_id=new.place_id), "walk_in")
 
 
 @router.get("/appointments/{visit_id}")
@@ -150,7 +150,7 @@ def read_appointment(visit_id: uuid.UUID, here: Booking) -> Appointment:
 @router.patch("/appointments/{visit_id}")
 def change_appointment(visit_id: uuid.UUID, change: AppointmentChange, here: Booking) -> Appointment:
     """Move or change an appointment. Clashes are said, not forbidden."""
-    wish = Wish(**change.model_dump(exclude={"version"}))
+    wish = BookingInput(**change.model_dump(exclude={"version"}))
     return booking.move(here, visit_id, change.version, wish)
 
 
@@ -192,7 +192,7 @@ def plan_series(person_id: uuid.UUID, new: NewSeries, here: SignedIn) -> list[Pl
 @router.post("/planned/{planned_id}/book", status_code=201)
 def book_planned(planned_id: uuid.UUID, wanted: BookPlanned, here: Booking) -> Appointment:
     """Book a planned visit."""
-    wish = Wish(wanted.starts_at, practitioner_id=wanted.practitioner_id, place_id=wanted.place_id)
+    wish = BookingInput(wanted.starts_at, practitioner_id=wanted.practitioner_id, place_id=wanted.place_id)
     return booking.book_planned(here, planned_id, wish)
 
 

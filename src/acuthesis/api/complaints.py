@@ -22,10 +22,10 @@ from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.body.bodies import body_of
 from acuthesis.services.people import complaints as service
-from acuthesis.services.people.complaints import Confirmed, Episode
+from acuthesis.services.people.complaints import Episode, Examination
 from acuthesis.services.people.complaints_view import ComplaintOut, complaints_out, shown
 from acuthesis.services.ratings import rating
-from acuthesis.services.ratings.rating import Moment, SaidBy
+from acuthesis.services.ratings.rating import RatingMoment, SaidBy
 from acuthesis.services.request.here import Here
 from acuthesis.store import complaints as asked
 from acuthesis.store import people as store
@@ -37,7 +37,7 @@ router = APIRouter(route_class=StrictRoute, tags=["complaints"])
 Skin = Annotated[list[Annotated[int, Field(ge=0, lt=10**6)]], Field(min_length=1, max_length=MOST_PAINTED)]
 
 
-class Painted(BaseModel):
+class PaintedPatch(BaseModel):
     """A patch painted on the figure: numbers of skin vertices."""
 
     model_config = ConfigDict(extra="forbid")
@@ -188,14 +188,14 @@ class NewRating(BaseModel):
 
     id: uuid.UUID
     value: int = Field(ge=0, le=10)
-    moment: Moment
+    moment: RatingMoment
     visit_id: uuid.UUID | None = None
     said_by: SaidBy | None = Field(None, description="who said it; from home the person, else the person here")
 
-    def rated(self) -> rating.Rated:
+    def rated(self) -> rating.RatingInput:
         """The rating as the use case takes it."""
         said_by: SaidBy = self.said_by or ("from_home" if self.moment == "home" else "person")
-        return rating.Rated(**self.model_dump(exclude={"said_by"}), said_by=said_by)
+        return rating.RatingInput(**self.model_dump(exclude={"said_by"}), said_by=said_by)
 
 
 class Correction(BaseModel):
@@ -258,7 +258,7 @@ def list_complaints(person_id: uuid.UUID, here: SignedIn) -> list[ComplaintOut]:
 @router.post("/people/{person_id}/complaints", status_code=201)
 def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> ComplaintOut:
     """Take a complaint up. A red flag that is answered with yes goes into the screening, where it stops the work."""
-    confirmed = Confirmed(by=new.confirmed.by, seen_on=new.confirmed.seen_on) if new.confirmed else None
+    confirmed = Examination(by=new.confirmed.by, seen_on=new.confirmed.seen_on) if new.confirmed else None
     row = service.take_up(
         here, person_id, new.kind, new.side, new.acts, new.since, new.answers, confirmed, new.red_flags
     )
@@ -268,7 +268,7 @@ def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> Co
 
 
 @router.post("/people/{person_id}/painted")
-def read_painting(person_id: uuid.UUID, painted: Painted, here: SignedIn) -> Patch:
+def read_painting(person_id: uuid.UUID, painted: PaintedPatch, here: SignedIn) -> Patch:
     """What a patch that was painted on a person's figure lies on; nothing is kept."""
     ready = body_of(here.person(person_id, "figure"))
     with ready.lock:
@@ -276,7 +276,7 @@ def read_painting(person_id: uuid.UUID, painted: Painted, here: SignedIn) -> Pat
 
 
 @router.post("/complaints/{complaint_id}/places", status_code=201)
-def paint_place(complaint_id: uuid.UUID, painted: Painted, here: SignedIn) -> ComplaintOut:
+def paint_place(complaint_id: uuid.UUID, painted: PaintedPatch, here: SignedIn) -> ComplaintOut:
     """Keep where a complaint is now; where it was before stays beside it."""
     row = store.complaint(here.db, complaint_id)
     service.paint(here, row, painted.skin)
@@ -293,7 +293,7 @@ def change_complaint(complaint_id: uuid.UUID, change: ChangedComplaint, here: Si
 @router.post("/complaints/{complaint_id}/answers", status_code=201)
 def ask_again(complaint_id: uuid.UUID, told: AskedAgain, here: SignedIn) -> ComplaintOut:
     """Keep new answers; those of before stay beside them."""
-    confirmed = Confirmed(by=told.confirmed.by, seen_on=told.confirmed.seen_on) if told.confirmed else None
+    confirmed = Examination(by=told.confirmed.by, seen_on=told.confirmed.seen_on) if told.confirmed else None
     return _one(here, service.ask_again(here, complaint_id, told.answers, confirmed))
 
 

@@ -32,7 +32,14 @@ from acuthesis.core.safety.verdict import verdict
 from acuthesis.services import workers
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.here import Here
-from acuthesis.services.visit.composing import VisitOut, Wish, keep_score, request_for, require_untreated, visit_out
+from acuthesis.services.visit.composing import (
+    CompositionInput,
+    VisitOut,
+    keep_score,
+    request_for,
+    require_untreated,
+    visit_out,
+)
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits
@@ -42,7 +49,7 @@ router = APIRouter(route_class=StrictRoute, tags=["compose"])
 Id = Annotated[str, Field(max_length=80)]
 
 
-class ComposeWish(Wish):
+class ComposeWish(CompositionInput):
     """A wish whose score is kept; `version` is the visit that was seen."""
 
     version: int
@@ -121,7 +128,7 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
 
 
 @router.post("/visits/{visit_id}/what-if", dependencies=COMPOSES)
-def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
+def what_if(visit_id: uuid.UUID, wish: CompositionInput, here: SignedIn) -> Score:
     """What a score would be; nothing is kept."""
     row = visits.visit(here.db, visit_id)
     here.reads(row.person_id, "visit")
@@ -133,7 +140,7 @@ def what_if(visit_id: uuid.UUID, wish: Wish, here: SignedIn) -> Score:
 
 @router.post("/visits/{visit_id}/programme", dependencies=COMPOSES)
 def plan_programme(
-    visit_id: uuid.UUID, wish: Wish, here: SignedIn, number: Annotated[int, Field(ge=2, le=12)] = 6
+    visit_id: uuid.UUID, wish: CompositionInput, here: SignedIn, number: Annotated[int, Field(ge=2, le=12)] = 6
 ) -> Programme:
     """A programme of several visits from this one on; nothing is kept."""
     row = visits.visit(here.db, visit_id)
@@ -207,7 +214,7 @@ def reshape(wish: Reshape) -> Dose:
     return in_form(wish.form, wish.seconds, together=wish.dose.together)
 
 
-class Told(BaseModel):
+class DoseText(BaseModel):
     """A dose in the practitioner's own words."""
 
     model_config = ConfigDict(extra="forbid")
@@ -216,7 +223,7 @@ class Told(BaseModel):
 
 
 @router.post("/doses/read")
-def read_told(told: Told) -> Dose:
+def read_told(told: DoseText) -> Dose:
     """The dose that words mean. Raises: CoreError naming the words that were not understood."""
     return read_dose(told.text)
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from acuthesis.api.access import OWN_TRANSACTION, Database
 from acuthesis.api.door import StrictRoute, bearer, own_address
-from acuthesis.core.follow.diary import MOST_AT_ONCE, Told
+from acuthesis.core.follow.diary import MOST_AT_ONCE, DiaryEntry
 from acuthesis.core.instant import Instant
 from acuthesis.services.between import diary, home_reports
 from acuthesis.services.between.diary import DiaryShown
@@ -39,7 +39,7 @@ class ToldFromHome(_In):
     """What was told, oldest first; `sent_at`: now, by the device's clock."""
 
     sent_at: Instant
-    told: Annotated[list[Told], Field(min_length=1, max_length=MOST_AT_ONCE)]
+    told: Annotated[list[DiaryEntry], Field(min_length=1, max_length=MOST_AT_ONCE)]
 
 
 def at_home(db: Database, authorization: Annotated[str, Header(max_length=200)] = "") -> tuple[Here, DiaryRow]:

@@ -12,7 +12,7 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import LineOrNone, PoseId
 from acuthesis.core.atlas.entries.catalogue import is_shipped, part_of
-from acuthesis.core.atlas.locating.finding import Finding, Offset, Texture, in_words, moved, offset_to
+from acuthesis.core.atlas.locating.finding import Finding, Offset, Texture, finding_in_words, moved, offset_to
 from acuthesis.core.atlas.locating.locate import Triple, triple
 from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
@@ -85,7 +85,7 @@ def _found(here: Here, row: FindingRow, ready: ReadyBody, pose: str = REFERENCE)
         name=target.names.english,
         position_cm=triple(place),
         normal=triple(normal),
-        words=in_words(finding, part_of(target)),
+        words=finding_in_words(finding, part_of(target)),
         **finding.model_dump(),
     )
 

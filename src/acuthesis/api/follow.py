@@ -10,7 +10,7 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.files import file
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
-from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.core.follow.decide import Proposal, ProposedStep
 from acuthesis.exchange.course_csv import Columns, DayOrder
 from acuthesis.services.calendar.day import DayVisit, visit_now, visits_on
 from acuthesis.services.follow import decisions, log
@@ -18,7 +18,7 @@ from acuthesis.services.follow.course import PersonCourse, course_of
 from acuthesis.services.follow.course_files import course_as_csv, course_as_svg
 from acuthesis.services.follow.decisions import DecisionOut
 from acuthesis.services.follow.follow_up import FollowUp, follow_up
-from acuthesis.services.follow.log import Entry, EntryOut, Kind
+from acuthesis.services.follow.log import EntryOut, Kind, LogInput
 from acuthesis.services.ratings.import_csv import Heads, Preview, bring_in, heads
 from acuthesis.services.ratings.rating import SaidBy
 
@@ -45,9 +45,9 @@ class EntryIn(BaseModel):
     pressed: Annotated[list[Line], Field(max_length=MOST_PRESSED)] = []
     said_by: SaidBy = "person"
 
-    def told(self) -> Entry:
+    def told(self) -> LogInput:
         """The entry as the use case takes it."""
-        return Entry(**self.model_dump())
+        return LogInput(**self.model_dump())
 
 
 class NewEntry(EntryIn):
@@ -55,9 +55,9 @@ class NewEntry(EntryIn):
 
     id: uuid.UUID
 
-    def told(self) -> Entry:
+    def told(self) -> LogInput:
         """The entry as the use case takes it."""
-        return Entry(**self.model_dump(exclude={"id"}))
+        return LogInput(**self.model_dump(exclude={"id"}))
 
 
 class CorrectedEntry(BaseModel):
@@ -75,7 +75,7 @@ class NewDecision(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     id: uuid.UUID
-    step: Step
+    step: ProposedStep
     because: Paragraph = ""
     proposed: Proposal
 

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.core.compose.knowledge.complaints import ComplaintKind, why_of
-from acuthesis.core.compose.knowledge.dose import DoseDefault, duration_s, in_words
+from acuthesis.core.compose.knowledge.dose import DoseDefault, dose_in_words, duration_s
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
@@ -91,7 +91,7 @@ def read_catalogue(here: SignedIn) -> Catalogue:
             DosePage(
                 id=id,
                 dose=dose,
-                words=in_words(dose.dose),
+                words=dose_in_words(dose.dose),
                 seconds=duration_s(dose.dose),
                 used_by=[school.name for school in known.schools.values() if id in _doses_of(school)],
                 changed=id in layer.doses,

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from acuthesis.api.access import OWN_TRANSACTION, Database, SignedIn, address_of
 from acuthesis.api.door import StrictRoute, bearer, own_address
-from acuthesis.core.treat.moment import Moment
+from acuthesis.core.treat.moment import LiveMoment
 from acuthesis.services.between.diary_links import qr_of
 from acuthesis.services.request.here import Here
 from acuthesis.services.visit import person_screen
@@ -31,7 +31,7 @@ class SayCode(BaseModel):
     qr: str
 
 
-class JoinWith(BaseModel):
+class ScreenCode(BaseModel):
     """The code as it was scanned or typed: eight characters; case, spaces and hyphens do not matter."""
 
     model_config = ConfigDict(extra="forbid")
@@ -70,22 +70,22 @@ def beside(db: Database, authorization: Annotated[str, Header(max_length=200)] =
     return person_screen.beside(db, bearer(authorization))
 
 
-Beside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
+ScreenBeside = Annotated[tuple[Here, OwnSayRow], Depends(beside, scope="function")]
 
 
 @router.post("/say/join", dependencies=OWN_TRANSACTION)
-def join_treatment(wanted: JoinWith, request: Request) -> SayKey:
+def join_treatment(wanted: ScreenCode, request: Request) -> SayKey:
     """Open the person's screen on this device. The code works once."""
-    return SayKey(key=person_screen.join(person_screen.as_typed(wanted.code), address_of(request)))
+    return SayKey(key=person_screen.open_screen(person_screen.as_typed(wanted.code), address_of(request)))
 
 
 @router.get("/say")
-def read_moment(beside: Beside) -> Moment:
+def read_moment(beside: ScreenBeside) -> LiveMoment:
     """Where the breath is."""
     return person_screen.shown(*beside)
 
 
 @router.post("/say")
-def say(told: ToldHere, beside: Beside) -> Moment:
+def say(told: ToldHere, beside: ScreenBeside) -> LiveMoment:
     """A number, less, or stop; it arrives in the treatment as theirs."""
     return person_screen.say(*beside, told)

@@ -23,7 +23,7 @@ from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.text import Line
 from acuthesis.core.errors import NotAllowed
 from acuthesis.services.practice import passkeys
-from acuthesis.services.practice.passkeys import Challenge, Passkey, Registered, Site
+from acuthesis.services.practice.passkeys import Challenge, Passkey, Registered, RelyingParty
 from acuthesis.store import access
 
 router = APIRouter(route_class=StrictRoute, tags=["account"])
@@ -53,9 +53,9 @@ class NewPasskey(PasskeyAnswer):
     name: Line
 
 
-def site_of(request: Request) -> Site:
+def site_of(request: Request) -> RelyingParty:
     """Where the browser is."""
-    return Site(request.url.hostname or "", own_address(request))
+    return RelyingParty(request.url.hostname or "", own_address(request))
 
 
 @router.get("/me/passkeys")

@@ -13,7 +13,7 @@ from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.safety.screening import check_threshold
-from acuthesis.services.calendar.booking import Wish, book
+from acuthesis.services.calendar.booking import BookingInput, book
 from acuthesis.services.people import erasure
 from acuthesis.services.people.file import grant_reading, tell_story
 from acuthesis.services.request.clock import now
@@ -40,7 +40,7 @@ class PersonShort(BaseModel):
     in_charge: uuid.UUID | None
 
 
-class Contact(BaseModel):
+class ContactDetails(BaseModel):
     """Who a person is and how they are reached; nothing of their health."""
 
     id: uuid.UUID
@@ -135,7 +135,7 @@ def list_people(
 
 
 @router.post("/people", status_code=201)
-def add_person(new: NewPerson, here: Booking) -> Contact:
+def add_person(new: NewPerson, here: Booking) -> ContactDetails:
     """Take in a new person, with a visit now unless they are not here."""
     _check_born(new.born, here)
     if new.story:
@@ -158,7 +158,7 @@ def add_person(new: NewPerson, here: Booking) -> Contact:
     if new.story:
         tell_story(here, row.id, new.story, None)
     if new.minutes is not None:
-        book(here, row.id, Wish(minutes=new.minutes), "walk_in")
+        book(here, row.id, BookingInput(minutes=new.minutes), "walk_in")
     return contact_of(row)
 
 
@@ -167,13 +167,13 @@ def _check_born(born: date, here: Here) -> None:
         raise OutOfRange(f"{born} makes an impossible age; check the year", where="born")
 
 
-def contact_of(row: PersonRow) -> Contact:
+def contact_of(row: PersonRow) -> ContactDetails:
     """Who a person is and how they are reached."""
-    return Contact(**{name: getattr(row, name) for name in Contact.model_fields})
+    return ContactDetails(**{name: getattr(row, name) for name in ContactDetails.model_fields})
 
 
 @router.get("/people/{person_id}/contact")
-def read_contact(person_id: uuid.UUID, here: Booking) -> Contact:
+def read_contact(person_id: uuid.UUID, here: Booking) -> ContactDetails:
     """Who a person is and how they are reached."""
     row = store.person(here.db, person_id)
     here.reads(row.id, "contact")
@@ -181,7 +181,7 @@ def read_contact(person_id: uuid.UUID, here: Booking) -> Contact:
 
 
 @router.patch("/people/{person_id}/contact")
-def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -> Contact:
+def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -> ContactDetails:
     """Change who a person is and how they are reached, and who is in charge of them."""
     row = store.person(here.db, person_id)
     if change.born is not None:
@@ -238,7 +238,7 @@ def change_person(person_id: uuid.UUID, change: PersonChange, here: SignedIn) ->
     return person_out(here.person(row.id))
 
 
-class Look(BaseModel):
+class ReadingReason(BaseModel):
     """Why the record of somebody whom one does not treat is opened."""
 
     model_config = ConfigDict(extra="forbid")
@@ -247,7 +247,7 @@ class Look(BaseModel):
 
 
 @router.post("/people/{person_id}/access", status_code=204)
-def open_record(person_id: uuid.UUID, look: Look, here: SignedIn) -> None:
+def open_record(person_id: uuid.UUID, look: ReadingReason, here: SignedIn) -> None:
     """Open the record of somebody whom one does not treat, for twelve hours, with a reason that stands in the audit."""
     grant_reading(here, person_id, look.reason)
 

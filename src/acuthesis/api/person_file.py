@@ -17,7 +17,7 @@ from acuthesis.store import people
 from acuthesis.store.model import LetterRow
 
 router = APIRouter(route_class=StrictRoute, tags=["person"])
-Told = Annotated[Paragraph, Field(min_length=1)]
+StoryText = Annotated[Paragraph, Field(min_length=1)]
 
 
 class _In(BaseModel):
@@ -37,7 +37,7 @@ class StoryOut(BaseModel):
 class NewStory(_In):
     """A piece of the story to add, told today or on an earlier day."""
 
-    told: Told
+    told: StoryText
     told_on: Day | None = None
 
 
@@ -93,12 +93,12 @@ class NewLetter(_In):
     answer_due: Day | None = None
 
 
-class Answer(_In):
+class LetterAnswer(_In):
     """The answer to a letter."""
 
     version: int
     answered_on: Day
-    answer: Told
+    answer: StoryText
 
 
 class Archive(_In):
@@ -108,7 +108,7 @@ class Archive(_In):
     archived: bool
 
 
-class JoinWith(_In):
+class MergeWith(_In):
     """The other record of the same person; its first name is typed once more."""
 
     other_id: uuid.UUID
@@ -192,7 +192,7 @@ def send_letter(person_id: uuid.UUID, new: NewLetter, here: SignedIn) -> LetterO
 
 
 @router.post("/letters/{letter_id}/answer")
-def answer_letter(letter_id: uuid.UUID, wanted: Answer, here: SignedIn) -> LetterOut:
+def answer_letter(letter_id: uuid.UUID, wanted: LetterAnswer, here: SignedIn) -> LetterOut:
     """Note the answer to a letter."""
     return _letter(service.answer_letter(here, letter_id, wanted.version, wanted.answered_on, wanted.answer))
 
@@ -209,6 +209,6 @@ def archive_person(person_id: uuid.UUID, wanted: Archive, here: SignedIn) -> Per
 
 
 @router.post("/people/{person_id}/join")
-def join_persons(person_id: uuid.UUID, wanted: JoinWith, here: SignedIn) -> PersonOut:
+def join_persons(person_id: uuid.UUID, wanted: MergeWith, here: SignedIn) -> PersonOut:
     """Join the other record of the same person to this one: both histories are kept, the other record is gone."""
     return person_out(here.person(service.join_records(here, person_id, wanted.other_id, wanted.given_name)))

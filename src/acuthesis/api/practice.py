@@ -12,7 +12,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import Fingers
 from acuthesis.services.practice import practice
-from acuthesis.services.practice.practice import Span, spans
+from acuthesis.services.practice.practice import WorkingHours, spans
 from acuthesis.store import booking
 from acuthesis.store.model import PlaceRow
 
@@ -23,7 +23,7 @@ class _In(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
-Hours = Annotated[dict[Annotated[int, Field(ge=0, le=6)], Span], Field(max_length=7)]
+Hours = Annotated[dict[Annotated[int, Field(ge=0, le=6)], WorkingHours], Field(max_length=7)]
 
 
 class PlaceOut(BaseModel):
@@ -47,7 +47,7 @@ class PracticeOut(BaseModel):
     local_rules: str
     emergency: str
     quick_words: list[str]
-    hours: dict[int, Span]
+    hours: dict[int, WorkingHours]
     second_factor_required: bool
     idle_minutes: int
     own_people_only: bool

@@ -38,7 +38,7 @@ from acuthesis.store.model import PersonRow, ScreeningRow
 router = APIRouter(route_class=StrictRoute, tags=["screening"])
 
 
-class Answers(BaseModel):
+class OpenAnswers(BaseModel):
     """Answers in their open form: one key a question (see `person.json` in the guide)."""
 
     model_config = ConfigDict(extra="forbid")
@@ -114,7 +114,7 @@ def list_screenings(person_id: uuid.UUID, here: SignedIn) -> list[ScreeningOut]:
 
 
 @router.post("/people/{person_id}/screenings", status_code=201)
-def add_screening(person_id: uuid.UUID, answers: Answers, here: SignedIn) -> ScreeningOut:
+def add_screening(person_id: uuid.UUID, answers: OpenAnswers, here: SignedIn) -> ScreeningOut:
     """Keep a screening and say what it decides."""
     row = here.person(person_id).row
     if answers.answers.get("cleared"):

@@ -85,7 +85,7 @@ class NewRole(_In):
     role: Role
 
 
-class Closing(_In):
+class Successor(_In):
     """Who takes over the people and appointments of somebody who leaves."""
 
     hand_over_to: uuid.UUID | None = None
@@ -197,7 +197,7 @@ def drop_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
 
 
 @router.post("/staff/{practitioner_id}/close")
-def close_account(practitioner_id: uuid.UUID, wanted: Closing, here: Owner) -> Staff:
+def close_account(practitioner_id: uuid.UUID, wanted: Successor, here: Owner) -> Staff:
     """Close the account of somebody who leaves. Their name stays on what they did."""
     if practitioner_id == here.practitioner.id:
         raise NotAllowed("Leave the practice from your own account.", where="practitioner_id")
@@ -215,9 +215,9 @@ def look_at_link(wanted: Token) -> LinkIsFor:
 
 
 @router.post("/links/join", dependencies=SIGNS_IN)
-def join(wanted: Join, request: Request, response: Response) -> Me:
+def accept_invitation(wanted: Join, request: Request, response: Response) -> Me:
     """Join the practice that a link invites to, and be signed in."""
-    return let_in(staff.join(wanted.token, wanted.name, wanted.password), request, response)
+    return let_in(staff.accept_invitation(wanted.token, wanted.name, wanted.password), request, response)
 
 
 @router.post("/links/reset", status_code=204, dependencies=SIGNS_IN)

@@ -19,8 +19,8 @@ from acuthesis.core.compose.score.score import PRESSED, Score
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.touching import sides_of
-from acuthesis.exchange.drawn import Drawn
-from acuthesis.exchange.pdf import Aside, Rated, Row, VisitPaper, plates_pdf, score_pdf, visit_pdf
+from acuthesis.exchange.drawn import DrawnPlace
+from acuthesis.exchange.pdf import Aside, PlateRow, RatedComplaint, VisitPaper, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services import workers
 from acuthesis.services.body.locating import located_for
@@ -39,21 +39,21 @@ router = APIRouter(route_class=StrictRoute, tags=["take away"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
 
 
-def _drawn(here: Here, known: Known, id: str, side: Side) -> Drawn:
+def _drawn(here: Here, known: Known, id: str, side: Side) -> DrawnPlace:
     found, target, ready = located_for(here, known, id, side)
     # Plates of a write-up are small, and bars of finger widths on them could not be read.
     found = found.model_copy(update={"fingers": []})
-    return Drawn(found, ready.plate(found, part_of(target)))
+    return DrawnPlace(found, ready.plate(found, part_of(target)))
 
 
-def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
+def _rated(here: Here, known: Known, row: VisitRow) -> list[RatedComplaint]:
     rated = []
     outcomes = outcomes_of(here, known.complaints)
     for complaint in known.complaints:
         own = known.ratings_of[complaint.id]
         at_visit = {rating.moment: rating.value for rating in own if rating.visit_id == row.id}
         rated.append(
-            Rated(
+            RatedComplaint(
                 name=here.knowledge.name_of(complaint.kind),
                 side=complaint.side,
                 act=complaint.act,
@@ -175,7 +175,7 @@ def read_plates(
     drawings = workers.printing.run(plates_of, facts, chosen, side, facing, page)
     if page is not None:
         return Response(drawings[0].svg, media_type="image/svg+xml")
-    rows = [Row(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
+    rows = [PlateRow(entry.id, entry.names.english, _where(entry), entry.feel) for entry in chosen]
     content = workers.printing.run(
         plates_pdf, title, known.row.given_name, here.practice.name, here.today, drawings, rows
     )

@@ -15,7 +15,7 @@ from acuthesis.services.visit.write_up import VisitRecord
 router = APIRouter(route_class=StrictRoute, tags=["visit record"])
 
 
-class Words(BaseModel):
+class RecordWords(BaseModel):
     """The words of a record, by heading; `version` is the one that was seen."""
 
     model_config = ConfigDict(extra="forbid")
@@ -51,7 +51,7 @@ def read_visit_record(visit_id: uuid.UUID, here: SignedIn) -> VisitRecord:
 
 
 @router.put("/visits/{visit_id}/record")
-def write_visit_record(visit_id: uuid.UUID, words: Words, here: SignedIn) -> VisitRecord:
+def write_visit_record(visit_id: uuid.UUID, words: RecordWords, here: SignedIn) -> VisitRecord:
     """Keep the practitioner's words."""
     return write_up.write(here, visit_id, words.version, WriteUp(**words.model_dump(exclude={"version"})))
 

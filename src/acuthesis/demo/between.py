@@ -17,7 +17,7 @@ HOURS_A_DAY = {1: ("21:00",), 2: ("08:00", "20:00")}
 HELPED = ("dark room", "dark room", "sleep", "")
 
 
-class Felt:
+class FeltOverTime:
     """How one complaint feels at any time: on the way from first to now, less what the sessions before still ease."""
 
     def __init__(self, player: Player, trouble: Trouble, chance: random.Random) -> None:

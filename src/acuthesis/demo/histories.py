@@ -11,7 +11,7 @@ from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.demo.between import Felt, episodes, log, taken_home
+from acuthesis.demo.between import FeltOverTime, episodes, log, taken_home
 from acuthesis.demo.world import (
     EMAIL,
     EMERGENCY,
@@ -116,7 +116,7 @@ class _Grower:
         self.more = random.Random(f"{SEED} {player.given}")
         # So do ratings, which do not hang on how many places were pressed.
         felt = random.Random(f"{SEED} {player.given}, felt")
-        self.feelings = [Felt(player, trouble, felt) for trouble in player.troubles]
+        self.feelings = [FeltOverTime(player, trouble, felt) for trouble in player.troubles]
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []

@@ -10,7 +10,7 @@ PRODUCT = "-//Acuthesis//appointments//EN"
 
 
 @dataclass(frozen=True)
-class Entry:
+class CalendarEntry:
     """One appointment in a calendar. `changes` grows with every change, so that calendars take the newest."""
 
     uid: str
@@ -24,7 +24,7 @@ class Entry:
     cancelled: bool = False
 
 
-def calendar(name: str, entries: Iterable[Entry]) -> bytes:
+def calendar(name: str, entries: Iterable[CalendarEntry]) -> bytes:
     """A calendar of appointments, under a name.
 
     >>> from datetime import UTC

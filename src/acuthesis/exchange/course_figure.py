@@ -18,7 +18,7 @@ EPOCH_DAYS = 719_163  # the core counts days from the year 1, drawing from 1970
 
 
 @dataclass(frozen=True)
-class Drawn:
+class PlottedRating:
     """A rating in the figure: when by the practice's clock, its value, its moment."""
 
     at: datetime
@@ -31,7 +31,7 @@ class CourseFigure:
     """What is drawn; moments by the practice's clock."""
 
     name: str
-    ratings: Sequence[Drawn]
+    ratings: Sequence[PlottedRating]
     band: Sequence[BandPoint]
     sessions: Sequence[datetime]
     notes: Sequence[tuple[datetime, str]] = field(default=())

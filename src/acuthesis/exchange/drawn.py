@@ -7,7 +7,7 @@ from acuthesis.core.atlas.locating.locate import Located
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnPlace:
     """A located point or area with its drawing (SVG)."""
 
     located: Located

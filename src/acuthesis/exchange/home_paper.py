@@ -5,7 +5,7 @@ from dataclasses import dataclass, fields
 from datetime import date, timedelta
 
 from acuthesis.core.compose.home.plan import HomePlan
-from acuthesis.exchange.drawn import Drawn, named
+from acuthesis.exchange.drawn import DrawnPlace, named
 from acuthesis.exchange.render import render
 
 # The largest first; the first that fits on one page is taken.
@@ -36,7 +36,7 @@ class HomePaper:
     back_on: date | None
 
 
-def home_pdf(paper: HomePaper, drawn: Mapping[str, Drawn], large: bool = False) -> bytes:
+def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = False) -> bytes:
     """The sheet with a drawing of each place; a plan without places says that nothing is pressed for now."""
     plan = paper.plan
     places = [(one, drawn[one.id], _sets_of(plan, one.id)) for one in plan.places]

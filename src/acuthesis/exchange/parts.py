@@ -12,7 +12,7 @@ from acuthesis.core.body.regions import MOST_PAINTED
 from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answers
 from acuthesis.core.compose.score.score import Score
-from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.core.follow.decide import Proposal, ProposedStep
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.touching import StopSide
@@ -24,13 +24,13 @@ MOST_ROWS = 5000
 MOST_ANSWERS = 200
 
 
-class Part(BaseModel):
+class RecordPart(BaseModel):
     """What every part is: an unknown key is refused."""
 
     model_config = ConfigDict(extra="forbid")
 
 
-class CorrectedPart(Part):
+class CorrectedPart(RecordPart):
     """Something that was said, and that a later one may take the place of."""
 
     id: uuid.UUID
@@ -40,7 +40,7 @@ class CorrectedPart(Part):
     dropped: bool = False
 
 
-class PersonPart(Part):
+class PersonPart(RecordPart):
     """The person."""
 
     id: uuid.UUID
@@ -64,7 +64,7 @@ class PersonPart(Part):
     created_at: Instant
 
 
-class StoryPart(Part):
+class StoryPart(RecordPart):
     """A piece of the story."""
 
     id: uuid.UUID
@@ -74,7 +74,7 @@ class StoryPart(Part):
     written_at: Instant
 
 
-class ConsentPart(Part):
+class ConsentPart(RecordPart):
     """A consent, or (`given` false) its withdrawal."""
 
     id: uuid.UUID
@@ -87,7 +87,7 @@ class ConsentPart(Part):
     recorded_at: Instant
 
 
-class LetterPart(Part):
+class LetterPart(RecordPart):
     """A letter about the person, and the answer to it."""
 
     id: uuid.UUID
@@ -100,7 +100,7 @@ class LetterPart(Part):
     sent_by: uuid.UUID
 
 
-class PlannedPart(Part):
+class PlannedPart(RecordPart):
     """A planned visit of a series: booked (`visit_id`), dropped, or neither."""
 
     id: uuid.UUID
@@ -115,14 +115,14 @@ class PlannedPart(Part):
     planned_at: Instant
 
 
-class PractitionerPart(Part):
+class PractitionerPart(RecordPart):
     """Somebody who is named in the record, for what they did."""
 
     id: uuid.UUID
     name: str = Field(min_length=1, max_length=120)
 
 
-class ScreeningPart(Part):
+class ScreeningPart(RecordPart):
     """One screening."""
 
     id: uuid.UUID
@@ -139,7 +139,7 @@ class ClearancePart(Clearance):
     recorded_by: uuid.UUID | None = None
 
 
-class ThresholdPart(Part):
+class ThresholdPart(RecordPart):
     """One measured pressure-pain threshold (N/cm²); none takes back what was measured before."""
 
     id: uuid.UUID
@@ -148,14 +148,14 @@ class ThresholdPart(Part):
     taken_at: Instant
 
 
-class ActPart(Part):
+class ActPart(RecordPart):
     """Something that a complaint stops the person doing."""
 
     id: uuid.UUID
     words: str = Field(min_length=1, max_length=120)
 
 
-class ComplaintPart(Part):
+class ComplaintPart(RecordPart):
     """One complaint."""
 
     id: uuid.UUID
@@ -168,7 +168,7 @@ class ComplaintPart(Part):
     created_at: Instant
 
 
-class AnswersPart(Part):
+class AnswersPart(RecordPart):
     """What was answered about a complaint, once."""
 
     id: uuid.UUID
@@ -178,7 +178,7 @@ class AnswersPart(Part):
     asked_at: Instant
 
 
-class ComplaintPlacePart(Part):
+class ComplaintPlacePart(RecordPart):
     """Where a complaint was, as it was painted on the figure."""
 
     id: uuid.UUID
@@ -189,7 +189,7 @@ class ComplaintPlacePart(Part):
     painted_at: Instant
 
 
-class ConfirmationPart(Part):
+class ConfirmationPart(RecordPart):
     """That a doctor has looked at what a complaint calls for."""
 
     id: uuid.UUID
@@ -211,7 +211,7 @@ class ActRatingPart(CorrectedPart):
     rated_at: Instant
 
 
-class EarlierEpisodePart(Part):
+class EarlierEpisodePart(RecordPart):
     """What an episode said before it was changed."""
 
     started_at: Instant
@@ -228,7 +228,7 @@ class EarlierEpisodePart(Part):
     changed_by: uuid.UUID
 
 
-class EpisodePart(Part):
+class EpisodePart(RecordPart):
     """An episode of a complaint."""
 
     id: uuid.UUID
@@ -268,13 +268,13 @@ class LogPart(CorrectedPart):
     recorded_at: Instant
 
 
-class DecisionPart(Part):
+class DecisionPart(RecordPart):
     """What was decided about a complaint, beside what was proposed."""
 
     id: uuid.UUID
     complaint_id: uuid.UUID
     proposed: Proposal
-    step: Step
+    step: ProposedStep
     because: str = Field("", max_length=4000)
     decided_by: uuid.UUID
     decided_at: Instant
@@ -282,7 +282,7 @@ class DecisionPart(Part):
     came_of_at: Instant | None = None
 
 
-class HomePlanPart(Part):
+class HomePlanPart(RecordPart):
     """A plan for home that was given; `hours` of the day ("08:00") from `first_day` to `until`."""
 
     id: uuid.UUID
@@ -294,7 +294,7 @@ class HomePlanPart(Part):
     made_at: Instant
 
 
-class HomeFlagPart(Part):
+class HomeFlagPart(RecordPart):
     """A red flag that was reported from home (`question` of the screening), and what came of it."""
 
     id: uuid.UUID
@@ -306,7 +306,7 @@ class HomeFlagPart(Part):
     words: str = Field("", max_length=4000)
 
 
-class PaperPart(Part):
+class PaperPart(RecordPart):
     """A letter or summary that was made here: its text with marks, and plain. The PDF does not go with a record."""
 
     id: uuid.UUID
@@ -321,7 +321,7 @@ class PaperPart(Part):
     made_at: Instant
 
 
-class MeasurePart(Part):
+class MeasurePart(RecordPart):
     """One length."""
 
     id: uuid.UUID
@@ -330,7 +330,7 @@ class MeasurePart(Part):
     taken_at: Instant
 
 
-class SettledPart(Part):
+class SettledPart(RecordPart):
     """How a disputed event was settled."""
 
     how: Literal["happened", "set_aside"]
@@ -339,7 +339,7 @@ class SettledPart(Part):
     settled_by: uuid.UUID
 
 
-class DisputedPart(Part):
+class DisputedPart(RecordPart):
     """An event that happened and could not be applied, with why, and how it was settled."""
 
     event: Event
@@ -347,7 +347,7 @@ class DisputedPart(Part):
     settled: SettledPart | None = None
 
 
-class AddendumPart(Part):
+class AddendumPart(RecordPart):
     """What was added after the record of a visit was closed."""
 
     id: uuid.UUID
@@ -356,7 +356,7 @@ class AddendumPart(Part):
     added_at: Instant
 
 
-class VisitPart(Part):
+class VisitPart(RecordPart):
     """One visit with its score, who held it, and the events of its treatment."""
 
     id: uuid.UUID
@@ -378,7 +378,7 @@ class VisitPart(Part):
     disputed: list[DisputedPart] = Field([], max_length=MOST_ROWS)
 
 
-class DraftPart(Part):
+class DraftPart(RecordPart):
     """One draft of a visit's score."""
 
     id: uuid.UUID
@@ -399,7 +399,7 @@ class RatingPart(CorrectedPart):
     rated_at: Instant
 
 
-class FindingPart(Part):
+class FindingPart(RecordPart):
     """What a hand found at one place."""
 
     id: uuid.UUID

@@ -7,19 +7,19 @@ from datetime import date, datetime
 from markupsafe import Markup
 
 from acuthesis.core.atlas.drawing.plates import Plate
-from acuthesis.core.compose.knowledge.dose import in_words
+from acuthesis.core.compose.knowledge.dose import dose_in_words
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.state import Session
 from acuthesis.core.words import POSITION_WORDS
-from acuthesis.exchange.drawn import Drawn, named
+from acuthesis.exchange.drawn import DrawnPlace, named
 from acuthesis.exchange.render import render
 from acuthesis.exchange.score_svg import score_svg
 
 
 @dataclass(frozen=True)
-class Rated:
+class RatedComplaint:
     """A complaint with its ratings at this visit and its judgement."""
 
     name: str
@@ -51,11 +51,11 @@ class VisitPaper:
     limits: Sequence[str]
     score: Score
     treatment: Session
-    rated: Sequence[Rated]
+    rated: Sequence[RatedComplaint]
     asides: Sequence[Aside]
 
 
-def visit_pdf(paper: VisitPaper, drawn: Sequence[Drawn]) -> bytes:
+def visit_pdf(paper: VisitPaper, drawn: Sequence[DrawnPlace]) -> bytes:
     """The write-up of a visit, with a drawing of every point."""
     return render(
         "visit.html",
@@ -63,7 +63,7 @@ def visit_pdf(paper: VisitPaper, drawn: Sequence[Drawn]) -> bytes:
         score_svg=Markup(score_svg(paper.score, paper.treatment.records)),  # noqa: S704 - drawn by us
         drawn=drawn,
         drawings=named(one.svg for one in drawn),
-        in_words=in_words,
+        in_words=dose_in_words,
         levels={level.level: level for level in pressure_table().levels},
     )
 
@@ -91,13 +91,13 @@ def score_pdf(
         where=where,
         limits=limits,
         score_svg=Markup(score_svg(score)),  # noqa: S704 - drawn by us
-        in_words=in_words,
+        in_words=dose_in_words,
         positions=POSITION_WORDS,
     )
 
 
 @dataclass(frozen=True)
-class Row:
+class PlateRow:
     """A line of the list beside plates."""
 
     id: str
@@ -106,7 +106,7 @@ class Row:
     feel: str
 
 
-def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[Plate], rows: list[Row]) -> bytes:
+def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[Plate], rows: list[PlateRow]) -> bytes:
     """Plates of several points, and a list of where they are."""
     return render(
         "plates.html",

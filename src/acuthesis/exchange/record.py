@@ -35,11 +35,11 @@ from acuthesis.exchange.parts import (
     LogPart,
     MeasurePart,
     PaperPart,
-    Part,
     PersonPart,
     PlannedPart,
     PractitionerPart,
     RatingPart,
+    RecordPart,
     ScreeningPart,
     StoryPart,
     ThresholdPart,
@@ -51,7 +51,7 @@ VERSION: Literal[1] = 1
 MOST_EVENTS = 50_000  # of all visits together
 
 
-class PersonRecord(Part):
+class PersonRecord(RecordPart):
     """Everything that is kept of one person."""
 
     format: Literal["acuthesis.person"] = FORMAT
@@ -263,10 +263,10 @@ def _check_corrections(part: str, rows: Sequence[CorrectedPart]) -> None:
             corrected.add(row.replaces)
 
 
-Moment = TypeVar("Moment", date, datetime)
+DateOrTime = TypeVar("DateOrTime", date, datetime)
 
 
-def _within(where: str, moment: Moment, low: Moment, high: Moment) -> None:
+def _within(where: str, moment: DateOrTime, low: DateOrTime, high: DateOrTime) -> None:
     if not low <= moment <= high:
         raise OutOfRange(f"{where}: {moment:%-d %B %Y} cannot be", where=where)
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, time, timedelta
 from math import exp, sqrt
 
-from acuthesis.core.follow.ratings import HeldSession, Moment, Rating, Series
+from acuthesis.core.follow.ratings import HeldSession, Rating, RatingMoment, Series
 
 BEGAN = date(2026, 1, 5)
 HOURS_AFTER = 1 / 24  # a rating after a session is given an hour later
@@ -62,7 +62,7 @@ def drawn_truth(dice: random.Random, *, better: bool, eases: bool = True) -> Tru
 
 def rated(truth: Truth, dice: random.Random) -> Series:
     """The ratings such a person gives: whole numbers from 0 to 10, before and after each session, and from home."""
-    moments: list[tuple[float, Moment]] = [(-3.0 * n, "home") for n in range(truth.baseline - 1, 0, -1)]
+    moments: list[tuple[float, RatingMoment]] = [(-3.0 * n, "home") for n in range(truth.baseline - 1, 0, -1)]
     for number in range(truth.sessions):
         at = float(number * truth.every_days)
         moments += [(at, "before"), (at + HOURS_AFTER, "after")]

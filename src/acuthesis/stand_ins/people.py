@@ -17,7 +17,7 @@ BRUSH = 60  # vertices of a painted place
 
 
 @dataclass(frozen=True)
-class Drawn:
+class SimulatedPerson:
     """One person with what they come for. `answers` in the open form of the screening; `build` the name of a figure."""
 
     answers: dict[str, Any]
@@ -26,7 +26,7 @@ class Drawn:
     request: ComposeRequest
 
 
-def drawn_people(count: int, seed: int, builds: Sequence[str], skin: int) -> list[Drawn]:
+def drawn_people(count: int, seed: int, builds: Sequence[str], skin: int) -> list[SimulatedPerson]:
     """So many people; the same seed draws the same.
 
     Parameters: builds, names of figures to choose from; skin, how many vertices a figure has, for painted places.
@@ -35,7 +35,7 @@ def drawn_people(count: int, seed: int, builds: Sequence[str], skin: int) -> lis
     return [_drawn(dice, builds, skin) for _ in range(count)]
 
 
-def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> Drawn:
+def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> SimulatedPerson:
     asked = [one for one in questions().values() if one.severity == "context" and one.id not in AGREED]
     # Most people have little to tell; a few have much.
     told = dice.sample(asked, dice.choice([0, 1, 1, 2, 2, 3, 4, 6]))
@@ -57,7 +57,7 @@ def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> Drawn:
         setting=dice.choice(["practice", "practice", "practice", "self_care"]),
         positions_excluded=dice.sample(["prone", "supine", "seated"], dice.choice([0, 0, 0, 1])),
     )
-    return Drawn(answers, age, dice.choice(list(builds)), request)
+    return SimulatedPerson(answers, age, dice.choice(list(builds)), request)
 
 
 def _answer(question: Question, dice: random.Random, skin: int) -> Any:

@@ -12,17 +12,17 @@ from acuthesis.core.body.asset import load_asset
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.pose import posed
-from acuthesis.core.compose.score.stance import STANCE, Row
+from acuthesis.core.compose.score.stance import STANCE, StanceRow
 from acuthesis.settings import settings
 
 
-def rows(body: FittedBody) -> dict[str, Row]:
+def rows(body: FittedBody) -> dict[str, StanceRow]:
     """For each point and area, of its left side where it has two: cm, rounded."""
     placed = [one for one in place_all(body) if one.side != "right" or one.entry.sides == ("right",)]
     at = np.array([one.position for one in placed])
     lying, side, seated = (posed(body.figure, pose).places(at) for pose in ("supine", "side", "seated"))
     return {
-        one.entry.id: Row(
+        one.entry.id: StanceRow(
             across=round(lying[n, 0]),
             along=round(-lying[n, 2]),
             side_along=round(-side[n, 0]),

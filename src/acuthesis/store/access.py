@@ -33,7 +33,7 @@ KNOWN_FOR = timedelta(days=180)  # an address that somebody signed in from is no
 
 
 @dataclass(frozen=True)
-class SignedIn:
+class FreshSession:
     """A fresh session: the token goes into the cookie, the CSRF value into the page."""
 
     token: str
@@ -42,7 +42,7 @@ class SignedIn:
 
 
 @dataclass(frozen=True)
-class Limits:
+class TryLimits:
     """How many failures stop further tries within a window: of a name from one address, of one address, and of a name
     from addresses that nobody with that name ever signed in from."""
 
@@ -102,7 +102,7 @@ def _key(email: str) -> str:
     return hashlib.sha256(email.encode()).hexdigest()
 
 
-def too_many_tries(db: Db, email: str, address: str, limits: Limits, now: datetime) -> bool:
+def too_many_tries(db: Db, email: str, address: str, limits: TryLimits, now: datetime) -> bool:
     """Whether a try has to wait.
 
     A name is limited address by address, so that strangers cannot lock its owner out; over all strange addresses it is
@@ -123,7 +123,7 @@ def too_many_tries(db: Db, email: str, address: str, limits: Limits, now: dateti
     return of_name_here >= limits.of_name_here or of_address >= limits.of_address or attacked
 
 
-def count_try(db: Db, email: str, address: str, limits: Limits, now: datetime) -> int | None:
+def count_try(db: Db, email: str, address: str, limits: TryLimits, now: datetime) -> int | None:
     """Count a try as a failure until it proves to be none, and sweep out what no longer counts.
 
     Returns its id; None where it has to wait. Tries of one name, and of one address, are counted one after the other,
@@ -193,7 +193,7 @@ def practitioners(db: Db) -> list[PractitionerRow]:
 
 def open_session(
     db: Db, practitioner: PractitionerRow, now: datetime, hours: int, device: str = "", address: str = ""
-) -> SignedIn:
+) -> FreshSession:
     """Sign a practitioner in; the practice's old sessions are swept out on the way.
 
     The token says which practice it opens: its session can then be looked up behind the wall.
@@ -213,7 +213,7 @@ def open_session(
     )
     db.add(row)
     db.flush()
-    return SignedIn(token, csrf, row)
+    return FreshSession(token, csrf, row)
 
 
 def recognise_device(db: Db, practitioner: PractitionerRow, token: str, name: str, now: datetime) -> tuple[str, bool]:

@@ -44,7 +44,7 @@ class Filter:
 
 
 @dataclass(frozen=True)
-class Entry:
+class NamedAuditRow:
     """A row of the audit with the names that go with it; empty where there is nobody, or nobody any more."""
 
     row: AuditRow
@@ -57,7 +57,7 @@ class Stretch:
     """The same action by the same practitioner on the same record, again and again: its last entry, how often, since
     when, and the id of the first."""
 
-    newest: Entry
+    newest: NamedAuditRow
     count: int
     since: datetime
     first: int
@@ -72,13 +72,13 @@ class Broken:
     action: str
 
 
-def entries(db: Db, wanted: Filter, most: int) -> list[Entry]:
+def entries(db: Db, wanted: Filter, most: int) -> list[NamedAuditRow]:
     """Up to so many entries, newest first."""
     chosen = wanted.over(select(AuditRow)).order_by(AuditRow.id.desc()).limit(most).subquery()
     return _named(db, chosen.c.id)
 
 
-def _named(db: Db, ids: object) -> list[Entry]:
+def _named(db: Db, ids: object) -> list[NamedAuditRow]:
     person = or_(PersonRow.id == AuditRow.person_id, AuditRow.person_id == any_(PersonRow.merged_ids))
     rows = db.execute(
         select(AuditRow, PractitionerRow.name, PersonRow.given_name, PersonRow.family_name)
@@ -87,14 +87,14 @@ def _named(db: Db, ids: object) -> list[Entry]:
         .where(AuditRow.id.in_(select(ids)))  # type: ignore[call-overload]  # a column of a subquery
         .order_by(AuditRow.id.desc())
     )
-    return [Entry(row, who or "", f"{given or ''} {family or ''}".strip()) for row, who, given, family in rows]
+    return [NamedAuditRow(row, who or "", f"{given or ''} {family or ''}".strip()) for row, who, given, family in rows]
 
 
 def stretches(db: Db, wanted: Filter) -> tuple[list[Stretch], int | None]:
     """The newest entries, those of one stretch as one, newest first; and the id to go on from, if there is more."""
     found = entries(db, wanted, WINDOW)
     newest: dict[tuple[object, ...], int] = {}
-    made: list[list[Entry]] = []
+    made: list[list[NamedAuditRow]] = []
     for entry in found:
         row = entry.row
         key = (row.practitioner_id, row.person_id, row.action, row.reason, row.address, row.device)

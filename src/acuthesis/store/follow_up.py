@@ -32,7 +32,7 @@ class OfKind(NamedTuple):
     stopped: int
 
 
-class OfPerson(NamedTuple):
+class PersonOnList(NamedTuple):
     """A person on a follow-up list, with a day and, where it is about one, a complaint."""
 
     person_id: uuid.UUID
@@ -71,7 +71,7 @@ def by_kind(db: Db, method: int, gone_since: datetime, now: datetime) -> list[Of
     return [OfKind._make(row) for row in rows]
 
 
-def getting_worse(db: Db, method: int) -> list[OfPerson]:
+def getting_worse(db: Db, method: int) -> list[PersonOnList]:
     """Open complaints that are worse, the newest rating first."""
     return _people(
         db,
@@ -85,7 +85,7 @@ def getting_worse(db: Db, method: int) -> list[OfPerson]:
     )
 
 
-def not_back(db: Db, before: datetime, now: datetime, zone: str) -> list[OfPerson]:
+def not_back(db: Db, before: datetime, now: datetime, zone: str) -> list[PersonOnList]:
     """People with an open complaint whose last session lies before a moment, and who have no visit to come; the last
     first.
     """
@@ -101,7 +101,7 @@ def not_back(db: Db, before: datetime, now: datetime, zone: str) -> list[OfPerso
     )
 
 
-def near_the_end(db: Db, today: date) -> list[OfPerson]:
+def near_the_end(db: Db, today: date) -> list[PersonOnList]:
     """People whose series has one visit left at most, and was not over long ago; the soonest first."""
     return _people(
         db,
@@ -127,6 +127,6 @@ def waiting(db: Db, method: int, most: int) -> list[uuid.UUID]:
     return [row.id for row in rows]
 
 
-def _people(db: Db, query: str, values: dict[str, object]) -> list[OfPerson]:
+def _people(db: Db, query: str, values: dict[str, object]) -> list[PersonOnList]:
     found: Sequence[object] = db.execute(text(query), values).all()
-    return [OfPerson._make(row) for row in found]  # type: ignore[arg-type]
+    return [PersonOnList._make(row) for row in found]  # type: ignore[arg-type]

@@ -311,7 +311,7 @@ def last_measured(db: Db, person_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, da
     return dict(db.execute(query.group_by(row.person_id)).tuples().all())
 
 
-def join(db: Db, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
+def merge(db: Db, kept: uuid.UUID, other: uuid.UUID, by: uuid.UUID) -> None:
     """Move all that belongs to one person to another, and let the first row go. Only the owner's function can."""
     db.flush()
     db.execute(text("SELECT join_persons(:kept, :other, :by)"), {"kept": kept, "other": other, "by": by})

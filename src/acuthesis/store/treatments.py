@@ -120,7 +120,7 @@ def events_told(db: Db, visit_id: uuid.UUID) -> str:
     return f"{counted[0]}-{counted[1]}"
 
 
-class Told(NamedTuple):
+class EventToStore(NamedTuple):
     """An event that is to be kept, and why it does not move the state, where it does not."""
 
     event: Event
@@ -128,7 +128,7 @@ class Told(NamedTuple):
 
 
 def add(
-    db: Db, row: VisitRow, told: Sequence[Told], clock_offset_ms: int = 0, after: Session | None = None
+    db: Db, row: VisitRow, told: Sequence[EventToStore], clock_offset_ms: int = 0, after: Session | None = None
 ) -> set[uuid.UUID]:
     """Add events to a visit, in their order: all of them, or none.
 
@@ -177,6 +177,6 @@ def keep_course(db: Db, row: VisitRow, events: Sequence[Event]) -> Session:
     Raises: NotAllowed, UnknownId if an event cannot follow what is there.
     """
     state = fold(events)
-    add(db, row, [Told(event) for event in events])
+    add(db, row, [EventToStore(event) for event in events])
     keep_state(row, state)
     return state

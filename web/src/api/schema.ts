@@ -1186,10 +1186,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Join
+         * Accept Invitation
          * @description Join the practice that a link invites to, and be signed in.
          */
-        post: operations["join"];
+        post: operations["accept_invitation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3940,28 +3940,13 @@ export interface components {
             needed: components["schemas"]["Needed"] | null;
             overlap: components["schemas"]["Overlap"] | null;
             trend: components["schemas"]["Trend"] | null;
-            turn: components["schemas"]["Turn"] | null;
-        };
-        /**
-         * Answer
-         * @description The answer to a letter.
-         */
-        Answer: {
-            /** Answer */
-            answer: string;
-            /**
-             * Answered On
-             * Format: date
-             */
-            answered_on: string;
-            /** Version */
-            version: number;
+            turn: components["schemas"]["TurningPoint"] | null;
         };
         /**
          * Answers
          * @description Answers about a complaint. `own`: to its own questions, by the question as it was asked.
          */
-        "Answers-Output": {
+        Answers: {
             /**
              * Brings On
              * @default
@@ -3994,7 +3979,7 @@ export interface components {
          * @description What was answered about a complaint, once.
          */
         AnswersPart: {
-            answers: components["schemas"]["Answers-Output"];
+            answers: components["schemas"]["Answers"];
             /**
              * Asked At
              * Format: date-time
@@ -4204,7 +4189,7 @@ export interface components {
                 number,
                 number
             ][];
-            reach: components["schemas"]["Reach"];
+            reach: components["schemas"]["Reachability"];
             /** Region */
             region: string;
             /**
@@ -4374,7 +4359,7 @@ export interface components {
          * @description New answers, and the doctor's look where it was asked about again.
          */
         AskedAgain: {
-            answers: components["schemas"]["acuthesis__core__compose__knowledge__complaint_questions__Answers"];
+            answers: components["schemas"]["Answers"];
             confirmed?: components["schemas"]["ConfirmedIn"] | null;
         };
         /**
@@ -4399,7 +4384,7 @@ export interface components {
          * @description Answers about a complaint as they were given on a day, and what was different from the time before.
          */
         AskedOut: {
-            answers: components["schemas"]["Answers-Output"];
+            answers: components["schemas"]["Answers"];
             /**
              * Asked At
              * Format: date-time
@@ -5171,17 +5156,9 @@ export interface components {
         };
         /**
          * Closing
-         * @description Who takes over the people and appointments of somebody who leaves.
-         */
-        "Closing-Input": {
-            /** Hand Over To */
-            hand_over_to?: string | null;
-        };
-        /**
-         * Closing
          * @description The last stop of a school's treatments: the name of its dose, and what is said.
          */
-        "Closing-Output": {
+        Closing: {
             /** Dose */
             dose: string;
             /** Words */
@@ -5528,6 +5505,72 @@ export interface components {
             version: number;
         };
         /**
+         * CompositionInput
+         * @description What to compose for; complaints and ratings come from the person's record, what helped from their visits.
+         */
+        CompositionInput: {
+            /**
+             * Also
+             * @default []
+             */
+            also: string[];
+            /**
+             * Avoid
+             * @default []
+             */
+            avoid: string[];
+            /** Complaint Ids */
+            complaint_ids: string[];
+            /**
+             * Ear Map
+             * @default standard
+             * @enum {string}
+             */
+            ear_map: "standard" | "second";
+            /**
+             * Foot Chart
+             * @default standard
+             * @enum {string}
+             */
+            foot_chart: "standard" | "second";
+            /**
+             * Minutes
+             * @default 40
+             */
+            minutes: number;
+            /**
+             * Pinned
+             * @default []
+             */
+            pinned: string[];
+            /**
+             * Positions Excluded
+             * @default []
+             */
+            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            /**
+             * Prefer
+             * @default []
+             */
+            prefer: string[];
+            /**
+             * School
+             * @default channel_acupressure
+             */
+            school: string;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Setting
+             * @default practice
+             * @enum {string}
+             */
+            setting: "practice" | "self_care";
+        };
+        /**
          * Compound
          * @description Several doses one after the other, the whole of them so many rounds. `lengths_s`: seconds of each part.
          */
@@ -5756,10 +5799,38 @@ export interface components {
             said: string;
         };
         /**
-         * Contact
+         * ContactChange
+         * @description Changes to the contact of a person; `version` is the one that was seen.
+         */
+        ContactChange: {
+            /** Address */
+            address?: string | null;
+            /** Born */
+            born?: string | null;
+            /** Doctor */
+            doctor?: string | null;
+            /** Email */
+            email?: string | null;
+            /** Emergency Contact */
+            emergency_contact?: string | null;
+            /** Family Name */
+            family_name?: string | null;
+            /** Given Name */
+            given_name?: string | null;
+            /** Guardian */
+            guardian?: string | null;
+            /** In Charge */
+            in_charge?: string | null;
+            /** Phone */
+            phone?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ContactDetails
          * @description Who a person is and how they are reached; nothing of their health.
          */
-        Contact: {
+        ContactDetails: {
             /** Address */
             address: string;
             /** Archived At */
@@ -5794,34 +5865,6 @@ export interface components {
             version: number;
         };
         /**
-         * ContactChange
-         * @description Changes to the contact of a person; `version` is the one that was seen.
-         */
-        ContactChange: {
-            /** Address */
-            address?: string | null;
-            /** Born */
-            born?: string | null;
-            /** Doctor */
-            doctor?: string | null;
-            /** Email */
-            email?: string | null;
-            /** Emergency Contact */
-            emergency_contact?: string | null;
-            /** Family Name */
-            family_name?: string | null;
-            /** Given Name */
-            given_name?: string | null;
-            /** Guardian */
-            guardian?: string | null;
-            /** In Charge */
-            in_charge?: string | null;
-            /** Phone */
-            phone?: string | null;
-            /** Version */
-            version: number;
-        };
-        /**
          * Contents
          * @description How the atlas is looked through: groups in their order, the close views of some, and the poses of the body.
          */
@@ -5829,7 +5872,7 @@ export interface components {
             /** Groups */
             groups: components["schemas"]["Group"][];
             /** Poses */
-            poses: components["schemas"]["Part"][];
+            poses: components["schemas"]["RulePart"][];
             /** Sheets */
             sheets: components["schemas"]["SheetKnown"][];
         };
@@ -5949,6 +5992,22 @@ export interface components {
             email: string;
             /** Password */
             password: string;
+        };
+        /**
+         * DayRange
+         * @description From one day to another, both included.
+         */
+        DayRange: {
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
         };
         /**
          * DayVisit
@@ -6253,6 +6312,14 @@ export interface components {
             tissue: {
                 [key: string]: string;
             };
+        };
+        /**
+         * DoseText
+         * @description A dose in the practitioner's own words.
+         */
+        DoseText: {
+            /** Text */
+            text: string;
         };
         /**
          * DraftOut
@@ -6837,7 +6904,7 @@ export interface components {
             /** Sentence */
             sentence: string;
             /** Silent */
-            silent: components["schemas"]["acuthesis__core__follow__episodes__Span"][];
+            silent: components["schemas"]["DayRange"][];
             since: components["schemas"]["Rate"];
             /** Triggers */
             triggers: components["schemas"]["Counted"][];
@@ -7822,6 +7889,26 @@ export interface components {
             worse: number;
         };
         /**
+         * LandmarkDistance
+         * @description From a landmark to the point: straight through, and with a tape along the skin.
+         */
+        LandmarkDistance: {
+            /** From */
+            from: string;
+            /** From Name */
+            from_name: string;
+            /** Path Cm */
+            path_cm: [
+                number,
+                number,
+                number
+            ][];
+            /** Skin Cm */
+            skin_cm: number;
+            /** Straight Cm */
+            straight_cm: number;
+        };
+        /**
          * LandmarkOnBody
          * @description A landmark on this figure's left or its middle.
          */
@@ -7998,6 +8085,21 @@ export interface components {
             side: "left" | "right" | "both" | "midline";
         };
         /**
+         * LetterAnswer
+         * @description The answer to a letter.
+         */
+        LetterAnswer: {
+            /** Answer */
+            answer: string;
+            /**
+             * Answered On
+             * Format: date
+             */
+            answered_on: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * LetterOut
          * @description A letter about a person.
          */
@@ -8149,6 +8251,25 @@ export interface components {
             text: string;
         };
         /**
+         * LiveMoment
+         * @description What a second clock needs to go along: whether hands press, for how many seconds they have, and the breath.
+         *
+         *     `at_s`: seconds of pressing at this stop, by which the breath goes; `in_share`: the part of a breath that goes in.
+         */
+        LiveMoment: {
+            /** At S */
+            at_s: number;
+            /** Breath S */
+            breath_s: number;
+            /** In Share */
+            in_share: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "pressing" | "held" | "over";
+        };
+        /**
          * Load
          * @description The most seconds on one site and side, and exceptions.
          */
@@ -8257,7 +8378,7 @@ export interface components {
                 number,
                 number
             ][];
-            way?: components["schemas"]["Way"] | null;
+            way?: components["schemas"]["LandmarkDistance"] | null;
         };
         /**
          * LogPart
@@ -8323,14 +8444,6 @@ export interface components {
              * @default
              */
             words: string;
-        };
-        /**
-         * Look
-         * @description Why the record of somebody whom one does not treat is opened.
-         */
-        Look: {
-            /** Reason */
-            reason: string;
         };
         /**
          * Looked
@@ -8559,6 +8672,19 @@ export interface components {
             second_factor: boolean;
         };
         /**
+         * MergeWith
+         * @description The other record of the same person; its first name is typed once more.
+         */
+        MergeWith: {
+            /** Given Name */
+            given_name: string;
+            /**
+             * Other Id
+             * Format: uuid
+             */
+            other_id: string;
+        };
+        /**
          * Method
          * @description One way to the place, in order of trust: what it is called, and the rule.
          */
@@ -8591,25 +8717,6 @@ export interface components {
             trusted: boolean;
             /** Why */
             why: string;
-        };
-        /**
-         * Moment
-         * @description What a second clock needs to go along: whether hands press, for how many seconds they have, and the breath.
-         *
-         *     `at_s`: seconds of pressing at this stop, by which the breath goes; `in_share`: the part of a breath that goes in.
-         */
-        Moment: {
-            /** At S */
-            at_s: number;
-            /** Breath S */
-            breath_s: number;
-            /** In Share */
-            in_share: number;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "waiting" | "pressing" | "held" | "over";
         };
         /**
          * Move
@@ -8793,7 +8900,7 @@ export interface components {
              *       "quality": []
              *     }
              */
-            answers: components["schemas"]["acuthesis__core__compose__knowledge__complaint_questions__Answers"];
+            answers: components["schemas"]["Answers"];
             confirmed?: components["schemas"]["ConfirmedIn"] | null;
             /** Kind */
             kind: string;
@@ -9452,6 +9559,16 @@ export interface components {
             words: string;
         };
         /**
+         * OpenAnswers
+         * @description Answers in their open form: one key a question (see `person.json` in the guide).
+         */
+        OpenAnswers: {
+            /** Answers */
+            answers: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * OpenSession
          * @description A browser that is signed in. `here`: this one.
          */
@@ -9650,14 +9767,6 @@ export interface components {
             version: number;
         };
         /**
-         * Painted
-         * @description A patch painted on the figure: numbers of skin vertices.
-         */
-        Painted: {
-            /** Skin */
-            skin: number[];
-        };
-        /**
          * PaintedOut
          * @description Where a complaint was, as it was painted: numbers of skin vertices, and in words.
          */
@@ -9671,6 +9780,14 @@ export interface components {
             skin: number[];
             /** Words */
             words: string;
+        };
+        /**
+         * PaintedPatch
+         * @description A patch painted on the figure: numbers of skin vertices.
+         */
+        PaintedPatch: {
+            /** Skin */
+            skin: number[];
         };
         /**
          * PaperOut
@@ -9802,16 +9919,6 @@ export interface components {
             recipient: string;
             /** Text */
             text?: string | null;
-        };
-        /**
-         * Part
-         * @description Something that rules are built of.
-         */
-        Part: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
         };
         /**
          * Passkey
@@ -10616,7 +10723,7 @@ export interface components {
             /** Part */
             part: string;
             press: components["schemas"]["Press"];
-            reach: components["schemas"]["Reach"];
+            reach: components["schemas"]["Reachability"];
             /** Region */
             region: string;
             /**
@@ -10654,7 +10761,7 @@ export interface components {
             emergency?: string | null;
             /** Hours */
             hours?: {
-                [key: string]: components["schemas"]["Span-Input"];
+                [key: string]: components["schemas"]["WorkingHours"];
             } | null;
             /** Idle Minutes */
             idle_minutes?: number | null;
@@ -10682,7 +10789,7 @@ export interface components {
             emergency: string;
             /** Hours */
             hours: {
-                [key: string]: components["schemas"]["acuthesis__services__practice__practice__Span"];
+                [key: string]: components["schemas"]["WorkingHours"];
             };
             /** Idle Minutes */
             idle_minutes: number;
@@ -11163,10 +11270,10 @@ export interface components {
             weeks: number;
         };
         /**
-         * Rated
+         * RatedAtVisit
          * @description A complaint as it was rated at the visit, 0 to 10.
          */
-        Rated: {
+        RatedAtVisit: {
             /** Act */
             act: string;
             /** After */
@@ -11317,10 +11424,10 @@ export interface components {
             value: number;
         };
         /**
-         * Reach
+         * Reachability
          * @description In which positions a practitioner reaches the place, and whether a person alone does (and with one hand).
          */
-        Reach: {
+        Reachability: {
             /** Alone */
             alone: boolean;
             /**
@@ -11410,6 +11517,14 @@ export interface components {
             then: "none" | "lighten" | "leave" | "stop_session";
         };
         /**
+         * ReadingReason
+         * @description Why the record of somebody whom one does not treat is opened.
+         */
+        ReadingReason: {
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Reason
          * @description Why something is decided: the rule or question behind it, and a sentence for people.
          *
@@ -11430,6 +11545,39 @@ export interface components {
             severity: "emergency" | "refer" | "ask" | "refuse" | "limit" | "note";
             /** Text */
             text: string;
+        };
+        /**
+         * RecordWords
+         * @description The words of a record, by heading; `version` is the one that was seen.
+         */
+        RecordWords: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /**
+             * Done
+             * @default
+             */
+            done: string;
+            /**
+             * Felt
+             * @default
+             */
+            felt: string;
+            /**
+             * Next
+             * @default
+             */
+            next: string;
+            /**
+             * Observed
+             * @default
+             */
+            observed: string;
+            /** Version */
+            version: number;
         };
         /**
          * RecoveryCodes
@@ -11559,38 +11707,6 @@ export interface components {
             kind: "resume";
         };
         /**
-         * Round
-         * @description One try at a sore spot: the way that was proposed (None where the hand chose by itself) and why, the way that was
-         *     taken, the soreness before and after, and the level that it is pressed at when asked again.
-         */
-        Round: {
-            /** After */
-            after?: number | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Before */
-            before: number | null;
-            /** Level */
-            level: number;
-            /** Proposed */
-            proposed: ("later" | "ease" | "rim" | "firm") | null;
-            /** Side */
-            side: ("left" | "right") | null;
-            /**
-             * Taken
-             * @enum {string}
-             */
-            taken: "later" | "ease" | "rim" | "firm";
-            /**
-             * Why
-             * @enum {string}
-             */
-            why: "very" | "helped" | "mild" | "area" | "school" | "usual" | "again" | "hand";
-        };
-        /**
          * Rubs
          * @description Up and down over the skin; up and down is one.
          */
@@ -11699,6 +11815,16 @@ export interface components {
             when?: components["schemas"]["Condition"] | null;
         };
         /**
+         * RulePart
+         * @description Something that rules are built of.
+         */
+        RulePart: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * RuleParts
          * @description What a rule can be built of.
          */
@@ -11706,11 +11832,11 @@ export interface components {
             /** Landmarks */
             landmarks: components["schemas"]["LandmarkOut"][];
             /** Lines */
-            lines: components["schemas"]["Part"][];
+            lines: components["schemas"]["RulePart"][];
             /** Segments */
             segments: components["schemas"]["SegmentPart"][];
             /** Sites */
-            sites: components["schemas"]["Part"][];
+            sites: components["schemas"]["RulePart"][];
         };
         /**
          * SafetyBook
@@ -11767,7 +11893,7 @@ export interface components {
             awkward: {
                 [key: string]: number;
             };
-            closing: components["schemas"]["Closing-Output"];
+            closing: components["schemas"]["Closing"];
             /**
              * Courses
              * @default []
@@ -11948,6 +12074,14 @@ export interface components {
             stops: components["schemas"]["DraftStop"][];
             /** Version */
             version: number;
+        };
+        /**
+         * ScreenCode
+         * @description The code as it was scanned or typed: eight characters; case, spaces and hyphens do not matter.
+         */
+        ScreenCode: {
+            /** Code */
+            code: string;
         };
         /**
          * ScreeningOut
@@ -12507,6 +12641,38 @@ export interface components {
             words: string;
         };
         /**
+         * SoreSpotTry
+         * @description One try at a sore spot: the way that was proposed (None where the hand chose by itself) and why, the way that was
+         *     taken, the soreness before and after, and the level that it is pressed at when asked again.
+         */
+        SoreSpotTry: {
+            /** After */
+            after?: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: number | null;
+            /** Level */
+            level: number;
+            /** Proposed */
+            proposed: ("later" | "ease" | "rim" | "firm") | null;
+            /** Side */
+            side: ("left" | "right") | null;
+            /**
+             * Taken
+             * @enum {string}
+             */
+            taken: "later" | "ease" | "rim" | "firm";
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "very" | "helped" | "mild" | "area" | "school" | "usual" | "again" | "hand";
+        };
+        /**
          * SoreWay
          * @description What a sore spot gets in the school of the score, the school's name where that is its own way, and whether it may
          *     be pressed once firmer for some seconds.
@@ -12566,16 +12732,6 @@ export interface components {
             side?: ("left" | "right") | null;
             /** Value */
             value: number;
-        };
-        /**
-         * Span
-         * @description Working hours of a day, by the practice's clock, such as 09:00.
-         */
-        "Span-Input": {
-            /** Closes */
-            closes: string;
-            /** Opens */
-            opens: string;
         };
         /**
          * Staff
@@ -12809,7 +12965,7 @@ export interface components {
              * Rounds
              * @default []
              */
-            rounds: components["schemas"]["Round"][];
+            rounds: components["schemas"]["SoreSpotTry"][];
             /**
              * Said
              * @default []
@@ -12870,7 +13026,7 @@ export interface components {
              * Rounds
              * @default []
              */
-            rounds: components["schemas"]["Round"][];
+            rounds: components["schemas"]["SoreSpotTry"][];
             /**
              * Said
              * @default []
@@ -12961,6 +13117,14 @@ export interface components {
             written_at: string;
             /** Written By */
             written_by?: string | null;
+        };
+        /**
+         * Successor
+         * @description Who takes over the people and appointments of somebody who leaves.
+         */
+        Successor: {
+            /** Hand Over To */
+            hand_over_to?: string | null;
         };
         /**
          * Taken
@@ -13140,14 +13304,6 @@ export interface components {
         Token: {
             /** Token */
             token: string;
-        };
-        /**
-         * Told
-         * @description A dose in the practitioner's own words.
-         */
-        Told: {
-            /** Text */
-            text: string;
         };
         /**
          * ToldEpisode
@@ -13345,10 +13501,10 @@ export interface components {
             text: string;
         };
         /**
-         * Turn
+         * TurningPoint
          * @description The day before which it turned most likely, the days between which it did (nine of ten), the levels around it.
          */
-        Turn: {
+        TurningPoint: {
             /** After */
             after: number;
             /** Before */
@@ -13685,7 +13841,7 @@ export interface components {
             ended_at: string | null;
             next: components["schemas"]["Appointment"] | null;
             /** Rated */
-            rated: components["schemas"]["Rated"][];
+            rated: components["schemas"]["RatedAtVisit"][];
             /** Stops */
             stops: components["schemas"]["StopAccount"][];
             /** Version */
@@ -13726,26 +13882,6 @@ export interface components {
             place_id?: string | null;
         };
         /**
-         * Way
-         * @description From a landmark to the point: straight through, and with a tape along the skin.
-         */
-        Way: {
-            /** From */
-            from: string;
-            /** From Name */
-            from_name: string;
-            /** Path Cm */
-            path_cm: [
-                number,
-                number,
-                number
-            ][];
-            /** Skin Cm */
-            skin_cm: number;
-            /** Straight Cm */
-            straight_cm: number;
-        };
-        /**
          * WayBeside
          * @description A direction in which a hand may find a place: its name among those of the part, and in words.
          */
@@ -13771,7 +13907,7 @@ export interface components {
             first: string;
             /** Hours */
             hours: {
-                [key: string]: components["schemas"]["acuthesis__services__practice__practice__Span"];
+                [key: string]: components["schemas"]["WorkingHours"];
             };
         };
         /**
@@ -13793,103 +13929,14 @@ export interface components {
             why: string;
         };
         /**
-         * Wish
-         * @description What to compose for; complaints and ratings come from the person's record, what helped from their visits.
+         * WorkingHours
+         * @description Working hours of a day, by the practice's clock, such as 09:00.
          */
-        Wish: {
-            /**
-             * Also
-             * @default []
-             */
-            also: string[];
-            /**
-             * Avoid
-             * @default []
-             */
-            avoid: string[];
-            /** Complaint Ids */
-            complaint_ids: string[];
-            /**
-             * Ear Map
-             * @default standard
-             * @enum {string}
-             */
-            ear_map: "standard" | "second";
-            /**
-             * Foot Chart
-             * @default standard
-             * @enum {string}
-             */
-            foot_chart: "standard" | "second";
-            /**
-             * Minutes
-             * @default 40
-             */
-            minutes: number;
-            /**
-             * Pinned
-             * @default []
-             */
-            pinned: string[];
-            /**
-             * Positions Excluded
-             * @default []
-             */
-            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
-            /**
-             * Prefer
-             * @default []
-             */
-            prefer: string[];
-            /**
-             * School
-             * @default channel_acupressure
-             */
-            school: string;
-            /**
-             * Seed
-             * @default 0
-             */
-            seed: number;
-            /**
-             * Setting
-             * @default practice
-             * @enum {string}
-             */
-            setting: "practice" | "self_care";
-        };
-        /**
-         * Words
-         * @description The words of a record, by heading; `version` is the one that was seen.
-         */
-        Words: {
-            /**
-             * Asked
-             * @default
-             */
-            asked: string;
-            /**
-             * Done
-             * @default
-             */
-            done: string;
-            /**
-             * Felt
-             * @default
-             */
-            felt: string;
-            /**
-             * Next
-             * @default
-             */
-            next: string;
-            /**
-             * Observed
-             * @default
-             */
-            observed: string;
-            /** Version */
-            version: number;
+        WorkingHours: {
+            /** Closes */
+            closes: string;
+            /** Opens */
+            opens: string;
         };
         /**
          * WorthMeasuring
@@ -14007,43 +14054,12 @@ export interface components {
             password: string;
         };
         /**
-         * JoinWith
-         * @description The code as it was scanned or typed: eight characters; case, spaces and hyphens do not matter.
-         */
-        acuthesis__api__own_say__JoinWith: {
-            /** Code */
-            code: string;
-        };
-        /**
          * Confirmed
          * @description The password, for what should not happen at a screen that was left alone.
          */
         acuthesis__api__passkeys__Confirmed: {
             /** Password */
             password: string;
-        };
-        /**
-         * JoinWith
-         * @description The other record of the same person; its first name is typed once more.
-         */
-        acuthesis__api__person_file__JoinWith: {
-            /** Given Name */
-            given_name: string;
-            /**
-             * Other Id
-             * Format: uuid
-             */
-            other_id: string;
-        };
-        /**
-         * Answers
-         * @description Answers in their open form: one key a question (see `person.json` in the guide).
-         */
-        acuthesis__api__screening__Answers: {
-            /** Answers */
-            answers: {
-                [key: string]: unknown;
-            };
         };
         /**
          * Level
@@ -14061,54 +14077,6 @@ export interface components {
             ];
         };
         /**
-         * Answers
-         * @description Answers about a complaint. `own`: to its own questions, by the question as it was asked.
-         */
-        acuthesis__core__compose__knowledge__complaint_questions__Answers: {
-            /**
-             * Brings On
-             * @default
-             */
-            brings_on: string;
-            /**
-             * Eases
-             * @default
-             */
-            eases: string;
-            /** Medicines Per Week */
-            medicines_per_week?: number | null;
-            /**
-             * Own
-             * @default {}
-             */
-            own: {
-                [key: string]: string;
-            };
-            /** Pattern */
-            pattern?: ("constant" | "waves" | "episodes") | null;
-            /**
-             * Quality
-             * @default []
-             */
-            quality: ("aching" | "sharp" | "burning" | "pulling" | "throbbing" | "stiff" | "tingling" | "heavy" | "cramping" | "pressing")[];
-        };
-        /**
-         * Span
-         * @description From one day to another, both included.
-         */
-        acuthesis__core__follow__episodes__Span: {
-            /**
-             * First
-             * Format: date
-             */
-            first: string;
-            /**
-             * Last
-             * Format: date
-             */
-            last: string;
-        };
-        /**
          * Level
          * @description One level of pressure in plain words; `n_per_cm2` is the training default for its contact pressure.
          */
@@ -14121,16 +14089,6 @@ export interface components {
             name: string;
             /** Words */
             words: string;
-        };
-        /**
-         * Span
-         * @description Working hours of a day, by the practice's clock, such as 09:00.
-         */
-        acuthesis__services__practice__practice__Span: {
-            /** Closes */
-            closes: string;
-            /** Opens */
-            opens: string;
         };
     };
     responses: never;
@@ -15265,7 +15223,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Painted"];
+                "application/json": components["schemas"]["PaintedPatch"];
             };
         };
         responses: {
@@ -15654,7 +15612,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Told"];
+                "application/json": components["schemas"]["DoseText"];
             };
         };
         responses: {
@@ -16169,7 +16127,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Answer"];
+                "application/json": components["schemas"]["LetterAnswer"];
             };
         };
         responses: {
@@ -16193,7 +16151,7 @@ export interface operations {
             };
         };
     };
-    join: {
+    accept_invitation: {
         parameters: {
             query?: never;
             header?: never;
@@ -17140,7 +17098,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Contact"];
+                    "application/json": components["schemas"]["ContactDetails"];
                 };
             };
             /** @description What went wrong */
@@ -17231,7 +17189,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Look"];
+                "application/json": components["schemas"]["ReadingReason"];
             };
         };
         responses: {
@@ -17606,7 +17564,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Contact"];
+                    "application/json": components["schemas"]["ContactDetails"];
                 };
             };
             /** @description What went wrong */
@@ -17641,7 +17599,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Contact"];
+                    "application/json": components["schemas"]["ContactDetails"];
                 };
             };
             /** @description What went wrong */
@@ -18199,7 +18157,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["acuthesis__api__person_file__JoinWith"];
+                "application/json": components["schemas"]["MergeWith"];
             };
         };
         responses: {
@@ -18470,7 +18428,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Painted"];
+                "application/json": components["schemas"]["PaintedPatch"];
             };
         };
         responses: {
@@ -18773,7 +18731,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["acuthesis__api__screening__Answers"];
+                "application/json": components["schemas"]["OpenAnswers"];
             };
         };
         responses: {
@@ -19652,7 +19610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Moment"];
+                    "application/json": components["schemas"]["LiveMoment"];
                 };
             };
             /** @description What went wrong */
@@ -19687,7 +19645,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Moment"];
+                    "application/json": components["schemas"]["LiveMoment"];
                 };
             };
             /** @description What went wrong */
@@ -19710,7 +19668,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["acuthesis__api__own_say__JoinWith"];
+                "application/json": components["schemas"]["ScreenCode"];
             };
         };
         responses: {
@@ -20022,7 +19980,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Closing-Input"];
+                "application/json": components["schemas"]["Successor"];
             };
         };
         responses: {
@@ -20584,7 +20542,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wish"];
+                "application/json": components["schemas"]["CompositionInput"];
             };
         };
         responses: {
@@ -20650,7 +20608,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Words"];
+                "application/json": components["schemas"]["RecordWords"];
             };
         };
         responses: {
@@ -20925,7 +20883,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Wish"];
+                "application/json": components["schemas"]["CompositionInput"];
             };
         };
         responses: {

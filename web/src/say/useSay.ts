@@ -4,7 +4,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { ApiError, api, type Schema, take } from "../api/client";
 
-type Moment = Schema["Moment"];
+type Moment = Schema["LiveMoment"];
 type Says = Omit<Schema["ToldHere"], "id">;
 const KEY = "acuthesis-say";
 const LOOK_MS = 1500;

@@ -36,7 +36,7 @@ class _Row(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
 
 
-class Node(_Row):
+class CrossSection(_Row):
     """A cross-section: its centre, and half its width and thickness, cm on a person of 170 cm."""
 
     at: Place
@@ -52,7 +52,7 @@ class Bone(_Row):
     part: str
     paired: bool = True
     wide: Directions
-    nodes: tuple[Node, ...] = Field(min_length=2)
+    nodes: tuple[CrossSection, ...] = Field(min_length=2)
     size: Literal["height", "head", "hand", "foot"] = "height"
     corners: int = CORNERS
 

@@ -9,7 +9,7 @@ from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.follow.overlap import Overlap, overlap
 from acuthesis.core.follow.ratings import Series, phases
 from acuthesis.core.follow.trend import Trend, trend
-from acuthesis.core.follow.turning import Turn, turning_point
+from acuthesis.core.follow.turning import TurningPoint, turning_point
 
 BAND_POINTS = 60  # along the course; more cannot be told apart on a screen
 FEWEST_FOR_A_BAND = 3  # ratings
@@ -23,7 +23,7 @@ class Analysis(BaseModel):
     band: list[BandPoint]
     overlap: Overlap | None
     trend: Trend | None
-    turn: Turn | None
+    turn: TurningPoint | None
     carry_over: CarryOver
     needed: Needed | None
 

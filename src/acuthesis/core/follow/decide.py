@@ -18,8 +18,8 @@ from acuthesis.core.follow.needed import Needed
 from acuthesis.core.follow.outcome import Outcome, thresholds
 from acuthesis.core.follow.soreness import PlaceCourse
 
-Step = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
-STEP_WORDS: dict[Step, str] = {
+ProposedStep = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
+STEP_WORDS: dict[ProposedStep, str] = {
     "go_on": "Go on",
     "change_plan": "Change the plan",
     "space_out": "Space out the sessions",
@@ -56,7 +56,7 @@ class Proposal(BaseModel):
     plan
     what could be changed."""
 
-    step: Step
+    step: ProposedStep
     label: str
     why: str
     bear_in_mind: list[str]
@@ -68,7 +68,7 @@ class TableRow(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    step: Step
+    step: ProposedStep
     when: list[str]
     say: str
 

@@ -102,7 +102,7 @@ class FlagSaid(_Said):
     question: Short
 
 
-Told = Annotated[
+DiaryEntry = Annotated[
     RatingSaid | EpisodeSaid | EpisodeOver | PressedSaid | SleepSaid | MedicineSaid | NoteSaid | FlagSaid,
     Field(discriminator="kind"),
 ]

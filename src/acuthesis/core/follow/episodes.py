@@ -36,7 +36,7 @@ class EpisodeEntry(BaseModel):
     helped: str = ""
 
 
-class Span(BaseModel):
+class DayRange(BaseModel):
     """From one day to another, both included."""
 
     first: date
@@ -69,7 +69,7 @@ class Episodes(BaseModel):
     ratio: Estimate | None
     triggers: list[Counted]
     helped: list[Counted]
-    silent: list[Span]
+    silent: list[DayRange]
     clustered: bool
     sentence: str
 
@@ -106,16 +106,16 @@ def episodes_over(told: Sequence[EpisodeEntry], words_on: Iterable[date], began:
     )
 
 
-def _silent(days: Sequence[date]) -> list[Span]:
+def _silent(days: Sequence[date]) -> list[DayRange]:
     """Times without a word, beyond the two weeks that a log may rest."""
     return [
-        Span(first=a + timedelta(days=SILENCE_DAYS), last=b - timedelta(days=1))
+        DayRange(first=a + timedelta(days=SILENCE_DAYS), last=b - timedelta(days=1))
         for a, b in pairwise(days)
         if (b - a).days > SILENCE_DAYS
     ]
 
 
-def _rate(told: Sequence[EpisodeEntry], start: date, end: date, silent: Sequence[Span]) -> Rate:
+def _rate(told: Sequence[EpisodeEntry], start: date, end: date, silent: Sequence[DayRange]) -> Rate:
     lost = sum(max((min(one.last, end - timedelta(days=1)) - max(one.first, start)).days + 1, 0) for one in silent)
     weeks = max((end - start).days - lost, 0) / WEEK
     hours = [one.hours for one in told if one.hours is not None]
@@ -158,7 +158,7 @@ def _counted(words: Iterable[str]) -> list[Counted]:
     return [Counted(words=text, count=count, of=len(said)) for text, count in Counter(said).most_common()]
 
 
-def _sentence(before: Rate, since: Rate, ratio: Estimate | None, silent: Sequence[Span]) -> str:
+def _sentence(before: Rate, since: Rate, ratio: Estimate | None, silent: Sequence[DayRange]) -> str:
     rest = " Time without any entry is left out: it may have been good, or not written down." if silent else ""
     if before.count + since.count == 0:
         return f"No episode written down.{rest}"

@@ -19,7 +19,7 @@ from acuthesis.core.follow.ratings import Series, phases
 DATA = Path(__file__).parent / "data"
 METHOD = 1  # counts up whenever the same ratings would give another outcome
 
-Trend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
+OutcomeTrend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
 
 
 class Thresholds(BaseModel):
@@ -53,7 +53,7 @@ class Outcome(BaseModel):
     `within_session`: the middle change from before to after.
     """
 
-    trend: Trend
+    trend: OutcomeTrend
     visits: int
     days: int
     ratings: int
@@ -104,7 +104,7 @@ def judge(series: Series) -> Outcome:
     return found.model_copy(update={"sentence": _sentence(found, series)})
 
 
-def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> Trend:
+def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> OutcomeTrend:
     by = thresholds()
     rose = points.middle >= by.real_points and worse >= by.warn_chance
     enough = len(series.course) >= by.fewest_ratings_to_warn and series.visits >= by.fewest_visits_to_warn

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-Moment = Literal["before", "after", "home"]
+RatingMoment = Literal["before", "after", "home"]
 NOON = time(12)
 # The last three weeks stand for now: long enough for several ratings, short enough to be now.
 NOW_DAYS = 21
@@ -22,7 +22,7 @@ class Rating(BaseModel):
     on: date
     at: time = NOON
     value: int = Field(ge=0, le=10)
-    moment: Moment = "before"
+    moment: RatingMoment = "before"
     said_by: str = ""
 
     @property

@@ -22,7 +22,7 @@ SHARE = 0.9
 LEAST_SCATTER = 0.3  # rounding alone leaves about this much
 
 
-class Turn(BaseModel):
+class TurningPoint(BaseModel):
     """The day before which it turned most likely, the days between which it did (nine of ten), the levels around it."""
 
     on: date
@@ -32,7 +32,7 @@ class Turn(BaseModel):
     after: float
 
 
-def turning_point(course: Sequence[Rating]) -> Turn | None:
+def turning_point(course: Sequence[Rating]) -> TurningPoint | None:
     """The turning point of a course in order, or none that can be told.
 
     >>> from datetime import timedelta
@@ -61,7 +61,7 @@ def turning_point(course: Sequence[Rating]) -> Turn | None:
     best = int(np.argmax(weights))
     kept = _most_likely(weights)
     cut = cuts[best]
-    return Turn(
+    return TurningPoint(
         on=course[cut].on,
         earliest=course[cuts[min(kept)] - 1].on,
         latest=course[cuts[max(kept)]].on,

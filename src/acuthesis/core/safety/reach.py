@@ -23,7 +23,7 @@ from acuthesis.core.errors import CoreError
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import joints, limbs
 from acuthesis.core.safety.rule import Rule
-from acuthesis.core.safety.screening import Painted, Reach, Screening
+from acuthesis.core.safety.screening import Painted, RuleReach, Screening
 from acuthesis.core.safety.standing import awake, rules
 
 ROUND_ABOUT = 1.4  # a way over the skin may be so much longer than the straight one and still count as near
@@ -33,7 +33,7 @@ JOINT_CM = 2.0
 
 
 @dataclass(frozen=True)
-class Ground:
+class CoveredSkin:
     """What a rule covers on the skin, to be drawn: vertices of the figure, and why. `at`: the places themselves."""
 
     reason: Reason
@@ -96,11 +96,11 @@ class OnBody:
         found = {rule.id: self.reach(rule, screening) for rule in seeing(screening)}
         return screening.model_copy(update={"reaches": found})
 
-    def reach(self, rule: Rule, screening: Screening) -> Reach:
+    def reach(self, rule: Rule, screening: Screening) -> RuleReach:
         """What one rule reaches. Raises: CoreError."""
         seeds = self._seeds(rule, screening)
         if len(seeds) == 0:
-            return Reach()
+            return RuleReach()
         away = self._away(rule, seeds)
         reached = np.isfinite(away)
         found = np.full(len(self.placed), np.inf)
@@ -108,7 +108,7 @@ class OnBody:
         within = [(one, float(cm)) for one, cm in zip(self.placed, found, strict=True) if np.isfinite(cm)]
         places = {f"{one.entry.id}@{one.side}": cm for one, cm in within}
         sites = {f"{one.entry.site}@{one.side}" for one, _ in within} | self._sites(np.flatnonzero(reached))
-        return Reach(
+        return RuleReach(
             places=places,
             sites=frozenset(sites),
             joints=frozenset(self._joints(away)),
@@ -116,7 +116,7 @@ class OnBody:
             sides=frozenset(self._sides(seeds)),
         )
 
-    def grounds(self, screening: Screening) -> list[Ground]:
+    def grounds(self, screening: Screening) -> list[CoveredSkin]:
         """What is left out of this body, rule by rule, as skin to be drawn."""
         found = []
         for rule in seeing(screening):
@@ -125,7 +125,7 @@ class OnBody:
                 continue
             covered = np.flatnonzero(np.isfinite(self._away(rule, seeds)))
             reason = Reason(rule=rule.id, severity="refuse", text=rule.reason)
-            found.append(Ground(reason, rule.short, tuple(seeds.tolist()), tuple(covered.tolist())))
+            found.append(CoveredSkin(reason, rule.short, tuple(seeds.tolist()), tuple(covered.tolist())))
         return found
 
     def _seeds(self, rule: Rule, screening: Screening) -> NDArray[np.int64]:

@@ -44,7 +44,7 @@ class Choice(BaseModel):
     name: str
 
 
-class Reach(BaseModel):
+class RuleReach(BaseModel):
     """What one rule reaches on one person's body.
 
     `places`: points and areas as `id@side`, each with its distance over the skin (cm) from what the rule speaks of; 0
@@ -125,7 +125,7 @@ class Screening(BaseModel):
     pressure: PressureTable = Field(default_factory=pressure_table)
     house: tuple[Rule, ...] = ()
     refused_here: dict[str, Reason] = {}
-    reaches: dict[str, Reach] | None = None
+    reaches: dict[str, RuleReach] | None = None
 
     def answer(self, question: str) -> Answer | None:
         """The answer to a question, None where it was not given."""

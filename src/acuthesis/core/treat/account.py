@@ -9,11 +9,11 @@ from acuthesis.core.atlas.locating.finding import LEAST_MM, in_words_of_texture
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
 from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between
-from acuthesis.core.treat.state import FoundHere, Round, Session, StopRecord
+from acuthesis.core.treat.state import FoundHere, Session, SoreSpotTry, StopRecord
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 
-Outcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
+StopOutcome = Literal["done", "shortened", "extended", "left", "not_reached", "muted"]
 # A stop was played as planned within a tenth of its time, or ten seconds. Source: how exactly hands follow a clock.
 AS_PLANNED, AS_PLANNED_S = 0.1, 10.0
 
@@ -26,7 +26,7 @@ class StopAccount(BaseModel):
     name: str
     side: str
     kind: str
-    outcome: Outcome
+    outcome: StopOutcome
     why: str
     planned_s: float
     done_s: float
@@ -38,7 +38,7 @@ class StopAccount(BaseModel):
     techniques: list[str]
     said: list[str] = []
     signs: list[str] = []
-    rounds: list[Round] = []
+    rounds: list[SoreSpotTry] = []
     notes: list[str] = []
     found: list[str] = []
 
@@ -53,7 +53,7 @@ class WriteUp(BaseModel):
     next: str = ""
 
 
-class Rated(BaseModel):
+class RatedAtVisit(BaseModel):
     """A complaint as it was rated at the visit, 0 to 10."""
 
     name: str
@@ -119,7 +119,7 @@ def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str], found: lis
     )
 
 
-def _outcome(stop: Stop, record: StopRecord | None) -> tuple[Outcome, str]:
+def _outcome(stop: Stop, record: StopRecord | None) -> tuple[StopOutcome, str]:
     if stop.muted:
         return "muted", "taken out beforehand"
     if record is None or not record.started:
@@ -138,7 +138,7 @@ def _why_left(record: StopRecord) -> str:
     return f"sore, {record.soreness[-1].value}" if record.soreness else "left"
 
 
-def write_up(rated: Sequence[Rated], stops: Sequence[StopAccount], session: Session) -> WriteUp:
+def write_up(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount], session: Session) -> WriteUp:
     """The write-up as it begins: what was asked, done and felt, from ratings and events; the rest is the hand's.
 
     Returns sentences that a practitioner edits; nothing in them is a judgement.
@@ -151,7 +151,7 @@ def write_up(rated: Sequence[Rated], stops: Sequence[StopAccount], session: Sess
     )
 
 
-def _asked(rated: Sequence[Rated]) -> str:
+def _asked(rated: Sequence[RatedAtVisit]) -> str:
     told = []
     for one in rated:
         side = f", {one.side}" if one.side in ("left", "right") else ""
@@ -199,7 +199,7 @@ def _wrong(session: Session) -> list[str]:
     return told
 
 
-def _felt(rated: Sequence[Rated], stops: Sequence[StopAccount]) -> str:
+def _felt(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount]) -> str:
     told = [
         f"{one.name}: {one.before} before, {one.after} after."
         for one in rated

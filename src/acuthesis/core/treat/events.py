@@ -48,7 +48,7 @@ ReactionKind = Literal[
 ]
 Follows = Literal["none", "lighten", "leave", "stop_session"]
 # What is done with a sore spot: carry on and come back; lighten and hold; circle the rim; once firmer.
-Way = Literal["later", "ease", "rim", "firm"]
+SoreSpotWay = Literal["later", "ease", "rim", "firm"]
 Why = Literal["very", "helped", "mild", "area", "school", "usual", "again", "hand"]
 By = Literal["hand", "person"]  # who said it: whoever treats, or the person on a screen of their own
 
@@ -134,7 +134,7 @@ class Care(BaseModel):
     keeps_coming: int
     loop: LoopTimes
     words: Words
-    ways: dict[Way, str]
+    ways: dict[SoreSpotWay, str]
     whys: dict[Why, str]
 
 
@@ -329,7 +329,7 @@ class End(_Event):
 
 
 # What whoever treats can say once it has begun.
-Said = (
+EventBody = (
     StartStop
     | Pause
     | Resume
@@ -348,7 +348,7 @@ Said = (
     | Undo
     | End
 )
-Event = Annotated[Begin | Said | ChangeRest | NewLimits, Field(discriminator="kind")]
+Event = Annotated[Begin | EventBody | ChangeRest | NewLimits, Field(discriminator="kind")]
 EVENTS: TypeAdapter[list[Event]] = TypeAdapter(list[Event])
 EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 
@@ -358,7 +358,7 @@ def seconds_between(earlier: datetime, later: datetime) -> float:
     return max((later - earlier).total_seconds(), 0.0)
 
 
-def in_words(event: Event) -> str:
+def event_in_words(event: Event) -> str:
     """An event as a write-up tells it.
 
     >>> from datetime import UTC

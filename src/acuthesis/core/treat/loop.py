@@ -9,15 +9,15 @@ teaching; that nothing is forced: manual-therapy caution.
 from datetime import datetime
 
 from acuthesis.core.compose.score.score import Score, Stop
-from acuthesis.core.treat.events import ChangeTechnique, Later, Soreness, Way, Why, care
+from acuthesis.core.treat.events import ChangeTechnique, Later, Soreness, SoreSpotWay, Why, care
 from acuthesis.core.treat.moves import advise, allowed, close, current, leave, pressed_s, queue, unqueue
-from acuthesis.core.treat.state import Felt, Loop, Round, Session, Sided, StopRecord
+from acuthesis.core.treat.state import Felt, Loop, Session, Sided, SoreSpotTry, StopRecord
 
-OTHER: dict[Way, Way] = {"ease": "rim", "rim": "ease"}
-OF_SCHOOL: dict[str, Way] = {"leave": "later", "ease": "ease", "rim": "rim", "short_firm_press": "ease"}
+OTHER: dict[SoreSpotWay, SoreSpotWay] = {"ease": "rim", "rim": "ease"}
+OF_SCHOOL: dict[str, SoreSpotWay] = {"leave": "later", "ease": "ease", "rim": "rim", "short_firm_press": "ease"}
 
 
-def choose(score: Score, stop: Stop, value: int, side: Sided) -> tuple[Way, Why]:
+def choose(score: Score, stop: Stop, value: int, side: Sided) -> tuple[SoreSpotWay, Why]:
     """The way that a sore spot gets first, and why: how sore it is, what helped here before, its size, the school.
 
     Parameters: value, its soreness (0 to 10); side, the side that was said, None in the middle or for both.
@@ -67,7 +67,7 @@ def _last(record: StopRecord) -> list[Felt]:
     return list({one.side: one for one in record.soreness}.values())
 
 
-def _going(session: Session, record: StopRecord, side: Sided) -> Round | None:
+def _going(session: Session, record: StopRecord, side: Sided) -> SoreSpotTry | None:
     """The round that an answer of this side belongs to, if one goes on."""
     loop = session.loop
     return record.rounds[-1] if loop is not None and (loop.key, loop.side) == (record.key, side) else None
@@ -84,7 +84,7 @@ def _propose(session: Session, record: StopRecord, here: Felt) -> None:
     _begin(session, record, way, why, here, here.at)
 
 
-def _combine(session: Session, record: StopRecord, tried: Round, here: Felt) -> None:
+def _combine(session: Session, record: StopRecord, tried: SoreSpotTry, here: Felt) -> None:
     """An answer after a round: enough, the other way, once firmer, or enough of trying."""
     told = care()
     fell = (tried.before or 0) - here.value
@@ -114,12 +114,12 @@ def _firm_may(session: Session, record: StopRecord, value: int) -> bool:
     )
 
 
-def _begin(session: Session, record: StopRecord, way: Way, why: Why, here: Felt | None, at: datetime) -> None:
+def _begin(session: Session, record: StopRecord, way: SoreSpotWay, why: Why, here: Felt | None, at: datetime) -> None:
     """A round begins: its level, its time, and what is said. `here`: what was felt last; None where nothing was."""
     assert session.score is not None
     side, before = (here.side, here.value) if here is not None else (None, None)
     proposed = None if why == "hand" else way
-    tried = Round(side=side, proposed=proposed, why=why, taken=way, level=record.level, before=before, at=at)
+    tried = SoreSpotTry(side=side, proposed=proposed, why=why, taken=way, level=record.level, before=before, at=at)
     record.rounds.append(tried)
     _work(session, record, tried, at)
     told = care()
@@ -130,7 +130,7 @@ def _begin(session: Session, record: StopRecord, way: Way, why: Why, here: Felt 
     advise(session, words, "lighten" if way == "ease" else "none")
 
 
-def _work(session: Session, record: StopRecord, tried: Round, at: datetime) -> None:
+def _work(session: Session, record: StopRecord, tried: SoreSpotTry, at: datetime) -> None:
     """Press as the way wants it, for as long as it wants."""
     times = care().loop
     if tried.taken == "later":
@@ -148,7 +148,7 @@ def _work(session: Session, record: StopRecord, tried: Round, at: datetime) -> N
 def overrule(session: Session, event: ChangeTechnique | Later) -> None:
     """The hand takes another way than was proposed, or a way where none was; the proposal stays in the log."""
     record = current(session, event)
-    way: Way = "later" if isinstance(event, Later) else event.technique
+    way: SoreSpotWay = "later" if isinstance(event, Later) else event.technique
     if isinstance(event, ChangeTechnique):
         record.techniques.append(way)
     loop = session.loop

@@ -10,7 +10,7 @@ from acuthesis.core.treat.moves import pressed_s
 from acuthesis.core.treat.state import OVER, Session, Sided
 
 
-class Moment(BaseModel):
+class LiveMoment(BaseModel):
     """What a second clock needs to go along: whether hands press, for how many seconds they have, and the breath.
 
     `at_s`: seconds of pressing at this stop, by which the breath goes; `in_share`: the part of a breath that goes in.
@@ -22,11 +22,11 @@ class Moment(BaseModel):
     in_share: float
 
 
-def moment(session: Session, at: datetime) -> Moment:
+def moment(session: Session, at: datetime) -> LiveMoment:
     """Where the breath of a treatment is."""
     over, begun = session.status in OVER, session.current is not None
     pressing = session.running_since is not None
-    return Moment(
+    return LiveMoment(
         status="over" if over else "pressing" if pressing else "held" if begun else "waiting",
         at_s=round(pressed_s(session, at), 3),
         breath_s=session.breath_s or calm_breath().seconds,

@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from acuthesis.core.compose.score.score import MOVE_S
-from acuthesis.core.treat.events import Way
+from acuthesis.core.treat.events import SoreSpotWay
 from acuthesis.core.treat.loop import OTHER
 from acuthesis.core.treat.state import Session, StopRecord
 
@@ -11,7 +11,7 @@ LOOK_SIDE_S = 35  # to feel, to work in the other way, and to feel again. Source
 CORE_WORTH = 2  # as much as two steps of soreness: what anybody would begin a complaint with
 
 
-class Look(BaseModel):
+class SecondVisit(BaseModel):
     """A place to come back to: its seconds with the way there, what it is worth, how it is worked then, and whether it
     fits into what is left after those that are worth more.
     """
@@ -19,11 +19,11 @@ class Look(BaseModel):
     key: str
     cost_s: float
     worth: int
-    way: Way
+    way: SoreSpotWay
     fits: bool
 
 
-def second_visit(session: Session, left_s: float) -> list[Look]:
+def second_visit(session: Session, left_s: float) -> list[SecondVisit]:
     """The second looks that wait, the most worth first.
 
     Parameters: left_s, the seconds that there are for them.
@@ -38,10 +38,10 @@ def second_visit(session: Session, left_s: float) -> list[Look]:
     return found
 
 
-def _look(session: Session, key: str) -> Look:
+def _look(session: Session, key: str) -> SecondVisit:
     record, stop = session.records[key], session.stops[key]
     last = {one.side: one.value for one in record.soreness}
-    return Look(
+    return SecondVisit(
         key=key,
         cost_s=MOVE_S + LOOK_SIDE_S * max(len(last), 1),
         worth=max(last.values(), default=0) + CORE_WORTH * len(stop.core_of),
@@ -50,7 +50,7 @@ def _look(session: Session, key: str) -> Look:
     )
 
 
-def another_way(record: StopRecord) -> Way:
+def another_way(record: StopRecord) -> SoreSpotWay:
     """How a place is worked at its second look: not as it was the last time."""
     tried = next((one.taken for one in reversed(record.rounds) if one.taken in OTHER), None)
     return "ease" if tried is None else OTHER[tried]

@@ -32,7 +32,7 @@ from acuthesis.core.treat.events import (
     Undo,
     Wrong,
     care,
-    in_words,
+    event_in_words,
 )
 from acuthesis.core.treat.loop import felt, overrule
 from acuthesis.core.treat.moves import advise, close, current, end, hold, leave
@@ -194,7 +194,7 @@ def _remember(session: Session, before: Session, event: Event, touched: Collecti
         return
     past = Past(
         id=event.id,
-        what=in_words(event),
+        what=event_in_words(event),
         session={
             name: getattr(before, name)
             for name in MAY_CHANGE

@@ -11,7 +11,7 @@ from acuthesis.core.atlas.locating.finding import Offset, Texture
 from acuthesis.core.body.figure import Side
 from acuthesis.core.compose.knowledge.dose import Sign
 from acuthesis.core.compose.score.score import Score, Stop
-from acuthesis.core.treat.events import By, Follows, ReactionKind, Way, Why
+from acuthesis.core.treat.events import By, Follows, ReactionKind, SoreSpotWay, Why
 
 Status = Literal["not_begun", "ready", "running", "paused", "stopped", "finished"]
 OVER: tuple[Status, ...] = ("stopped", "finished")
@@ -28,15 +28,15 @@ class Felt(BaseModel):
     by: By = "hand"
 
 
-class Round(BaseModel):
+class SoreSpotTry(BaseModel):
     """One try at a sore spot: the way that was proposed (None where the hand chose by itself) and why, the way that was
     taken, the soreness before and after, and the level that it is pressed at when asked again.
     """
 
     side: Sided
-    proposed: Way | None
+    proposed: SoreSpotWay | None
     why: Why
-    taken: Way
+    taken: SoreSpotWay
     level: int
     before: int | None
     after: int | None = None
@@ -48,7 +48,7 @@ class Loop(BaseModel):
 
     key: str
     side: Sided
-    way: Way
+    way: SoreSpotWay
     at_s: float
     seconds: float
 
@@ -63,7 +63,7 @@ class StopRecord(BaseModel):
     ceiling: int
     ceiling_reasons: tuple[str, ...] = ()
     soreness: list[Felt] = []
-    rounds: list[Round] = []
+    rounds: list[SoreSpotTry] = []
     reactions: list[ReactionKind] = []
     techniques: list[str] = []
     signs: list[Sign] = []

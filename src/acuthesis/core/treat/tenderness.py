@@ -5,7 +5,7 @@ from datetime import date
 
 from pydantic import BaseModel
 
-from acuthesis.core.treat.events import Way
+from acuthesis.core.treat.events import SoreSpotWay
 from acuthesis.core.treat.state import Session, StopRecord
 
 
@@ -20,7 +20,7 @@ class Sore(BaseModel):
     first: int
     last: int
     level: int
-    way: Way | None = None
+    way: SoreSpotWay | None = None
 
 
 class Tenderness(Sore):
@@ -50,7 +50,7 @@ def sore_places(session: Session) -> list[Sore]:
     return found
 
 
-def _eased_by(record: StopRecord, side: str) -> Way | None:
+def _eased_by(record: StopRecord, side: str) -> SoreSpotWay | None:
     """What was tried last of what made it less."""
     for one in reversed(record.rounds):
         if one.side in (side, None) and one.before is not None and one.after is not None and one.after < one.before:

@@ -13,7 +13,7 @@ from acuthesis.core.treat.events import DATA
 YesNo = Literal["yes", "no"]
 
 
-class Question(BaseModel):
+class YesNoQuestion(BaseModel):
     """A question with where yes and no lead: to another question, or to an outcome."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -24,7 +24,7 @@ class Question(BaseModel):
     pregnant: bool = False  # asked only of somebody who is pregnant or might be
 
 
-class Outcome(BaseModel):
+class Instruction(BaseModel):
     """What to do now: in sentences, with the position this person needs (`lay`), and what is said on the phone."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -43,8 +43,8 @@ class Tree(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     first: str
-    questions: dict[str, Question]
-    outcomes: dict[str, Outcome]
+    questions: dict[str, YesNoQuestion]
+    outcomes: dict[str, Instruction]
 
 
 @lru_cache
@@ -72,7 +72,7 @@ def after(step: str, answer: YesNo, helped: Help) -> str:
     return to
 
 
-def said(outcome: Outcome, helped: Help) -> str:
+def said(outcome: Instruction, helped: Help) -> str:
     """An outcome in one line, for the record and for who cannot look: its title, what to do, how to lay the person."""
     lay = helped.lay[outcome.lay] if outcome.lay else ""
     return " ".join(line for line in (f"{outcome.title}.", *outcome.do, lay) if line)

@@ -12,7 +12,7 @@ from acuthesis.core.compose.home import plan as planning
 from acuthesis.core.compose.home.plan import HomePlace, HomePlan, HomeWish
 from acuthesis.core.compose.home.words import in_centimetres
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
-from acuthesis.exchange.drawn import Drawn
+from acuthesis.exchange.drawn import DrawnPlace
 from acuthesis.exchange.home_calendar import home_calendar
 from acuthesis.exchange.home_paper import HomePaper, home_pdf
 from acuthesis.services import workers
@@ -202,7 +202,7 @@ def _back_on(here: Here, person_id: uuid.UUID) -> date | None:
     return min((day for day in days if day > here.today), default=None)
 
 
-def drawn_at_home(here: Here, person_id: uuid.UUID, place: HomePlace) -> Drawn:
+def drawn_at_home(here: Here, person_id: uuid.UUID, place: HomePlace) -> DrawnPlace:
     """A place on the person's own draped figure. At home they press with their own hand: the practitioner's width is no
     help there. Raises: UnknownId."""
     found, target, ready = located_for(
@@ -210,7 +210,7 @@ def drawn_at_home(here: Here, person_id: uuid.UUID, place: HomePlace) -> Drawn:
     )
     alone = [check.model_copy(update={"practitioner_cm": None}) for check in found.fingers]
     found = found.model_copy(update={"fingers": alone})
-    return Drawn(found, ready.plate(found, part_of(target), at_home=True))
+    return DrawnPlace(found, ready.plate(found, part_of(target), at_home=True))
 
 
 def as_calendar(here: Here, person_id: uuid.UUID) -> bytes:

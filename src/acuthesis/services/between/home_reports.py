@@ -11,6 +11,7 @@ from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.follow.diary import (
     MOST_A_DAY,
     Asks,
+    DiaryEntry,
     EpisodeOver,
     EpisodeSaid,
     FlagSaid,
@@ -19,7 +20,6 @@ from acuthesis.core.follow.diary import (
     PressedSaid,
     RatingSaid,
     SleepSaid,
-    Told,
     check_end,
     check_moment,
     clock_off,
@@ -41,7 +41,7 @@ class WhatBecame(BaseModel):
     why: str = ""
 
 
-def tell(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Told]) -> list[WhatBecame]:
+def tell(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[DiaryEntry]) -> list[WhatBecame]:
     """Keep what was told, one by one: what cannot be kept says why, and keeps nothing else from being kept.
 
     Raises: TooManyTries where far more comes than anybody tells.
@@ -69,7 +69,7 @@ def tell(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Told]) -> 
     return outcomes
 
 
-def _keep(here: Here, row: DiaryRow, one: Told, off: timedelta) -> None:
+def _keep(here: Here, row: DiaryRow, one: DiaryEntry, off: timedelta) -> None:
     at, heard_at = one.at + off, now()
     check_moment(at, heard_at, row.made_at)
     at = min(at, heard_at)
@@ -94,7 +94,7 @@ def _keep(here: Here, row: DiaryRow, one: Told, off: timedelta) -> None:
             _keep_entry(here, row, one.id, "event", _day(one, off), words=one.words)
 
 
-def _day(one: Told, off: timedelta) -> date:
+def _day(one: DiaryEntry, off: timedelta) -> date:
     """The day on which it was told, where the person is."""
     return (one.at + off).date()
 

@@ -16,7 +16,7 @@ from acuthesis.core.body.pose import Posed, posed
 from acuthesis.core.body.skeleton import BoneOnBody, skeleton
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.near import refused_near
-from acuthesis.core.safety.reach import Ground, OnBody, seeing
+from acuthesis.core.safety.reach import CoveredSkin, OnBody, seeing
 from acuthesis.core.safety.screening import Screening
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
@@ -152,7 +152,7 @@ def seen_on_body(known: Known) -> Screening:
     return body_of(known).on_body().with_reaches(known.screening)
 
 
-def grounds_of(known: Known) -> list[Ground]:
+def grounds_of(known: Known) -> list[CoveredSkin]:
     """The ground on a person's skin that is kept free, rule by rule."""
     return body_of(known).on_body().grounds(known.screening) if seeing(known.screening) else []
 

@@ -72,7 +72,7 @@ class Planned(BaseModel):
 
 
 @dataclass(frozen=True)
-class Wish:
+class BookingInput:
     """What an appointment is booked or moved to; None leaves a thing as it is, or as is usual."""
 
     starts_at: datetime | None = None
@@ -102,7 +102,9 @@ def of_person(here: Here, person_id: uuid.UUID) -> list[Appointment]:
     return [_shown(here, one, ()) for one in booking.of_person(here.db, row.id)]
 
 
-def book(here: Here, person_id: uuid.UUID, wish: Wish, came: Literal["booked", "walk_in"] = "booked") -> Appointment:
+def book(
+    here: Here, person_id: uuid.UUID, wish: BookingInput, came: Literal["booked", "walk_in"] = "booked"
+) -> Appointment:
     """Book an appointment; for a walk-in it begins now. Clashes are said, not forbidden.
 
     Raises: NotFound; NotAllowed for somebody who holds no visits; OutOfRange for a time that no diary has.
@@ -129,7 +131,7 @@ def book(here: Here, person_id: uuid.UUID, wish: Wish, came: Literal["booked", "
     return _among(here, booking.one(here.db, row.id))
 
 
-def move(here: Here, visit_id: uuid.UUID, version: int, wish: Wish) -> Appointment:
+def move(here: Here, visit_id: uuid.UUID, version: int, wish: BookingInput) -> Appointment:
     """Move or change an appointment. Raises: NotFound, Conflict, NotAllowed once it has begun, OutOfRange."""
     row = _open(here, visit_id, version, "moved", also=wish.starts_at is None)
     if row.attendance != "expected":
@@ -222,12 +224,12 @@ def planned_of(here: Here, person_id: uuid.UUID) -> list[Planned]:
     return [_planned(here, row) for row in booking.planned_of(here.db, person.id)]
 
 
-def book_planned(here: Here, planned_id: uuid.UUID, wish: Wish) -> Appointment:
+def book_planned(here: Here, planned_id: uuid.UUID, wish: BookingInput) -> Appointment:
     """Book a planned visit. Raises: NotFound; Conflict if it is booked or dropped already."""
     row = booking.planned(here.db, planned_id)
     if row.visit_id is not None or row.dropped_at is not None:
         raise Conflict("This planned visit has been booked or dropped in the meantime.", where="planned_id")
-    wanted = Wish(
+    wanted = BookingInput(
         wish.starts_at,
         wish.minutes or row.minutes,
         wish.practitioner_id,
@@ -291,7 +293,7 @@ def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool =
     return row
 
 
-def _apply(here: Here, row: VisitRow, wish: Wish) -> None:
+def _apply(here: Here, row: VisitRow, wish: BookingInput) -> None:
     if wish.starts_at is not None:
         if abs(wish.starts_at - now()) > FARTHEST:
             raise OutOfRange("Appointments are booked within three years.", where="starts_at")

@@ -5,7 +5,7 @@ from datetime import timedelta
 
 from sqlalchemy import select
 
-from acuthesis.exchange.calendar import Entry, calendar
+from acuthesis.exchange.calendar import CalendarEntry, calendar
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.roles import POWERS
@@ -45,9 +45,9 @@ def for_person(here: Here, visit_id: uuid.UUID) -> bytes:
     return calendar(here.practice.name, [_entry(one, f"{here.practice.name}, {one.practitioner}")])
 
 
-def _entry(one: Booked, title: str) -> Entry:
+def _entry(one: Booked, title: str) -> CalendarEntry:
     visit = one.visit
-    return Entry(
+    return CalendarEntry(
         uid=f"{visit.id}@acuthesis",
         starts_at=visit.starts_at,
         minutes=visit.minutes,

@@ -25,7 +25,7 @@ from acuthesis.core.treat.tenderness import Tenderness, tenderness
 from acuthesis.services.follow.decisions import DecisionOut, decision_out
 from acuthesis.services.follow.log import EntryOut, entry_out
 from acuthesis.services.ratings.outcomes import analysis_of, outcomes_of, series_of
-from acuthesis.services.ratings.rating import Moment, SaidBy
+from acuthesis.services.ratings.rating import RatingMoment, SaidBy
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.store import complaints as asked
@@ -44,7 +44,7 @@ class RatingPoint(BaseModel):
     id: uuid.UUID
     at: datetime
     value: int
-    moment: Moment
+    moment: RatingMoment
     said_by: SaidBy
     visit_id: uuid.UUID | None
 

@@ -3,7 +3,7 @@
 import uuid
 
 from acuthesis.exchange.course_csv import CsvRating, ratings_csv
-from acuthesis.exchange.course_figure import CourseFigure, Drawn, course_svg
+from acuthesis.exchange.course_figure import CourseFigure, PlottedRating, course_svg
 from acuthesis.services.ratings.outcomes import analysis_of, outcomes_of
 from acuthesis.services.request.here import Here
 from acuthesis.store import complaints as asked
@@ -20,7 +20,7 @@ def figure_of(here: Here, complaint: ComplaintRow) -> CourseFigure:
     held = [row for row in visits.visits_of(here.db, complaint.person_id) if row.treatment != "not_begun"]
     return CourseFigure(
         name=here.knowledge.name_of(complaint.kind),
-        ratings=[Drawn(here.local(one.rated_at), one.value, one.moment) for one in ratings],
+        ratings=[PlottedRating(here.local(one.rated_at), one.value, one.moment) for one in ratings],
         band=analysis.band,
         sessions=[here.local(row.starts_at) for row in held],
         notes=[

@@ -5,7 +5,7 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
-from acuthesis.core.follow.decide import Proposal, Step
+from acuthesis.core.follow.decide import Proposal, ProposedStep
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.store import follow as store
@@ -19,7 +19,7 @@ class DecisionOut(BaseModel):
 
     id: uuid.UUID
     version: int
-    step: Step
+    step: ProposedStep
     because: str
     proposed: Proposal
     decided_by: str
@@ -40,7 +40,7 @@ def decision_out(here: Here, row: DecisionRow) -> DecisionOut:
 
 
 def record(
-    here: Here, complaint_id: uuid.UUID, id: uuid.UUID, step: Step, because: str, proposed: Proposal
+    here: Here, complaint_id: uuid.UUID, id: uuid.UUID, step: ProposedStep, because: str, proposed: Proposal
 ) -> DecisionRow:
     """Keep a decision beside the proposal that was shown; sending it twice changes nothing. Raises: NotFound."""
     complaint = people.complaint(here.db, complaint_id)

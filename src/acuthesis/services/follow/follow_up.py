@@ -12,7 +12,7 @@ from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.store import follow_up as store
 from acuthesis.store import people
-from acuthesis.store.follow_up import OfPerson
+from acuthesis.store.follow_up import PersonOnList
 
 # Somebody who was treated is expected back within four weeks, and has stopped after eight. Source: usual practice of
 # manual therapy, with visits one to three weeks apart.
@@ -94,7 +94,7 @@ def follow_up(here: Here) -> FollowUp:
     )
 
 
-def _told(here: Here, rows: Sequence[OfPerson], words: Callable[[OfPerson], str]) -> list[OnList]:
+def _told(here: Here, rows: Sequence[PersonOnList], words: Callable[[PersonOnList], str]) -> list[OnList]:
     return [
         OnList(
             person_id=one.person_id,

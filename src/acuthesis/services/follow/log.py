@@ -20,7 +20,7 @@ LONGEST_DAYS = 366  # of one entry
 EARLIEST_DAYS = 100 * 366
 
 
-class Entry(BaseModel):
+class LogInput(BaseModel):
     """One entry as it is told; `amount` is times taken, hours slept, or minutes pressed, by kind."""
 
     kind: Kind
@@ -34,7 +34,7 @@ class Entry(BaseModel):
     said_by: SaidBy
 
 
-class EntryOut(Entry):
+class EntryOut(LogInput):
     """An entry as it is kept: `corrects` where it took the place of another."""
 
     id: uuid.UUID
@@ -46,7 +46,7 @@ class EntryOut(Entry):
 def entry_out(here: Here, row: LogRow) -> EntryOut:
     """An entry with who wrote it down; nobody, where it came from home."""
     names = {one.id: one.name for one in here.colleagues}
-    plain = {name: getattr(row, name) for name in Entry.model_fields}
+    plain = {name: getattr(row, name) for name in LogInput.model_fields}
     return EntryOut(
         **plain,
         id=row.id,
@@ -56,7 +56,7 @@ def entry_out(here: Here, row: LogRow) -> EntryOut:
     )
 
 
-def add(here: Here, person_id: uuid.UUID, id: uuid.UUID, entry: Entry) -> LogRow:
+def add(here: Here, person_id: uuid.UUID, id: uuid.UUID, entry: LogInput) -> LogRow:
     """Keep an entry; sending it twice changes nothing.
 
     Raises: NotFound for a complaint of somebody else; OutOfRange for days and amounts that cannot be; UnknownId for a
@@ -68,7 +68,7 @@ def add(here: Here, person_id: uuid.UUID, id: uuid.UUID, entry: Entry) -> LogRow
     return known if known is not None else _kept(here, person.id, id, entry, None, dropped=False)
 
 
-def correct(here: Here, entry_id: uuid.UUID, id: uuid.UUID, entry: Entry | None) -> LogRow:
+def correct(here: Here, entry_id: uuid.UUID, id: uuid.UUID, entry: LogInput | None) -> LogRow:
     """Put another entry in the place of one, or (none) take it back; what was said first stays, and no longer counts.
 
     Raises: NotFound; Conflict where it was corrected already; and as `add`.
@@ -80,14 +80,14 @@ def correct(here: Here, entry_id: uuid.UUID, id: uuid.UUID, entry: Entry | None)
     store.lock_entry(here.db, row.id)  # of two corrections at once the second sees the first
     if not store.holds(here.db, row):
         raise Conflict("This entry was corrected already. Load the course again.", where="entry_id")
-    told = entry or Entry(**{name: getattr(row, name) for name in Entry.model_fields})
+    told = entry or LogInput(**{name: getattr(row, name) for name in LogInput.model_fields})
     if entry is not None:
         _check(here, row.person_id, entry)
     return _kept(here, row.person_id, id, told, row.id, dropped=entry is None)
 
 
 def _kept(
-    here: Here, person_id: uuid.UUID, id: uuid.UUID, entry: Entry, replaces: uuid.UUID | None, dropped: bool
+    here: Here, person_id: uuid.UUID, id: uuid.UUID, entry: LogInput, replaces: uuid.UUID | None, dropped: bool
 ) -> LogRow:
     row = LogRow(
         id=id,
@@ -106,7 +106,7 @@ def _kept(
     return row
 
 
-def _check(here: Here, person_id: uuid.UUID, entry: Entry) -> None:
+def _check(here: Here, person_id: uuid.UUID, entry: LogInput) -> None:
     if entry.complaint_id is not None:
         store.complaint_of(here.db, entry.complaint_id, person_id)
     last = entry.until or entry.on_day

@@ -30,7 +30,7 @@ from acuthesis.store.model import (
 from acuthesis.store.people import check_version
 
 
-class Confirmed(BaseModel):
+class Examination(BaseModel):
     """That a doctor has looked at what a complaint calls for: who, and when."""
 
     by: str
@@ -60,7 +60,7 @@ def take_up(
     acts: Sequence[str],
     since: date | None,
     answers: Answers,
-    confirmed: Confirmed | None,
+    confirmed: Examination | None,
     red_flags: Mapping[str, bool],
 ) -> ComplaintRow:
     """Take a complaint up. Red flags that are answered with yes go into the screening, where they stop the work.
@@ -141,7 +141,7 @@ def change(
     return row
 
 
-def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: Confirmed | None) -> ComplaintRow:
+def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: Examination | None) -> ComplaintRow:
     """Keep new answers; what was answered before stays beside them. Raises: NotFound, OutOfRange."""
     row = people.complaint(here.db, complaint_id)
     _keep_answers(here, row, answers)
@@ -152,7 +152,7 @@ def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: 
     return row
 
 
-def confirm(here: Here, row: ComplaintRow, said: Confirmed) -> None:
+def confirm(here: Here, row: ComplaintRow, said: Examination) -> None:
     """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
     if said.seen_on > here.today:
         raise OutOfRange(f"{said.seen_on} is still to come", where="confirmed.seen_on")

@@ -13,7 +13,7 @@ from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.people.complaints import by_complaint
 from acuthesis.services.ratings.outcomes import outcomes_of
-from acuthesis.services.ratings.rating import Moment, SaidBy
+from acuthesis.services.ratings.rating import RatingMoment, SaidBy
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.store import complaints as store
@@ -28,7 +28,7 @@ class RatingOut(BaseModel):
 
     id: uuid.UUID
     visit_id: uuid.UUID | None
-    moment: Moment
+    moment: RatingMoment
     value: int
     rated_at: datetime
     said_by: SaidBy

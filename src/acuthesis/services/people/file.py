@@ -196,7 +196,7 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     kept.version += 1
     told = "Joined with a second record" + (f": {', '.join(differing)}." if differing else ".")
     tell_story(here, kept.id, told, None)
-    people.join(here.db, kept.id, other.id, here.practitioner.id)
+    people.merge(here.db, kept.id, other.id, here.practitioner.id)
     here.forget(kept_id)
     here.forget(other_id)
     return kept_id

@@ -44,7 +44,7 @@ from acuthesis.store.model import (
     ThresholdRow,
     VisitRow,
 )
-from acuthesis.store.treatments import Told
+from acuthesis.store.treatments import EventToStore
 
 
 def import_person(here: Here, record: PersonRecord) -> PersonRow:
@@ -229,7 +229,9 @@ def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -
 
 
 def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
-    told = [Told(event) for event in part.events] + [Told(one.event, one.reason) for one in part.disputed]
+    told = [EventToStore(event) for event in part.events] + [
+        EventToStore(one.event, one.reason) for one in part.disputed
+    ]
     if treatments.add(here.db, row, told):
         raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
     treatments.keep_state(row, fold(part.events))

@@ -48,7 +48,7 @@ STALE = "This took too long, or was answered before. Try again."
 Purpose = Literal["register", "use"]
 
 
-class Site(NamedTuple):
+class RelyingParty(NamedTuple):
     """Where the browser is: the host without a port, and scheme, host and port."""
 
     host: str
@@ -87,7 +87,7 @@ def of(here: Here) -> list[Passkey]:
     ]
 
 
-def offer_registration(here: Here, site: Site) -> Challenge:
+def offer_registration(here: Here, site: RelyingParty) -> Challenge:
     """What a browser needs to make a passkey."""
     row, known = here.practitioner, _rows(here.db, here.practitioner.id)
     if len(known) >= MOST_KEYS:
@@ -108,7 +108,7 @@ def offer_registration(here: Here, site: Site) -> Challenge:
     return Challenge(options=json.loads(options_to_json(options)), token=_sealed(challenge, "register", row.id))
 
 
-def register(here: Here, site: Site, token: str, credential: dict[str, Any], name: str) -> Registered:
+def register(here: Here, site: RelyingParty, token: str, credential: dict[str, Any], name: str) -> Registered:
     """Keep a passkey that a browser has made. Raises: CoreError where it does not answer the challenge."""
     challenge = _opened(here.db, token, "register", here.practitioner.id)
     try:
@@ -156,7 +156,7 @@ def remove(here: Here, passkey_id: uuid.UUID) -> None:
     here.db.flush()
 
 
-def offer_use(site: Site) -> Challenge:
+def offer_use(site: RelyingParty) -> Challenge:
     """What a browser needs to show a passkey: whichever of this site it has, without anybody being named."""
     challenge = secrets.token_bytes(32)
     options = generate_authentication_options(
@@ -165,7 +165,7 @@ def offer_use(site: Site) -> Challenge:
     return Challenge(options=json.loads(options_to_json(options)), token=_sealed(challenge, "use", None))
 
 
-def used(site: Site, token: str, credential: dict[str, Any], address: str, action: str) -> access.Account:
+def used(site: RelyingParty, token: str, credential: dict[str, Any], address: str, action: str) -> access.Account:
     """The account whose passkey answered. Raises: TooManyTries; SignedOut for one that is not known or not right."""
     with transaction() as db:
         counted = access.count_try(db, f"passkeys at {address}", address, LIMITS, now())

@@ -37,7 +37,7 @@ def hours_of(kept: Mapping[str, Sequence[str]]) -> Hours:
 Clock = Annotated[str, StringConstraints(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
 
 
-class Span(BaseModel):
+class WorkingHours(BaseModel):
     """Working hours of a day, by the practice's clock, such as 09:00."""
 
     model_config = ConfigDict(extra="forbid")
@@ -46,9 +46,11 @@ class Span(BaseModel):
     closes: Clock
 
 
-def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, Span]:
+def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, WorkingHours]:
     """Working hours as the API gives them."""
-    return {day: Span(opens=f"{opens:%H:%M}", closes=f"{closes:%H:%M}") for day, (opens, closes) in hours.items()}
+    return {
+        day: WorkingHours(opens=f"{opens:%H:%M}", closes=f"{closes:%H:%M}") for day, (opens, closes) in hours.items()
+    }
 
 
 def hours_to_keep(hours: Hours) -> dict[str, list[str]]:

@@ -17,7 +17,7 @@ from acuthesis.store import access
 from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import AuditRow, PractitionerRow
 
-LIMITS = access.Limits()
+LIMITS = access.TryLimits()
 TOO_MANY = "Too many tries. Wait five minutes, then try again."
 WRONG = "Incorrect email or password."
 WRONG_CODE = "Incorrect code. Enter the one your authenticator shows now, or a recovery code."

@@ -61,7 +61,7 @@ def look_at_link(token: str) -> tuple[OneTimeLinkRow, str]:
         return row, practice.name if practice else ""
 
 
-def join(token: str, name: str, password: str) -> access.Account:
+def accept_invitation(token: str, name: str, password: str) -> access.Account:
     """Join a practice by an invitation. Raises: LinkSpent; CoreError for a poor password or an email in use."""
     with transaction() as db:
         link = links.spend(db, token, now())

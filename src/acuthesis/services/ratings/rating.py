@@ -14,22 +14,22 @@ from acuthesis.store import people, visits
 from acuthesis.store.model import ActRatingRow, ComplaintRow, RatingRow
 from acuthesis.store.people import NotFound, holding
 
-Moment = Literal["before", "after", "home"]
+RatingMoment = Literal["before", "after", "home"]
 SaidBy = Literal["person", "from_home", "carer", "practitioner"]
 SomeRating = TypeVar("SomeRating", RatingRow, ActRatingRow)
 
 
-class Rated(BaseModel):
+class RatingInput(BaseModel):
     """A rating to keep (0 to 10); the id makes sending it twice harmless."""
 
     id: uuid.UUID
     value: int
-    moment: Moment
+    moment: RatingMoment
     visit_id: uuid.UUID | None
     said_by: SaidBy
 
 
-def rate(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+def rate(here: Here, complaint_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
     """Keep a rating of a complaint. One that is given again at the same moment of a visit takes the other's place.
 
     Raises: NotFound; CoreError where the moment and the visit do not fit together; NotAllowed after the record is
@@ -44,7 +44,7 @@ def rate(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
     return row
 
 
-def rate_act(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+def rate_act(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
     """Keep a rating of an act, in the same way. Raises: also NotFound for an act that the complaint does not have."""
     row = _checked(here, complaint_id, rated)
     if str(act_id) not in {act["id"] for act in row.acts}:
@@ -95,7 +95,7 @@ def _corrected(
     return row
 
 
-def _checked(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
+def _checked(here: Here, complaint_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
     row = people.complaint(here.db, complaint_id, lock=True)
     if (rated.moment == "home") != (rated.visit_id is None):
         raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
@@ -107,7 +107,7 @@ def _checked(here: Here, complaint_id: uuid.UUID, rated: Rated) -> ComplaintRow:
     return row
 
 
-def _columns(here: Here, row: ComplaintRow, rated: Rated) -> dict[str, object]:
+def _columns(here: Here, row: ComplaintRow, rated: RatingInput) -> dict[str, object]:
     return {
         **rated.model_dump(),
         "practice_id": row.practice_id,
@@ -118,7 +118,7 @@ def _columns(here: Here, row: ComplaintRow, rated: Rated) -> dict[str, object]:
     }
 
 
-def _replaced(here: Here, table: type[SomeRating], of: Sequence[object], rated: Rated) -> uuid.UUID | None:
+def _replaced(here: Here, table: type[SomeRating], of: Sequence[object], rated: RatingInput) -> uuid.UUID | None:
     """The rating of the same moment of the same visit that holds, if there is one."""
     if rated.visit_id is None:
         return None

@@ -27,7 +27,7 @@ from acuthesis.store.model import (
 )
 from acuthesis.store.people import RatingRead
 
-OfPerson = TypeVar("OfPerson", ScreeningRow, ClearanceRow, ThresholdRow, ComplaintRow)
+PersonRowT = TypeVar("PersonRowT", ScreeningRow, ClearanceRow, ThresholdRow, ComplaintRow)
 
 
 class Surroundings(Protocol):
@@ -181,8 +181,8 @@ def known_of(here: Surroundings, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Kn
     """Several persons with all that a list shows of them, one statement a table."""
     found = {row.id: Known(here, row) for row in people.persons(here.db, ids)}
 
-    def shared_out(rows: Iterable[OfPerson], keep: Callable[[Known, list[OfPerson]], None]) -> None:
-        by_person: dict[uuid.UUID, list[OfPerson]] = defaultdict(list)
+    def shared_out(rows: Iterable[PersonRowT], keep: Callable[[Known, list[PersonRowT]], None]) -> None:
+        by_person: dict[uuid.UUID, list[PersonRowT]] = defaultdict(list)
         for row in rows:
             by_person[row.person_id].append(row)
         for id, known in found.items():

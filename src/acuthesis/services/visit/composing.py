@@ -37,7 +37,7 @@ class VisitOut(BaseModel):
     score: Score | None
 
 
-class Wish(BaseModel):
+class CompositionInput(BaseModel):
     """What to compose for; complaints and ratings come from the person's record, what helped from their visits."""
 
     model_config = ConfigDict(extra="forbid")
@@ -83,7 +83,7 @@ def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score cha
     return visit_out(row)
 
 
-def request_for(here: Here, row: VisitRow, wish: Wish) -> ComposeRequest:
+def request_for(here: Here, row: VisitRow, wish: CompositionInput) -> ComposeRequest:
     """A wish as the core's request: complaints as they are rated now, and what helped at earlier visits."""
     known = here.person(row.person_id)
     complaints, taken = [], []

@@ -12,8 +12,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.treat.events import Reacted, Said, SetLevel, Soreness
-from acuthesis.core.treat.moment import Moment, moment, sided
+from acuthesis.core.treat.events import EventBody, Reacted, SetLevel, Soreness
+from acuthesis.core.treat.moment import LiveMoment, moment, sided
 from acuthesis.core.treat.state import OVER
 from acuthesis.services.practice.sign_in import TOO_MANY
 from acuthesis.services.request.clock import now
@@ -31,7 +31,7 @@ LETTERS = 8
 ALPHABET = "23456789ABCDEFGHJKMNPQRSTVWXYZ"  # without those that are taken for each other; 30^8 is 6.6 · 10^11
 # Tries of one address: enough for everybody on a practice's network, and far too few to find a code. Strangers at other
 # addresses cannot use them up.
-LIMITS = access.Limits(of_name_here=60, of_address=60, of_name_elsewhere=10**9)
+LIMITS = access.TryLimits(of_name_here=60, of_address=60, of_name_elsewhere=10**9)
 GONE = "This screen has ended. Ask your practitioner for a new code."
 WRONG = "Code not recognised: it was mistyped, already used, or has expired."
 
@@ -114,7 +114,7 @@ def end(here: Here, visit_id: uuid.UUID) -> OwnSay:
     return OwnSay(joined=False, until=None)
 
 
-def join(code: str, address: str) -> str:
+def open_screen(code: str, address: str) -> str:
     """Let a device in by the code, which works once. Returns the key that it says everything with from then on.
 
     Failed tries are limited as at signing in, whatever code is tried. Raises: TooManyTries; SayEnded.
@@ -147,7 +147,7 @@ def beside(db: Db, key: str) -> tuple[Here, OwnSayRow]:
     return Here(db, access.practitioner(db, row.made_by), db.get_one(PracticeRow, row.practice_id)), row
 
 
-def shown(here: Here, row: OwnSayRow) -> Moment:
+def shown(here: Here, row: OwnSayRow) -> LiveMoment:
     """What the person's screen shows. A treatment that is over ends it: that is told once."""
     state = treatments.treatment(here.db, row.visit_id)
     if state.status in OVER:
@@ -155,7 +155,7 @@ def shown(here: Here, row: OwnSayRow) -> Moment:
     return moment(state, now())
 
 
-def say(here: Here, row: OwnSayRow, told: ToldHere) -> Moment:
+def say(here: Here, row: OwnSayRow, told: ToldHere) -> LiveMoment:
     """What the person says goes into the treatment as theirs. Said again with its id it counts once.
 
     Raises: CoreError for a number that is missing, or one said of nothing.
@@ -163,7 +163,7 @@ def say(here: Here, row: OwnSayRow, told: ToldHere) -> Moment:
     state = treatments.treatment(here.db, row.visit_id)
     at = now()
     stamp: dict[str, Any] = {"id": told.id, "at": at, "hands": 0, "by": "person", "key": state.current}
-    event: Said
+    event: EventBody
     if told.says == "stop":
         event = Reacted(**stamp, reaction="asks_to_stop")
     elif state.current is None:

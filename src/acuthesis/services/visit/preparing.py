@@ -9,8 +9,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 from acuthesis.core.atlas.entries.catalogue import part_of
-from acuthesis.core.atlas.locating.finding import Finding, Offset, WayBeside, beside
-from acuthesis.core.atlas.locating.finding import in_words as in_words_of_finding
+from acuthesis.core.atlas.locating.finding import Finding, Offset, WayBeside, beside, finding_in_words
 from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
@@ -131,7 +130,7 @@ def _found_words(here: Here, stop: Stop, rows: Mapping[str, FindingRow]) -> str:
             entry=row.entry, side=row.side, offset=Offset(mm=row.offset_mm), texture=row.texture, at=row.at
         )
         if finding.offset.mm or finding.texture:
-            told.append(f"{side}: {in_words_of_finding(finding, part)}")
+            told.append(f"{side}: {finding_in_words(finding, part)}")
     return "; ".join(told)
 
 

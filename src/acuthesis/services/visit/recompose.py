@@ -11,7 +11,7 @@ from acuthesis.core.treat.state import GivenUp
 from acuthesis.services import workers
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.here import Here
-from acuthesis.services.visit.composing import Wish, request_for
+from acuthesis.services.visit.composing import CompositionInput, request_for
 from acuthesis.services.visit.preparing import laid_after
 from acuthesis.store import people, treatments, visits
 from acuthesis.store.model import VisitRow
@@ -67,7 +67,7 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
     )
 
 
-def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
+def _wish(here: Here, row: VisitRow, score: Score) -> CompositionInput:
     """What the score that is played was composed for: its complaints as the person has them."""
     kinds = {one.complaint for one in score.coverage}
     all_of_theirs = people.complaints(here.db, [row.person_id])
@@ -75,4 +75,4 @@ def _wish(here: Here, row: VisitRow, score: Score) -> Wish:
     if not own:
         raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
     setting = "self_care" if score.alone else "practice"
-    return Wish(complaint_ids=own, minutes=score.minutes, school=score.school, setting=setting)
+    return CompositionInput(complaint_ids=own, minutes=score.minutes, school=score.school, setting=setting)

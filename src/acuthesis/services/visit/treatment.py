@@ -12,7 +12,7 @@ from acuthesis.core.compose.score.score import MAX_STOPS, REASON_LEAST, DraftSto
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.limits import positions_out
-from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, NewLimits, Said, in_words
+from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, EventBody, NewLimits, event_in_words
 from acuthesis.core.treat.session import fold, fold_what_follows
 from acuthesis.core.treat.state import OVER, Session
 from acuthesis.services.body.bodies import screening_on_body
@@ -23,7 +23,7 @@ from acuthesis.services.visit.preparing import laid_after, laid_out, told_of_pla
 from acuthesis.store import atlas, treatments, visits
 from acuthesis.store.model import FindingRow, SettlementRow, VisitRow
 from acuthesis.store.people import Conflict, NotFound
-from acuthesis.store.treatments import Told
+from acuthesis.store.treatments import EventToStore
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
 LONG_BEFORE = timedelta(days=14)  # a session is never that much earlier than its appointment
@@ -31,7 +31,7 @@ CHANGED = (
     "The score was changed after this page had loaded it. Load it again and look through it before you begin; "
     "nothing was begun."
 )
-Outcome = Literal["kept", "known", "disputed", "elsewhere"]
+EventResult = Literal["kept", "known", "disputed", "elsewhere"]
 
 
 class BeginWith(BaseModel):
@@ -59,7 +59,7 @@ class ChangeRestWith(BaseModel):
     why: str = Field("", max_length=120)
 
 
-Sent = Annotated[BeginWith | ChangeRestWith | Said, Field(discriminator="kind")]
+Sent = Annotated[BeginWith | ChangeRestWith | EventBody, Field(discriminator="kind")]
 
 
 class EventOutcome(BaseModel):
@@ -70,7 +70,7 @@ class EventOutcome(BaseModel):
     """
 
     id: uuid.UUID
-    outcome: Outcome
+    outcome: EventResult
     reason: str = ""
 
 
@@ -108,7 +108,7 @@ def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
         Disputed(
             id=event.id,
             at=event.at,
-            words=in_words(EVENT.validate_python(event.body)),
+            words=event_in_words(EVENT.validate_python(event.body)),
             reason=str(event.disputed),
             settled=settled.how if settled else None,
             note=settled.note if settled else "",
@@ -179,7 +179,7 @@ def _keep_findings(here: Here, row: VisitRow, state: Session) -> None:
 
 def _follow(
     here: Here, row: VisitRow, state: Session, fresh: Sequence[Sent], offset: timedelta
-) -> tuple[Session, list[Told]]:
+) -> tuple[Session, list[EventToStore]]:
     """The state after what was sent, and each of it as it is to be kept."""
     kept = []
     for rank, sent in enumerate(fresh):
@@ -188,7 +188,7 @@ def _follow(
         if row.closed_at is not None:
             reason = "The record of this visit was closed before this arrived."
         state, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
-        kept.append(Told(event, disputed.get(event.id)))
+        kept.append(EventToStore(event, disputed.get(event.id)))
     return state, kept
 
 
@@ -316,7 +316,7 @@ def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
         row = visits.visit(here.db, visit_id, lock=True)
         state = treatments.treatment(here.db, row.id)
         event = _new_limits(here, row, state)
-        if event is not None and not treatments.add(here.db, row, [Told(event)]):
+        if event is not None and not treatments.add(here.db, row, [EventToStore(event)]):
             treatments.keep_state(row, fold([event], state))
             moved(here.db, row.id)
             here.audit(row.person_id, "limits changed while treating")

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.treat.account import Rated, StopAccount, WriteUp, account, write_up
+from acuthesis.core.treat.account import RatedAtVisit, StopAccount, WriteUp, account, write_up
 from acuthesis.services.calendar import booking
 from acuthesis.services.calendar.booking import Appointment
 from acuthesis.services.request.clock import now
@@ -35,7 +35,7 @@ class VisitRecord(BaseModel):
     appointment: Appointment
     version: int
     composed: bool
-    rated: list[Rated]
+    rated: list[RatedAtVisit]
     began_at: datetime | None
     ended_at: datetime | None
     stops: list[StopAccount]
@@ -138,7 +138,7 @@ def add(here: Here, visit_id: uuid.UUID, said: str) -> VisitRecord:
     return record_of(here, row.id)
 
 
-def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
+def _rated(here: Here, known: Known, row: VisitRow) -> list[RatedAtVisit]:
     found = []
     for complaint in known.complaints:
         at: Mapping[str, int] = {
@@ -147,7 +147,7 @@ def _rated(here: Here, known: Known, row: VisitRow) -> list[Rated]:
         if not at and complaint.closed_on is not None:
             continue
         found.append(
-            Rated(
+            RatedAtVisit(
                 name=here.knowledge.name_of(complaint.kind),
                 side=complaint.side,
                 act=complaint.act,

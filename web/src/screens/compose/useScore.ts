@@ -8,7 +8,7 @@ import type { Form, Lane } from "../../score/shapes";
 
 export type Stop = Schema["Stop"];
 export type DraftStop = Schema["DraftStop"];
-export type Wish = Schema["Wish"];
+export type Wish = Schema["CompositionInput"];
 type Visit = Schema["VisitOut"];
 
 export type ScoreOfVisit = ReturnType<typeof useScore>;

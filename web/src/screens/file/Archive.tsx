@@ -6,7 +6,7 @@ import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
 
-export function Archive({ contact }: { contact: Schema["Contact"] }) {
+export function Archive({ contact }: { contact: Schema["ContactDetails"] }) {
   const queries = useQueryClient();
   const away = contact.archived_at !== null;
   const archive = useMutation({

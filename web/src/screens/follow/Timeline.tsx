@@ -187,7 +187,7 @@ function Ground({
 }: {
   band: BandAt[];
   began: number | null;
-  turn: Schema["Turn"] | null;
+  turn: Schema["TurningPoint"] | null;
   local: (day: number) => number;
 }) {
   const x = useXAxisScale();

@@ -8,7 +8,7 @@ import { practitionersQuery, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { Trouble } from "../../shared/parts";
 
-type Contact = Schema["Contact"];
+type Contact = Schema["ContactDetails"];
 type Text = "given_name" | "family_name" | "born" | "phone" | "email";
 type Long = "address" | "doctor" | "emergency_contact" | "guardian";
 

@@ -123,7 +123,7 @@ function State({ record }: { record: VisitRecord }) {
   return <b>{one.treatment === "over" ? "Open: not closed yet" : "Not begun"}</b>;
 }
 
-function Ratings({ rated }: { rated: readonly Schema["Rated"][] }) {
+function Ratings({ rated }: { rated: readonly Schema["RatedAtVisit"][] }) {
   if (rated.length === 0) return null;
   return (
     <section className={desk.section}>

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from acuthesis.core.atlas.areas.grid import Ground, Node, ground
+from acuthesis.core.atlas.areas.grid import GridSurface, Node, ground
 from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.figure import Vector
@@ -79,7 +79,7 @@ def draw(asset: BodyAsset, area: Area) -> Drawing:
         raise CoreError(f"{area.id}: {error.message}", where=area.id) from error
 
 
-def _shape(area: Area, on: Ground) -> shapely.Polygon:
+def _shape(area: Area, on: GridSurface) -> shapely.Polygon:
     """The shape as its entry says it, in the plane."""
     if area.at:
         return _disc(area, on)
@@ -108,7 +108,7 @@ def _pairs(ring: list[T]) -> list[tuple[T, T]]:
     return list(zip(ring, [*ring[1:], ring[0]], strict=True))
 
 
-def _disc(area: Area, on: Ground) -> shapely.Polygon:
+def _disc(area: Area, on: GridSurface) -> shapely.Polygon:
     """A round place whose width is true on the skin, not in the plane, which is drawn smaller where the skin folds."""
     middle: Node = on.node(area.at)
     flat = on.flat
@@ -119,7 +119,7 @@ def _disc(area: Area, on: Ground) -> shapely.Polygon:
     return shapely.Point(middle.place).buffer(area.across_cm / 2 * scale, quad_segs=DISC_CORNERS)
 
 
-def _on_ground(shape: shapely.Polygon, on: Ground) -> shapely.Polygon:
+def _on_ground(shape: shapely.Polygon, on: GridSurface) -> shapely.Polygon:
     """What of a shape lies on its surface. Raises: CoreError if that is too little, or nothing."""
     if not shape.is_valid:
         shape = max(shapely.get_parts(shapely.make_valid(shape)), key=lambda part: part.area)

@@ -17,7 +17,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from acuthesis.core.atlas.entries.catalogue import grids, surfaces
-from acuthesis.core.atlas.entries.model import Grid, Row
+from acuthesis.core.atlas.entries.model import Grid, TaughtLevel
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.construct import Place
 from acuthesis.core.body.features import Traced, feature_lines, step_on
@@ -38,7 +38,7 @@ class Node:
     grid: tuple[str, float, float] | None = None
 
 
-class Ground:
+class GridSurface:
     """A surface of the average figure laid flat, with its feature lines and grids."""
 
     def __init__(self, asset: BodyAsset, surface: str) -> None:
@@ -98,7 +98,7 @@ class Ground:
 class LaidGrid:
     """A grid on its surface. Levels count along it and zones across, both from 0."""
 
-    def __init__(self, grid: Grid, ground: Ground) -> None:
+    def __init__(self, grid: Grid, ground: GridSurface) -> None:
         """Lay a grid. Raises: UnknownId for a line, CoreError for a place that cannot be built."""
         self.grid = grid
         self.ground = ground
@@ -143,7 +143,7 @@ class LaidGrid:
         return self.at(start * (1 - share) + end * share)
 
 
-def _stretch(ground: Ground, text: str) -> tuple[Traced, float, float]:
+def _stretch(ground: GridSurface, text: str) -> tuple[Traced, float, float]:
     """A line and the shares from which to which it is a column: `rim_edge`, or `rim_edge@12014..12012`."""
     name, _, marks = text.partition("@")
     line = ground.line(name)
@@ -156,7 +156,7 @@ def _along(line: Traced, start: float, end: float, level: Vector) -> Vector:
     return np.stack([np.interp(share, line.shares, line.places[:, axis]) for axis in range(2)], axis=1)
 
 
-def _row(row: Row, grid: Grid, ground: Ground) -> Vector:
+def _row(row: TaughtLevel, grid: Grid, ground: GridSurface) -> Vector:
     """The corners (zones + 1, 2) of a level: at its own places, or at shares of the way between two."""
     places = np.array([_corner(place, ground) for place in row.at])
     if grid.across:
@@ -172,7 +172,7 @@ def _row(row: Row, grid: Grid, ground: Ground) -> Vector:
     return np.asarray(places[0] + shares[:, None] * (places[-1] - places[0]))
 
 
-def _corner(place: Place, ground: Ground) -> Vector:
+def _corner(place: Place, ground: GridSurface) -> Vector:
     flat = ground.flat
     return np.asarray(flat.flat(flat.body.places.at(place, "left")[None])[0])
 
@@ -190,6 +190,6 @@ def _to_edge(ends: Vector, flat: Flat) -> tuple[Vector, Vector]:
 
 
 @lru_cache(maxsize=64)
-def ground(asset: BodyAsset, surface: str) -> Ground:
+def ground(asset: BodyAsset, surface: str) -> GridSurface:
     """A surface laid flat, once for an asset. Raises: UnknownId."""
-    return Ground(asset, surface)
+    return GridSurface(asset, surface)

@@ -92,7 +92,7 @@ class Press(_Entry):
     slanted: str = ""
 
 
-class Reach(_Entry):
+class Reachability(_Entry):
     """In which positions a practitioner reaches the place, and whether a person alone does (and with one hand)."""
 
     positions: tuple[Position, ...]
@@ -110,7 +110,7 @@ class Site(_Entry):
     tissue: Tissue
     search_radius_cm: float = Field(1.0, gt=0, le=4)
     dangers: tuple[str, ...] = ()
-    reach: Reach
+    reach: Reachability
 
 
 class Point(_Placed):
@@ -133,7 +133,7 @@ class Point(_Placed):
     press: Press
     tissue: Tissue
     dangers: tuple[str, ...] = ()
-    reach: Reach
+    reach: Reachability
     categories: tuple[Category, ...] = ()
     traditional: tuple[str, ...] = ()
     also_called: tuple[str, ...] = ()
@@ -148,7 +148,7 @@ class Surface(_Entry):
     laid: Laid
 
 
-class Row(_Entry):
+class TaughtLevel(_Entry):
     """A taught level across a surface: the places of its zones' borders, or two ends with `shares` between them.
 
     With `edge` its first end, its last or both go on to where the surface ends. A single place stands for a level that
@@ -174,7 +174,7 @@ class Grid(_Entry):
     surface: str
     name: str = ""
     columns: tuple[str, ...] = ()
-    rows: tuple[Row, ...] = ()
+    rows: tuple[TaughtLevel, ...] = ()
     across: tuple[Place, ...] = ()
     zones: int | None = None
     mirrored: bool = False
@@ -222,7 +222,7 @@ class Area(_Placed):
     answers: str | None = None  # the area of the first map that this one of the second map stands for
     contact: Contact = "thumb"
     tissue: Tissue
-    reach: Reach
+    reach: Reachability
     traditional: tuple[str, ...] = ()
     also_called: tuple[str, ...] = ()
 

@@ -145,7 +145,7 @@ def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: Fitt
     return Offset(mm=said)
 
 
-def in_words(finding: Finding, part: str) -> str:
+def finding_in_words(finding: Finding, part: str) -> str:
     """A finding as a line for the person's record: how far the fingers were from the computed place, in whole mm along
     the directions of the body part, then soreness (0 to 10) and texture where they were noted: "6 mm toward the heel,
     soreness 5, a knot". `part`: the body part whose frame the offset is given in."""

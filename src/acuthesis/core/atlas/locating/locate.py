@@ -11,7 +11,7 @@ from acuthesis.core.atlas.areas.walk import walk
 from acuthesis.core.atlas.entries.catalogue import source_of, surfaces
 from acuthesis.core.atlas.entries.model import Area, Contact, Point
 from acuthesis.core.atlas.locating import trust, wording
-from acuthesis.core.atlas.locating.ways import Way, triples, way_to
+from acuthesis.core.atlas.locating.ways import LandmarkDistance, triples, way_to
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
 from acuthesis.core.body.figure import Side, Vector, unit
@@ -116,7 +116,7 @@ class Located(BaseModel):
     fill_cm: list[Triple]  # the area's skin as triangles, three corners each
     area_cm2: float | None
     walk_cm: list[Triple] = []  # the way of a thumb along an area, from end to end
-    way: Way | None = None
+    way: LandmarkDistance | None = None
 
 
 def triple(vector: Vector) -> Triple:

@@ -21,7 +21,7 @@ LEAST_CM = 0.4  # a shorter way is no way: the point is at the landmark
 BRANCHES = {"BL": ("BL41",)}
 
 
-class Way(BaseModel):
+class LandmarkDistance(BaseModel):
     """From a landmark to the point: straight through, and with a tape along the skin."""
 
     from_: str = Field(serialization_alias="from")
@@ -36,7 +36,7 @@ def triples(path: Vector) -> list[Triple]:
     return [(round(float(x), 3), round(float(y), 3), round(float(z), 3)) for x, y, z in path]
 
 
-def way_to(point: Point, side: Side, body: FittedBody) -> Way | None:
+def way_to(point: Point, side: Side, body: FittedBody) -> LandmarkDistance | None:
     """The way to a point from the landmark that its first rule starts from; None where the rule starts at the point."""
     placing = point.methods[0].place
     start = _start(placing)
@@ -46,7 +46,7 @@ def way_to(point: Point, side: Side, body: FittedBody) -> Way | None:
     if np.linalg.norm(last - first) < LEAST_CM:
         return None
     way = way_over_skin(body.figure, first, last)
-    return Way(
+    return LandmarkDistance(
         from_=start,
         from_name=catalogue.landmarks()[start].name,
         straight_cm=round(way.straight_cm, 2),

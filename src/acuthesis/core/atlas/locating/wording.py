@@ -33,7 +33,7 @@ def number(value: float) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".")
 
 
-class Step(str):
+class FindingStep(str):
     """A sentence of the way to a place; `landmark` is what it asks to find, None where it leads to the place itself."""
 
     landmark: str | None = None
@@ -51,7 +51,7 @@ def steps(point: Point, places: Places, side: Side) -> list[str]:
 
 def _find(name: str) -> str:
     mark = catalogue.landmarks()[name]
-    step = Step(f"Find the {mark.name}. {mark.how}")
+    step = FindingStep(f"Find the {mark.name}. {mark.how}")
     step.landmark = name
     return step
 

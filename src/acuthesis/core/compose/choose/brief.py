@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.frame import Frame, frame_of, look_share
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
-from acuthesis.core.compose.knowledge.complaints import Ground
+from acuthesis.core.compose.knowledge.complaints import PointSource
 from acuthesis.core.compose.knowledge.dose import DoseDefault
 from acuthesis.core.compose.knowledge.layer import Knowledge
 from acuthesis.core.compose.knowledge.school import School
@@ -45,7 +45,7 @@ class Brief:
     knowledge: Knowledge
     school: School
     takes: Capacity
-    grounds: dict[Ground, float]
+    grounds: dict[PointSource, float]
     blocked: dict[Position, str]
     alone: bool
     shortened: float
@@ -63,7 +63,7 @@ class Brief:
         """The named doses of the practice."""
         return self.knowledge.doses
 
-    def extra(self, grounds: set[Ground]) -> bool:
+    def extra(self, grounds: set[PointSource]) -> bool:
         """Whether what is wanted on these grounds comes only from a school that was mixed in."""
         mixed = {ground for other in self.request.also for ground in self.knowledge.school(other).draws}
         draws = self.school.draws
@@ -156,7 +156,7 @@ def _turns(minutes: float, takes: Capacity, *, pinned: bool) -> tuple[int, str]:
     )
 
 
-def _grounds(school: School, request: ComposeRequest, knowledge: Knowledge) -> dict[Ground, float]:
+def _grounds(school: School, request: ComposeRequest, knowledge: Knowledge) -> dict[PointSource, float]:
     """How much each ground counts: the school's own, and what others bring in."""
     table = dict(school.draws)
     for other in request.also:

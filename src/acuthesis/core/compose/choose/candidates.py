@@ -12,7 +12,7 @@ from acuthesis.core.atlas.entries.model import Contact, Position
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.compose.choose.wishes import CoreSeat, Wish, Wishes, each_side
-from acuthesis.core.compose.knowledge.complaints import Ground, Role
+from acuthesis.core.compose.knowledge.complaints import PointSource, Role
 from acuthesis.core.compose.knowledge.dose import Dose, DoseDefault, duration_s, paced, stretched, whole_s, within
 from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.compose.knowledge.weights import CoverKind, weights
@@ -64,7 +64,7 @@ class Candidate:
     why: list[str]
     pinned: bool
     roles: dict[str, Role] = field(default_factory=dict)  # by complaint
-    grounds: set[Ground] = field(default_factory=set)
+    grounds: set[PointSource] = field(default_factory=set)
     core_of: tuple[str, ...] = ()  # complaints that begin with it
     extra: bool = False
 

@@ -16,7 +16,7 @@ from acuthesis.core.compose.choose.laying import drafts_of, grounding_s
 from acuthesis.core.compose.choose.order import Ordered, in_order
 from acuthesis.core.compose.choose.reasons import asks_of, coverage_of, notes_of, too_little, what_was_left
 from acuthesis.core.compose.choose.request import ComposeRequest, check_request
-from acuthesis.core.compose.choose.solve import Problem, Solution, solve
+from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution, solve
 from acuthesis.core.compose.choose.wishes import Wishes, wishes_of
 from acuthesis.core.compose.knowledge.layer import Knowledge, shipped
 from acuthesis.core.compose.knowledge.weights import CoverKind
@@ -35,7 +35,7 @@ class Steps:
     brief: Brief
     wishes: Wishes
     found: Sieved
-    problem: Problem
+    problem: ChoiceProblem
     solution: Solution
     ordered: Ordered
     score: Score
@@ -71,7 +71,7 @@ def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge
     return Steps(brief, wishes, found, problem, solution, ordered, _score(brief, found, problem, solution, ordered))
 
 
-def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> Problem:
+def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
     """The optimisation: what is left of the minutes after the frame, what is covered already, what the person takes."""
     done = {one.id for one in brief.request.done}
     covered: set[tuple[str, CoverKind]] = {
@@ -82,7 +82,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> Problem:
     }
     before, after = brief.frame.before, brief.frame.after
     stay = brief.takes.stay_min
-    return Problem(
+    return ChoiceProblem(
         candidates=found.candidates,
         cores=found.cores,
         school=brief.school,
@@ -122,7 +122,7 @@ def _sore(brief: Brief) -> SoreWay:
     return SoreWay(then=spot.then, school="" if usual else brief.school.name, firm=spot.firm)
 
 
-def _score(brief: Brief, found: Sieved, problem: Problem, solution: Solution, ordered: Ordered) -> Score:
+def _score(brief: Brief, found: Sieved, problem: ChoiceProblem, solution: Solution, ordered: Ordered) -> Score:
     find = brief.knowledge.find
     stops = arrange(drafts_of(ordered, solution, brief), brief.screening, brief.school, find, alone=brief.alone)
     left_out = sorted((*found.left_out, *what_was_left(problem, solution, brief)), key=lambda row: not row.core_of)

@@ -10,7 +10,7 @@ from acuthesis.core.compose.score.score import MOVE_S, StopKind
 
 
 @dataclass(frozen=True)
-class Moment:
+class FrameStop:
     """One stop of the frame around the pressing (rating, arriving, second look, quiet close): its dose, and why it is
     there.
     """
@@ -30,9 +30,9 @@ class Moment:
 class Frame:
     """The moments before the work and after it, and what a rest is."""
 
-    before: tuple[Moment, ...]
-    after: tuple[Moment, ...]
-    rest: Moment
+    before: tuple[FrameStop, ...]
+    after: tuple[FrameStop, ...]
+    rest: FrameStop
 
     @property
     def seconds(self) -> float:
@@ -52,25 +52,25 @@ def frame_of(request: ComposeRequest, school: School, doses: dict[str, DoseDefau
         dose = paced(doses[name].dose, breaths)
         return stretched(dose, min(duration_s(dose), share)) if duration_s(dose) > share else dose
 
-    before: list[Moment] = []
-    after: list[Moment] = []
+    before: list[FrameStop] = []
+    after: list[FrameStop] = []
     if not request.begun:
         if school.frame_phase("rate") is not None:
             talk = min(table.talk_share * slot, table.talk_most_s) if request.setting == "practice" else 0
             seconds = round(min(talk + table.rating_s * number, 600))
             before.append(
-                Moment("first_rating", "rate", Hold(seconds=seconds), "How it is now, from 0 to 10, before anything.")
+                FrameStop("first_rating", "rate", Hold(seconds=seconds), "How it is now, 0 to 10, before anything.")
             )
         before.append(
-            Moment(
+            FrameStop(
                 "arrive", "breathe", breathing("opening"), "Arrive, and notice the breath before anything is pressed."
             )
         )
-    after.append(Moment("close", "close", breathing(school.closing.dose), school.closing.words))
+    after.append(FrameStop("close", "close", breathing(school.closing.dose), school.closing.words))
     if school.frame_phase("rate") is not None:
         seconds = max(round(table.rating_s * number), 5)
-        after.append(Moment("last_rating", "rate", Hold(seconds=seconds), "The same complaints, the same acts."))
-    rest = Moment("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest, so that it can settle.")
+        after.append(FrameStop("last_rating", "rate", Hold(seconds=seconds), "The same complaints, the same acts."))
+    rest = FrameStop("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest, so that it can settle.")
     return Frame(tuple(before), tuple(after), rest)
 
 
@@ -80,11 +80,11 @@ def look_share(request: ComposeRequest, school: School, *, wanted: bool) -> floa
     return school.second_look_share if wanted and long and school.frame_phase("second_look") is not None else 0.0
 
 
-def second_look(seconds: float, school: School) -> Moment | None:
+def second_look(seconds: float, school: School) -> FrameStop | None:
     """The second look of so many seconds; none where that is hardly one."""
     if seconds < weights().second_look_least_s:
         return None
-    return Moment(
+    return FrameStop(
         "second_look",
         "second_look",
         Until(sign="eases", cap_s=int(min(seconds, 600))),

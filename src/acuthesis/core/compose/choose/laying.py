@@ -4,11 +4,11 @@ their places.
 
 from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.brief import Brief
-from acuthesis.core.compose.choose.frame import Moment, second_look
-from acuthesis.core.compose.choose.order import Ordered, Placed
+from acuthesis.core.compose.choose.frame import FrameStop, second_look
+from acuthesis.core.compose.choose.order import Ordered, OrderedStop
 from acuthesis.core.compose.choose.reasons import place_words
 from acuthesis.core.compose.choose.solve import Solution
-from acuthesis.core.compose.knowledge.dose import in_words, whole_s
+from acuthesis.core.compose.knowledge.dose import dose_in_words, whole_s
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.compose.score.score import MOVE_S, DraftStop, default_level
@@ -39,7 +39,7 @@ def drafts_of(ordered: Ordered, solution: Solution, brief: Brief) -> list[DraftS
     )
 
 
-def _moment(moment: Moment, position: Position, school: School) -> DraftStop:
+def _moment(moment: FrameStop, position: Position, school: School) -> DraftStop:
     found = school.frame_phase if moment.id != "last_rating" else school.last_phase
     phase = found(moment.kind)  # type: ignore[arg-type]
     return DraftStop(
@@ -55,10 +55,10 @@ def _moment(moment: Moment, position: Position, school: School) -> DraftStop:
     )
 
 
-def _stop(one: Placed, school: School) -> DraftStop:
+def _stop(one: OrderedStop, school: School) -> DraftStop:
     candidate = one.candidate
     turn = "" if isinstance(candidate.target, Technique) else place_words(school, one.phase)
-    dose = f"{in_words(one.way.dose)[0].upper()}{in_words(one.way.dose)[1:]}."
+    dose = f"{dose_in_words(one.way.dose)[0].upper()}{dose_in_words(one.way.dose)[1:]}."
     return DraftStop(
         key=candidate.id,
         kind=candidate.kind,
@@ -74,7 +74,7 @@ def _stop(one: Placed, school: School) -> DraftStop:
     )
 
 
-def _with_grounding(placed: tuple[Placed, ...], brief: Brief) -> list[DraftStop]:
+def _with_grounding(placed: tuple[OrderedStop, ...], brief: Brief) -> list[DraftStop]:
     """The stops, with a grounding press after each phase that ends with one."""
     school = brief.school
     stops: list[DraftStop] = []
@@ -99,7 +99,7 @@ def _with_grounding(placed: tuple[Placed, ...], brief: Brief) -> list[DraftStop]
     return stops
 
 
-def _with_rests(stops: list[DraftStop], rests: int, rest: Moment) -> list[DraftStop]:
+def _with_rests(stops: list[DraftStop], rests: int, rest: FrameStop) -> list[DraftStop]:
     """The stops with rests evenly between them."""
     if rests == 0:
         return stops

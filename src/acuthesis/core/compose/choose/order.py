@@ -19,7 +19,7 @@ from acuthesis.core.compose.knowledge.dose import Dose
 from acuthesis.core.compose.knowledge.school import School, Within
 from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.compose.knowledge.weights import weights
-from acuthesis.core.compose.score.stance import Round, rounds, step_m
+from acuthesis.core.compose.score.stance import WorkingStance, rounds, step_m
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.touching import StopSide
 
@@ -29,7 +29,7 @@ EASE: tuple[Position, ...] = ("seated", "leaning", "prone", "left_side", "right_
 
 
 @dataclass(frozen=True)
-class Placed:
+class OrderedStop:
     """A stop in order: what, on which side, in which position and phase; `round` how it is worked."""
 
     candidate: Candidate
@@ -37,7 +37,7 @@ class Placed:
     side: StopSide
     position: Position
     phase: int
-    round: Round
+    round: WorkingStance
 
     @property
     def dose(self) -> Dose:
@@ -49,7 +49,7 @@ class Placed:
 class Ordered:
     """The stops in order, and what the order costs; `bound`: what no other order that the school allows can beat."""
 
-    placed: tuple[Placed, ...]
+    placed: tuple[OrderedStop, ...]
     cost: float
     bound: float
 
@@ -58,7 +58,7 @@ def in_order(solution: Solution, school: School, *, alone: bool = False, lying: 
     """Every stop of a solution in order, sides that are worked one after the other as two stops. `alone`: nobody walks
     round who presses their own points. `lying`: where the person is already, which comes first.
     """
-    placed: list[Placed] = []
+    placed: list[OrderedStop] = []
     cost = 0.0
     for stretch in _stretches(solution.chosen, school, lying):
         best, spent = least_costly(list(_groups(stretch, school)), OrderCost(alone))
@@ -85,16 +85,16 @@ def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None)
     return [groups[key] for key in sorted(groups, key=lambda key: (key[1] != lying, *calm(key)))]
 
 
-def _sided(chosen: Chosen) -> list[Placed]:
+def _sided(chosen: Chosen) -> list[OrderedStop]:
     way = chosen.candidate.ways[chosen.way]
     sides: tuple[StopSide, ...] = ("right", "left") if way.stops == 2 else (way.side,)
     return [
-        Placed(chosen.candidate, way, side, chosen.position, chosen.candidate.phase, _rounds(chosen, side)[0])
+        OrderedStop(chosen.candidate, way, side, chosen.position, chosen.candidate.phase, _rounds(chosen, side)[0])
         for side in sides
     ]
 
 
-def _rounds(chosen: Chosen | Placed, side: StopSide) -> tuple[Round, ...]:
+def _rounds(chosen: Chosen | OrderedStop, side: StopSide) -> tuple[WorkingStance, ...]:
     way = chosen.way if isinstance(chosen.way, Way) else chosen.candidate.ways[chosen.way]
     return rounds(chosen.candidate.target, side, chosen.position, together=way.dose.together)
 
@@ -102,10 +102,10 @@ def _rounds(chosen: Chosen | Placed, side: StopSide) -> tuple[Round, ...]:
 # --- what the school fixes ---
 
 
-def _groups(stretch: Sequence[Chosen], school: School) -> Iterator[list[Placed]]:
+def _groups(stretch: Sequence[Chosen], school: School) -> Iterator[list[OrderedStop]]:
     """What may be put in any order, one group after the other; where the school fixes the order, one at a time."""
     here = [one for chosen in stretch for one in _sided(chosen)]
-    by_rank: dict[tuple[float, ...], list[Placed]] = {}
+    by_rank: dict[tuple[float, ...], list[OrderedStop]] = {}
     for one in here:
         by_rank.setdefault(_rank(one, school), []).append(one)
     for rank in sorted(by_rank):
@@ -118,7 +118,7 @@ def _groups(stretch: Sequence[Chosen], school: School) -> Iterator[list[Placed]]
             yield from ([one] for one in _in_courses(sorted(group, key=lambda one: _along(one, within)), school))
 
 
-def _rank(one: Placed, school: School) -> tuple[float, ...]:
+def _rank(one: OrderedStop, school: School) -> tuple[float, ...]:
     """What comes before what, whatever the way costs: what was mixed in is a block at the end; phases (those worked by
     side are one, first right and then left); strokes open a phase; parts of the body that the school puts first.
     """
@@ -134,7 +134,7 @@ def _rank(one: Placed, school: School) -> tuple[float, ...]:
     return (float(one.candidate.extra), first, pass_, one.phase, float(pressed), early if pressed else 0)
 
 
-def _in_courses(group: list[Placed], school: School) -> list[Placed]:
+def _in_courses(group: list[OrderedStop], school: School) -> list[OrderedStop]:
     """The group with what belongs to one course (the colon, the way of the water) in its order, where its first is."""
     for course in school.courses:
         mine = [one for one in group if one.candidate.id in course]
@@ -146,11 +146,11 @@ def _in_courses(group: list[Placed], school: School) -> list[Placed]:
     return group
 
 
-def _weight(one: Placed) -> float:
+def _weight(one: OrderedStop) -> float:
     return sum(one.candidate.benefits.values())
 
 
-def _along(one: Placed, within: Within) -> tuple[float, ...]:
+def _along(one: OrderedStop, within: Within) -> tuple[float, ...]:
     target = one.candidate.target
     assert not isinstance(target, Technique)
     weight = -_weight(one)
@@ -174,7 +174,7 @@ def _site_order() -> dict[str, int]:
     return {site: index for index, site in enumerate(sites())}
 
 
-def _site(one: Placed) -> int:
+def _site(one: OrderedStop) -> int:
     """Place of its site from head to foot, as the sites are listed."""
     return _site_order().get(one.candidate.site, 0)
 
@@ -184,7 +184,7 @@ def _number(id: str) -> int:
     return int(digits) if digits else 0
 
 
-def _down(one: Placed) -> tuple[float, float]:
+def _down(one: OrderedStop) -> tuple[float, float]:
     """Surface after surface, each from the toes (or finger tips) toward the heel (or wrist)."""
     target = one.candidate.target
     if not isinstance(target, Area):
@@ -192,7 +192,7 @@ def _down(one: Placed) -> tuple[float, float]:
     return (list(surfaces()).index(target.surface), -level_of(target))
 
 
-def _face(one: Placed) -> tuple[float, float]:
+def _face(one: OrderedStop) -> tuple[float, float]:
     """From the scalp over the forehead to the chin."""
     target = one.candidate.target
     if not isinstance(target, Area):
@@ -210,7 +210,7 @@ class OrderCost:
 
     alone: bool = False
 
-    def step(self, before: Placed | None, one: Placed) -> float:
+    def step(self, before: OrderedStop | None, one: OrderedStop) -> float:
         """What it costs to go on to a stop and to work it; nothing is walked to the first."""
         table = weights().order
         same = before if before is not None and before.position == one.position else None
@@ -221,7 +221,7 @@ class OrderCost:
         cost += table.tool * (same.candidate.contact != one.candidate.contact)
         return cost + table.softer * max(same.way.level - one.way.level, 0) * (same.phase == one.phase)
 
-    def of(self, placed: Sequence[Placed]) -> float:
+    def of(self, placed: Sequence[OrderedStop]) -> float:
         """What an order costs, without what being late costs: for comparing orders."""
         return sum(self.step(before, one) for before, one in zip((None, *placed[:-1]), placed, strict=True))
 
@@ -231,11 +231,11 @@ class _Path:
     """The cheapest way found to a state: what it cost, the last stop, and the way before."""
 
     cost: float
-    last: Placed | None = None
+    last: OrderedStop | None = None
     before: "_Path | None" = None
 
-    def stops(self) -> list[Placed]:
-        found: list[Placed] = []
+    def stops(self) -> list[OrderedStop]:
+        found: list[OrderedStop] = []
         here: _Path | None = self
         while here is not None and here.last is not None:
             found.append(here.last)
@@ -243,7 +243,7 @@ class _Path:
         return found[::-1]
 
 
-def least_costly(groups: Sequence[Sequence[Placed]], price: OrderCost) -> tuple[list[Placed], float]:
+def least_costly(groups: Sequence[Sequence[OrderedStop]], price: OrderCost) -> tuple[list[OrderedStop], float]:
     """The cheapest order of groups that follow one another, each in any order: for every way of ending a group the
     cheapest way there, from one group to the next.
     """
@@ -254,7 +254,7 @@ def least_costly(groups: Sequence[Sequence[Placed]], price: OrderCost) -> tuple[
     return best.stops(), best.cost
 
 
-def _through(group: Sequence[Placed], starts: Sequence[_Path], price: OrderCost) -> list[_Path]:
+def _through(group: Sequence[OrderedStop], starts: Sequence[_Path], price: OrderCost) -> list[_Path]:
     """The cheapest paths through a group, one for each way of ending it. The hands stay on a part until it is done,
     which leaves few of the many sets that could be done by then.
     """

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.candidates import Candidate, Sieved, Way
-from acuthesis.core.compose.choose.solve import Problem, Solution
+from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution
 from acuthesis.core.compose.knowledge.complaints import GROUND_WORDS, ROLE_WORDS
 from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.school import School
@@ -48,7 +48,7 @@ def _needs(way: Way) -> float:
 class _Taken:
     """What a solution takes, for saying what is left of it."""
 
-    def __init__(self, problem: Problem, solution: Solution, brief: Brief) -> None:
+    def __init__(self, problem: ChoiceProblem, solution: Solution, brief: Brief) -> None:
         self.problem, self.solution, self.brief = problem, solution, brief
         chosen = [(one.candidate, one.candidate.ways[one.way]) for one in solution.chosen]
         self.inside = {one.id for one, _ in chosen}
@@ -81,7 +81,7 @@ class _Taken:
         return complaint, sum(one.roles.get(complaint) == role for one in self.points)
 
 
-def what_was_left(problem: Problem, solution: Solution, brief: Brief) -> Iterator[LeftOut]:
+def what_was_left(problem: ChoiceProblem, solution: Solution, brief: Brief) -> Iterator[LeftOut]:
     """A line for each candidate that was not chosen, with what keeps it out; those of a core first."""
     taken = _Taken(problem, solution, brief)
     out = [one for one in problem.candidates if one.id not in taken.inside]
@@ -145,7 +145,7 @@ def _obstacle(candidate: Candidate, taken: _Taken) -> tuple[str, str, float | No
 
 
 def coverage_of(
-    problem: Problem, solution: Solution, brief: Brief, found: Sieved, left_out: Sequence[LeftOut]
+    problem: ChoiceProblem, solution: Solution, brief: Brief, found: Sieved, left_out: Sequence[LeftOut]
 ) -> Iterator[Coverage]:
     """For each complaint what of its core is in, whether it gets something local, far and calming, and why not."""
     inside = {one.candidate.id for one in solution.chosen}
@@ -177,7 +177,7 @@ def _number(number: int) -> str:
     return {1: "one that is", 2: "two", 3: "three"}.get(number, str(number))
 
 
-def _got(complaint: str, rating: float, problem: Problem, solution: Solution) -> dict[str, object]:
+def _got(complaint: str, rating: float, problem: ChoiceProblem, solution: Solution) -> dict[str, object]:
     got = {kind for kind in COVER_WORDS if (complaint, kind) in problem.covered}
     could: set[CoverKind] = set()
     for one in problem.candidates:
@@ -201,7 +201,7 @@ def _got(complaint: str, rating: float, problem: Problem, solution: Solution) ->
 
 
 def notes_of(
-    brief: Brief, problem: Problem, solution: Solution, stops: Sequence[Stop], out: Sequence[LeftOut]
+    brief: Brief, problem: ChoiceProblem, solution: Solution, stops: Sequence[Stop], out: Sequence[LeftOut]
 ) -> Iterator[str]:
     """What belongs beside the score: first what should have come in and could not, then what is left of the minutes,
     what holds for this person, and what is known of the complaints.
@@ -221,7 +221,7 @@ def notes_of(
     yield f"A sore spot in {brief.school.name.lower()}: {brief.school.sore_spot.words}"
 
 
-def _room(spare_s: float, brief: Brief, problem: Problem, solution: Solution) -> Iterator[str]:
+def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Solution) -> Iterator[str]:
     """What is left of the minutes: said, with whose measure leaves it, and never filled."""
     if spare_s < LEFT_S:
         return

@@ -23,7 +23,7 @@ from typing import TYPE_CHECKING
 from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.candidates import Candidate
 from acuthesis.core.compose.choose.wishes import CoreSeat
-from acuthesis.core.compose.knowledge.complaints import Ground
+from acuthesis.core.compose.knowledge.complaints import PointSource
 from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.weights import CoverKind, Weights, weights
@@ -39,7 +39,7 @@ BLOCKS = 2  # stretches in one position, where the order runs over the whole seq
 
 
 @dataclass(frozen=True)
-class Problem:
+class ChoiceProblem:
     """What is chosen from, and the frame it has to fit into.
 
     `budget_s` seconds that are left after the frame; `rest_s` and `ground_s` what a rest and a grounding press take,
@@ -100,7 +100,7 @@ class Solution:
         return max(self.bound - self.value, 0.0) / max(abs(self.value), 1e-6)
 
 
-def solve(problem: Problem) -> Solution | None:
+def solve(problem: ChoiceProblem) -> Solution | None:
     """The best choice; None if not even the pinned candidates fit. The same problem gives the same solution."""
     from ortools.sat.python import cp_model
 
@@ -134,7 +134,7 @@ def solve(problem: Problem) -> Solution | None:
     )
 
 
-def _solver(problem: Problem) -> cp_model.CpSolver:
+def _solver(problem: ChoiceProblem) -> cp_model.CpSolver:
     from ortools.sat.python import cp_model
 
     solver = cp_model.CpSolver()
@@ -149,7 +149,7 @@ def _solver(problem: Problem) -> cp_model.CpSolver:
 class _Model:
     """The variables and constraints of one problem, and its two measures: `core` and `worth`."""
 
-    def __init__(self, problem: Problem) -> None:
+    def __init__(self, problem: ChoiceProblem) -> None:
         from ortools.sat.python import cp_model
 
         self.problem = problem
@@ -313,7 +313,7 @@ class _Model:
         """Where a school keeps to one of its grounds; what was mixed in knowingly, and what is pinned, is free."""
         if not self.problem.school.one_ground:
             return
-        own: set[Ground] = set(self.problem.school.draws)
+        own: set[PointSource] = set(self.problem.school.draws)
         on = {ground: self.model.new_bool_var(f"on_{ground}") for ground in sorted(own)}
         self.model.add(sum(on.values()) <= 1)
         for one, chosen in zip(self.problem.candidates, self.chosen, strict=True):

@@ -12,7 +12,7 @@ from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComplaintNow
 from acuthesis.core.compose.knowledge.complaint_sites import lies_there
-from acuthesis.core.compose.knowledge.complaints import FIRST_WEIGHT, ComplaintKind, Ground, Role, Use, why_of
+from acuthesis.core.compose.knowledge.complaints import FIRST_WEIGHT, ComplaintKind, PointSource, Role, Use, why_of
 from acuthesis.core.compose.knowledge.school import preference
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.knowledge.weights import CoverKind, weights
@@ -33,7 +33,7 @@ class Wish:
 
     target: Entry | Technique
     role: Role
-    grounds: set[Ground] = field(default_factory=set)
+    grounds: set[PointSource] = field(default_factory=set)
     sides: set[StopSide] = field(default_factory=set)
     affected: set[StopSide] = field(default_factory=set)
     benefits: dict[str, float] = field(default_factory=dict)
@@ -95,7 +95,7 @@ def _second_map() -> dict[str, tuple[str, ...]]:
     return table
 
 
-def on_map(id: str, ground: Ground, brief: Brief) -> Iterator[str]:
+def on_map(id: str, ground: PointSource, brief: Brief) -> Iterator[str]:
     """The ids that a point or area stands for on the maps that were chosen; none if it is on the other map only."""
     target = brief.knowledge.find(id)
     if not isinstance(target, Area) or ground not in ("ear", "reflexes"):
@@ -135,7 +135,7 @@ def each_side(side: StopSide) -> tuple[StopSide, ...]:
     return ("left", "right") if side == "both" else (side,)
 
 
-def _core_grounds(kind: ComplaintKind, brief: Brief) -> list[Ground]:
+def _core_grounds(kind: ComplaintKind, brief: Brief) -> list[PointSource]:
     """The school's grounds (where it keeps to one, that which it draws on most of those that the complaint has), and
     what was mixed in knowingly.
     """

@@ -18,15 +18,15 @@ from acuthesis.core.safety.screening import questions
 Role = Literal["warm", "main", "supply", "far", "pain", "calm", "finish"]
 ROLE_ORDER: tuple[Role, ...] = get_args(Role)
 # What a use lies on; a school draws on one or several.
-Ground = Literal["points", "reflexes", "ear", "face", "ribs"]
-GROUND_WORDS: dict[Ground, str] = {
+PointSource = Literal["points", "reflexes", "ear", "face", "ribs"]
+GROUND_WORDS: dict[PointSource, str] = {
     "points": "points of the body",
     "reflexes": "areas of foot and hand",
     "ear": "the ear",
     "face": "face and scalp",
     "ribs": "ribs and breastbone",
 }
-GROUNDS: tuple[Ground, ...] = get_args(Ground)
+GROUNDS: tuple[PointSource, ...] = get_args(PointSource)
 USE_SIDES = Literal["affected", "other", "both", "midline"]
 
 # Weight of the first of a list by its role, and by how much each next one weighs less: lists run from the most to the
@@ -59,7 +59,7 @@ class Use(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: str
-    ground: Ground
+    ground: PointSource
     role: Role
     weight: float = Field(gt=0, le=5)
     side: USE_SIDES
@@ -71,7 +71,7 @@ class Core(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    ground: Ground
+    ground: PointSource
     rank: int = Field(ge=0)
     ids: tuple[str, ...] = Field(min_length=1, max_length=4)
 
@@ -108,7 +108,7 @@ class ComplaintKind(BaseModel):
     uses: tuple[Use, ...]
     core: tuple[Core, ...] = ()
 
-    def core_on(self, ground: Ground) -> tuple[Core, ...]:
+    def core_on(self, ground: PointSource) -> tuple[Core, ...]:
         """What to begin with on a ground, by rank: as written, or the first two main places of the complaint."""
         written = tuple(one for one in self.core if one.ground == ground)
         if written:
@@ -136,7 +136,7 @@ class ComplaintKind(BaseModel):
         return {key: value for key, value in row.items() if key not in GROUNDS} | {"uses": uses}
 
 
-def _use(listed: Any, ground: Ground, role: Role, place: int, sides: str) -> dict[str, Any]:
+def _use(listed: Any, ground: PointSource, role: Role, place: int, sides: str) -> dict[str, Any]:
     given = {"id": listed} if isinstance(listed, str) else dict(listed)
     return {
         "ground": ground,
@@ -201,7 +201,7 @@ def complaint_kinds() -> dict[str, ComplaintKind]:
 
 def cores() -> dict[str, tuple[Core, ...]]:
     """The cores of cores.yaml by complaint. Raises: pydantic.ValidationError."""
-    rows = TypeAdapter(dict[str, dict[Ground, list[str | list[str]]]]).validate_python(read(DATA / "cores.yaml"))
+    rows = TypeAdapter(dict[str, dict[PointSource, list[str | list[str]]]]).validate_python(read(DATA / "cores.yaml"))
     return {
         id: tuple(
             Core(ground=ground, rank=rank, ids=(listed,) if isinstance(listed, str) else tuple(listed))

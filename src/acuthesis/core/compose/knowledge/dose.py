@@ -254,7 +254,7 @@ def in_form(form: Form, seconds: float, *, together: bool = False) -> Dose:
     return stretched(_STARTS[form], seconds).model_copy(update={"together": together})
 
 
-def in_words(dose: Dose) -> str:
+def dose_in_words(dose: Dose) -> str:
     """A dose as it is said: "45 s held", "6 times 5 s on, 3 s off".
 
     >>> in_words(Pulse(on_s=5, off_s=3, cycles=6, together=True))
@@ -282,7 +282,7 @@ def in_words(dose: Dose) -> str:
         case Until():
             words = f"until {SIGN_WORDS[dose.sign]}, {dose.cap_s:g} s at most"
         case Compound():
-            words = ", then ".join(in_words(part) for part in dose.parts)
+            words = ", then ".join(dose_in_words(part) for part in dose.parts)
             if dose.rounds > 1:
                 words = f"{dose.rounds} rounds of: {words}"
     return f"{words}, both sides together" if dose.together else words

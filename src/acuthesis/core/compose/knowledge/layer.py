@@ -34,7 +34,7 @@ OWN_COMPLAINT = re.compile(r"own_[a-z0-9_]{1,50}")
 OWN_EVIDENCE = Evidence(strength="none", says="This practice's own; no evidence was looked up.")
 LIGHTEST, HEAVIEST = 0.1, 5.0
 Weight = Annotated[float, Field(ge=LIGHTEST, le=HEAVIEST, allow_inf_nan=False)]
-Words = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
+ShortText = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
 
 
 class _Change(BaseModel):
@@ -46,10 +46,10 @@ class OwnComplaint(_Change):
 
     name: Annotated[str, StringConstraints(min_length=1, max_length=60, strip_whitespace=True)]
     sides: Literal["affected", "both"] = "both"
-    stop_if: tuple[Words, ...] = Field((), max_length=12)
-    ask: tuple[Words, ...] = Field((), max_length=12)
-    acts: tuple[Words, ...] = Field((), max_length=12)
-    measure: Words = "0 to 10, at the act that it hinders"
+    stop_if: tuple[ShortText, ...] = Field((), max_length=12)
+    ask: tuple[ShortText, ...] = Field((), max_length=12)
+    acts: tuple[ShortText, ...] = Field((), max_length=12)
+    measure: ShortText = "0 to 10, at the act that it hinders"
     techniques: tuple[str, ...] = Field((), max_length=12)
 
     def kind(self, id: str) -> ComplaintKind:

@@ -58,7 +58,7 @@ SMALL_WORDS = frozenset(
 Side = Literal["left", "right", "both"]
 
 
-class Said(BaseModel):
+class ComplaintPhrases(BaseModel):
     """How people say a complaint: phrases, regions they point at, and whether it can sit on one side."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -86,9 +86,9 @@ class Heard(BaseModel):
 
 
 @lru_cache
-def phrases() -> Mapping[str, Said]:
+def phrases() -> Mapping[str, ComplaintPhrases]:
     """How people say each shipped complaint. Raises: ValueError where one is missing, or a region is unknown."""
-    found = {row.id: row for row in read_yaml(DATA / "said.yaml", Said)}
+    found = {row.id: row for row in read_yaml(DATA / "said.yaml", ComplaintPhrases)}
     if set(found) != set(complaint_kinds()):
         raise ValueError(f"said.yaml and the complaints differ in {set(found) ^ set(complaint_kinds())}")
     known = {region.id for region in regions()}

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.atlas.entries.catalogue import Entry, entry, part_names, part_of, sites
 from acuthesis.core.atlas.entries.model import Position, Tissue
-from acuthesis.core.compose.knowledge.complaints import Ground, Role
+from acuthesis.core.compose.knowledge.complaints import PointSource, Role
 from acuthesis.core.compose.knowledge.dose import DATA, DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.data_file import read
@@ -96,7 +96,7 @@ class School(_Part):
     id: str
     name: str
     works_on: str
-    draws: dict[Ground, float]
+    draws: dict[PointSource, float]
     prefers: Prefers | None = None
     alone: bool = False  # only what a person reaches without help
     phases: tuple[Phase, ...]

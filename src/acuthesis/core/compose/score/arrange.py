@@ -25,7 +25,7 @@ from acuthesis.core.compose.score.score import (
     technique_of,
 )
 from acuthesis.core.compose.score.settling import CANNOT_WARN, settled, turning
-from acuthesis.core.compose.score.stance import Round, cheapest, rounds, stand_words, step_m
+from acuthesis.core.compose.score.stance import WorkingStance, cheapest, rounds, stand_words, step_m
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n
@@ -101,11 +101,11 @@ def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
     return {part_of(find(stop.id)) for stop in here if not stop.muted and stop.kind in PRESSED}
 
 
-def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None]:
+def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[WorkingStance | None]:
     """How each stop is worked, from where and which side first: of all ways through the stops in their order the one
     that is walked and reached for least. None for muted stops, and for those that touch nothing in particular.
     """
-    found: list[Round | None] = [None] * len(stops)
+    found: list[WorkingStance | None] = [None] * len(stops)
     at: list[int] = []
     position: Position | None = None
     for index, stop in [*enumerate(stops), (len(stops), None)]:
@@ -120,7 +120,7 @@ def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[Round | None
     return found
 
 
-def _rounds(stop: DraftStop, find: Finder) -> list[Round]:
+def _rounds(stop: DraftStop, find: Finder) -> list[WorkingStance]:
     target: Entry | Technique | None = find(stop.id) if stop.kind in PRESSED else technique_of(stop)
     if target is None or (isinstance(target, Technique) and not target.sites):
         return []
@@ -129,7 +129,7 @@ def _rounds(stop: DraftStop, find: Finder) -> list[Round]:
     return [way for way in ways if not in_turn or way.first == stop.first]
 
 
-def _stand(way: Round | None, stop: DraftStop) -> str:
+def _stand(way: WorkingStance | None, stop: DraftStop) -> str:
     if way is None:
         return ""
     first, then = (stand_words(stand, stop.position) for stand in way.stand)

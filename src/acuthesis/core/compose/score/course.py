@@ -55,7 +55,7 @@ def calm_breath() -> CalmBreath:
     return CalmBreath.model_validate(read(DATA / "breath.yaml"))
 
 
-Part = Literal["find", "enter", "dose", "release"]
+StopPhase = Literal["find", "enter", "dose", "release"]
 
 
 class Beat(BaseModel):
@@ -85,7 +85,7 @@ class CourseStep(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    part: Part
+    part: StopPhase
     side: Side
     at_s: float
     seconds: float

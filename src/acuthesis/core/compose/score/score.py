@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.entries.model import Contact, Position
 from acuthesis.core.atlas.locating.finding import WayBeside
-from acuthesis.core.compose.knowledge.dose import Dose, Side, duration_s, in_words
+from acuthesis.core.compose.knowledge.dose import Dose, Side, dose_in_words, duration_s
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.score.course import CourseStep, Phrase, course, rhythm
 from acuthesis.core.errors import CoreError, UnknownId
@@ -112,7 +112,7 @@ class Stop(DraftStop):
 
     @model_validator(mode="after")
     def _say(self) -> "Stop":
-        self.dose_words = in_words(self.dose)
+        self.dose_words = dose_in_words(self.dose)
         self.rhythm = rhythm(self.dose)
         self.course = course(sides_of(self), self.level, duration_s(self.dose), self.find_s) if self.pressed else ()
         return self

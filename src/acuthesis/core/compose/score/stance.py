@@ -34,7 +34,7 @@ ORDERS: tuple[tuple[StopSide, StopSide], ...] = (("right", "left"), ("left", "ri
 UPRIGHT: tuple[Position, ...] = ("seated", "leaning")
 
 
-class Row(NamedTuple):
+class StanceRow(NamedTuple):
     """A place of the average figure, cm: lying, on the side, and seated. Left is positive, front is positive; `along`
     from the soles to the crown.
     """
@@ -57,7 +57,7 @@ class Spot(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Round:
+class WorkingStance:
     """A way of working a stop: side first worked, where the practitioner stands and the hands are, first and last.
 
     `stand`: metres along the way round the couch or the stool, from a corner of it; `reach`: metres that the arms go
@@ -71,30 +71,30 @@ class Round:
 
 
 @lru_cache
-def stance() -> dict[str, Row]:
+def stance() -> dict[str, StanceRow]:
     """Every shipped place. Raises: FileNotFoundError."""
-    return {id: Row(*row) for id, row in json.loads(STANCE.read_text()).items()}
+    return {id: StanceRow(*row) for id, row in json.loads(STANCE.read_text()).items()}
 
 
 @lru_cache
-def _of_sites() -> dict[str, Row]:
+def _of_sites() -> dict[str, StanceRow]:
     """The middle of each site: for techniques, and for a practice's own points."""
-    there: dict[str, list[Row]] = {}
+    there: dict[str, list[StanceRow]] = {}
     for id, row in stance().items():
         try:
             there.setdefault(entry(id).site, []).append(row)
         except UnknownId:  # the table may be older than the atlas; a test says so
             continue
     return {
-        site: Row(*(round(sum(column) / len(column)) for column in zip(*rows, strict=True)))
+        site: StanceRow(*(round(sum(column) / len(column)) for column in zip(*rows, strict=True)))
         for site, rows in there.items()
     }
 
 
-MIDDLE = Row(0, 100, 100, 0, 0, 10, 60)
+MIDDLE = StanceRow(0, 100, 100, 0, 0, 10, 60)
 
 
-def row_of(target: Entry | Technique) -> Row:
+def row_of(target: Entry | Technique) -> StanceRow:
     """Where a target is; the middle of the body for what touches nothing in particular."""
     if isinstance(target, Technique):
         return _of_sites().get(target.sites[-1], MIDDLE) if target.sites else MIDDLE
@@ -116,7 +116,7 @@ def hands_m(one: Spot, other: Spot) -> float:
     return math.dist(one, other)
 
 
-def _spot(row: Row, side: StopSide, position: Position) -> Spot:
+def _spot(row: StanceRow, side: StopSide, position: Position) -> Spot:
     mirror = -1 if side == "right" else 1
     across = 0 if side in ("midline", "both") else 1
     if position in UPRIGHT:
@@ -176,7 +176,9 @@ def _beside_seated(spot: Spot) -> list[_Stand]:
     return found
 
 
-def rounds(target: Entry | Technique, side: StopSide, position: Position, *, together: bool) -> tuple[Round, ...]:
+def rounds(
+    target: Entry | Technique, side: StopSide, position: Position, *, together: bool
+) -> tuple[WorkingStance, ...]:
     """The ways in which a stop can be worked: from wherever it is in reach; two sides in either order, both from one
     place where that reaches both, or each from its own.
     """
@@ -185,14 +187,14 @@ def rounds(target: Entry | Technique, side: StopSide, position: Position, *, tog
 
 
 @lru_cache(maxsize=4096)
-def _rounds(row: Row, site: str, side: StopSide, position: Position, together: bool) -> tuple[Round, ...]:
+def _rounds(row: StanceRow, site: str, side: StopSide, position: Position, together: bool) -> tuple[WorkingStance, ...]:
     if side == "both" and not together:
         here = {one: _spot(row, one, position) for one in ORDERS[0]}
         right, left = (_stands(here[one], position, site) for one in ORDERS[0])
         pairs = [(right[edge], left[edge]) for edge in right if edge in left]
         pairs.append((min(right.values(), key=_far), min(left.values(), key=_far)))
         return tuple(
-            Round(
+            WorkingStance(
                 first,
                 (one.at, other.at) if first == "right" else (other.at, one.at),
                 (here[first], here[then]),
@@ -203,7 +205,7 @@ def _rounds(row: Row, site: str, side: StopSide, position: Position, together: b
         )
     spot = _spot(row, side, position)
     return tuple(
-        Round("right", (one.at, one.at), (spot, spot), max(one.reach - EASY_M, 0.0))
+        WorkingStance("right", (one.at, one.at), (spot, spot), max(one.reach - EASY_M, 0.0))
         for one in _stands(spot, position, site).values()
     )
 
@@ -212,7 +214,7 @@ def _far(stand: _Stand) -> float:
     return stand.reach
 
 
-def step_m(before: Round | None, one: Round, position: Position) -> tuple[float, float, float]:
+def step_m(before: WorkingStance | None, one: WorkingStance, position: Position) -> tuple[float, float, float]:
     """Metres walked, from hand to hand, and reached beyond the arms: on to a stop, and working it."""
     walked, hands = walk_m(*one.stand, position), hands_m(*one.hands)
     if before is not None:
@@ -221,12 +223,14 @@ def step_m(before: Round | None, one: Round, position: Position) -> tuple[float,
     return walked, hands, one.reach
 
 
-def cheapest(options: Sequence[Sequence[Round]], position: Position, cost: Callable[..., float]) -> list[Round]:
+def cheapest(
+    options: Sequence[Sequence[WorkingStance]], position: Position, cost: Callable[..., float]
+) -> list[WorkingStance]:
     """Of the ways in which stops in a fixed order can be worked, those that together cost least.
 
     Parameters: options, the ways of each stop; cost, of metres walked, hand to hand, and reached for.
     """
-    paths: list[tuple[float, list[Round]]] = [(0.0, [])]
+    paths: list[tuple[float, list[WorkingStance]]] = [(0.0, [])]
     for ways in options:
         going = [
             [(spent + cost(*step_m(path[-1] if path else None, way, position)), [*path, way]) for spent, path in paths]
