@@ -29,7 +29,7 @@ from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.reach import OnBody, seeing
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import EVENT
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.fold import fold
 from acuthesis.settings import settings
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help=__doc__)

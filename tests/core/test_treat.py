@@ -40,10 +40,10 @@ from acuthesis.core.treat.events import (
     Undo,
     reactions,
 )
+from acuthesis.core.treat.fold import fold, fold_what_follows
 from acuthesis.core.treat.moment import moment, sided
 from acuthesis.core.treat.second import second_visit
-from acuthesis.core.treat.session import fold, fold_what_follows
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.treat.tenderness import sore_places, tenderness
 from acuthesis.stand_ins.hands import play
 from acuthesis.stand_ins.vectors import course, scores
@@ -298,7 +298,7 @@ def test_nothing_is_lost_by_taking_back(events, at, other):
 @examples(60, deadline=None)
 @given(st.sampled_from(DRAWN))
 def test_over_drawn_sessions_times_add_up_and_ceilings_hold(events):
-    state = Session()
+    state = TreatmentState()
     for event in events:
         state, _ = fold_what_follows([event], state)
         for record in state.records.values():

@@ -10,7 +10,7 @@ from acuthesis.core.safety.first_aid import help_for, needs
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.treat.account import account, write_up
 from acuthesis.core.treat.events import Reacted, SetLevel, Soreness, StartStop, Wrong, care, reactions
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.fold import fold
 from acuthesis.core.treat.wrong import after, said, tree
 
 from .test_treat import GB21, KEYS, SCORE, Sitting

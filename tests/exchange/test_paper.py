@@ -23,7 +23,7 @@ from acuthesis.core.compose.home.plan import HomeWish, home_plan
 from acuthesis.core.compose.knowledge.dose import Hold
 from acuthesis.core.compose.score.score import PRESSED, position_changes
 from acuthesis.core.safety.screening import Screening, parse_screening
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.fold import fold
 from acuthesis.core.words import short_id
 from acuthesis.exchange.drawn import DrawnPlace
 from acuthesis.exchange.home_calendar import home_calendar

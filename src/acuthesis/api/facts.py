@@ -12,8 +12,8 @@ from acuthesis.core.compose.score.course import RELEASE_S, calm_breath
 from acuthesis.core.compose.score.score import MOVE_S, PRESSED
 from acuthesis.core.safety.first_aid import usual_help
 from acuthesis.core.treat.events import care, reactions
+from acuthesis.core.treat.fold import MOST_PAST
 from acuthesis.core.treat.second import CORE_WORTH, LOOK_SIDE_S
-from acuthesis.core.treat.session import MOST_PAST
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, SURFACE_PREFIX
 

@@ -11,7 +11,7 @@ from acuthesis.core.compose.knowledge.dose import dose_in_words
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.words import POSITION_WORDS
 from acuthesis.exchange.drawn import DrawnPlace, named
 from acuthesis.exchange.render import render
@@ -50,7 +50,7 @@ class VisitPaper:
     starts_at: datetime
     limits: Sequence[str]
     score: Score
-    treatment: Session
+    treatment: TreatmentState
     rated: Sequence[RatedComplaint]
     asides: Sequence[Aside]
 

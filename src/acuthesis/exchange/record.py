@@ -13,7 +13,7 @@ from acuthesis.core.compose.knowledge.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score.score import check_score
 from acuthesis.core.errors import CoreError, OutOfRange
 from acuthesis.core.safety.screening import check_threshold, parse_screening, questions
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.fold import fold
 from acuthesis.exchange.parts import (
     MOST_ANSWERS,
     MOST_ROWS,

@@ -42,9 +42,9 @@ from acuthesis.core.treat.events import (
     Wrong,
     reactions,
 )
+from acuthesis.core.treat.fold import AT_STOP, fold_what_follows
 from acuthesis.core.treat.second import second_visit
-from acuthesis.core.treat.session import AT_STOP, fold_what_follows
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.treat.wrong import tree
 from acuthesis.stand_ins.hands import event_id
 
@@ -163,7 +163,7 @@ def _rest(stamp: dict[str, Any], score: Score, chance: random.Random) -> ChangeR
 
 
 def _mild(name: str, chance: random.Random) -> bool:
-    """What ends a session is drawn seldom, so that courses are long."""
+    """What ends a treatment is drawn seldom, so that courses are long."""
     known = reactions()[name]  # type: ignore[index]
     return "stop_session" not in (known.then, known.second) or chance.random() < 0.15
 
@@ -178,20 +178,20 @@ def _limits(stamp: dict[str, Any], keys: list[str], chance: random.Random) -> Ne
     )
 
 
-def _told(session: Session) -> dict[str, Any]:
+def _told(treatment: TreatmentState) -> dict[str, Any]:
     """A state without its score, which never changes, and of its records only those that something happened to."""
-    told = session.model_dump(mode="json", exclude={"score": True, "past": {"__all__": {"session": {"score"}}}})
-    told["order"] = [stop.key for stop in session.score.stops] if session.score else []
+    told = treatment.model_dump(mode="json", exclude={"score": True, "past": {"__all__": {"session": {"score"}}}})
+    told["order"] = [stop.key for stop in treatment.score.stops] if treatment.score else []
     empty: tuple[str, ...] = ("soreness", "rounds", "reactions", "techniques", "signs", "said")
     untouched = {"started": 0, "left": False, "active_s": 0, **{name: [] for name in empty}}
     told["records"] = {
         key: record
         for key, record in told["records"].items()
         if any(record[name] != value for name, value in untouched.items())
-        or record["ceiling"] != session.stops[key].ceiling
-        or record["level"] != session.stops[key].level
+        or record["ceiling"] != treatment.stops[key].ceiling
+        or record["level"] != treatment.stops[key].level
     }
-    told["looks"] = [look.model_dump() for look in second_visit(session, 120)]
+    told["looks"] = [look.model_dump() for look in second_visit(treatment, 120)]
     return told
 
 
@@ -202,7 +202,7 @@ def vectors(count: int) -> dict[str, Any]:
     courses = []
     for number in range(count):
         rank = number % len(known)
-        state, steps, seen = Session(), [], set()
+        state, steps, seen = TreatmentState(), [], set()
         for event in course(known[rank], chance):
             disputed: dict[Any, str] = {}
             if event.id not in seen:

@@ -11,8 +11,8 @@ from typing import NamedTuple
 from sqlalchemy import ARRAY, Uuid, any_, func, literal, select, text
 
 from acuthesis.core.treat.events import EVENT, Event
-from acuthesis.core.treat.session import fold
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.fold import fold
+from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.treat.tenderness import sore_places
 from acuthesis.store.database import Db
 from acuthesis.store.model import SettlementRow, TreatmentEventRow, VisitRow
@@ -24,7 +24,7 @@ class Folded:
 
     count: int = 0
     last: int = 0
-    state: Session = field(default_factory=Session)
+    state: TreatmentState = field(default_factory=TreatmentState)
 
 
 class _LastFolded:
@@ -90,7 +90,7 @@ def known_ids(db: Db, visit_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> dict[uui
     return {row.id: row.disputed for row in rows}
 
 
-def treatment(db: Db, visit_id: uuid.UUID) -> Session:
+def treatment(db: Db, visit_id: uuid.UUID) -> TreatmentState:
     """State of a visit's treatment."""
     known = _FOLDED.get(visit_id)
     own = (TreatmentEventRow.visit_id == visit_id, TreatmentEventRow.disputed.is_(None))
@@ -128,7 +128,7 @@ class EventToStore(NamedTuple):
 
 
 def add(
-    db: Db, row: VisitRow, told: Sequence[EventToStore], clock_offset_ms: int = 0, after: Session | None = None
+    db: Db, row: VisitRow, told: Sequence[EventToStore], clock_offset_ms: int = 0, after: TreatmentState | None = None
 ) -> set[uuid.UUID]:
     """Add events to a visit, in their order: all of them, or none.
 
@@ -162,7 +162,7 @@ _ADD = text(
 )
 
 
-def keep_state(row: VisitRow, state: Session) -> None:
+def keep_state(row: VisitRow, state: TreatmentState) -> None:
     """Note with the visit what the fold says, for lists."""
     over = state.status in ("stopped", "finished")
     row.treatment = "not_begun" if state.status == "not_begun" else "over" if over else "open"
@@ -171,7 +171,7 @@ def keep_state(row: VisitRow, state: Session) -> None:
     row.felt = [sore.model_dump(mode="json") for sore in sore_places(state)]
 
 
-def keep_course(db: Db, row: VisitRow, events: Sequence[Event]) -> Session:
+def keep_course(db: Db, row: VisitRow, events: Sequence[Event]) -> TreatmentState:
     """Add a whole course of events to a visit that has none.
 
     Raises: NotAllowed, UnknownId if an event cannot follow what is there.

@@ -9084,7 +9084,7 @@ export interface components {
          * NewLimits
          * @description What is known of the person changed while they lie there: what holds now, by stop.
          *
-         *     `refused`: why a stop must be left. `no_session`: why the whole session must end; empty where it may go on.
+         *     `refused`: why a stop must be left. `no_session`: why the whole treatment must end; empty where it may go on.
          *     Made by the application, never by whoever treats.
          */
         NewLimits: {
@@ -9957,7 +9957,7 @@ export interface components {
         };
         /**
          * Past
-         * @description What one event changed, as it was before: by name what is said of the session, by stop what is said of it, and
+         * @description What one event changed, as it was before: by name what is said of the treatment, by stop what is said of it, and
          *     the stops that came in with it.
          */
         Past: {
@@ -12233,79 +12233,6 @@ export interface components {
             text: string;
         };
         /**
-         * Session
-         * @description State of a treatment after some events. `past`: what can be taken back, the latest last.
-         */
-        Session: {
-            advice?: components["schemas"]["Advice"] | null;
-            /**
-             * Asleep
-             * @default false
-             */
-            asleep: boolean;
-            /** Began At */
-            began_at?: string | null;
-            /** Breath S */
-            breath_s?: number | null;
-            /** Current */
-            current?: string | null;
-            /** Ended At */
-            ended_at?: string | null;
-            /**
-             * Event Count
-             * @default 0
-             */
-            event_count: number;
-            /**
-             * Found
-             * @default []
-             */
-            found: components["schemas"]["FoundHere"][];
-            /**
-             * Given Up
-             * @default []
-             */
-            given_up: components["schemas"]["GivenUp"][];
-            lighter?: components["schemas"]["Lighter"] | null;
-            loop?: components["schemas"]["Loop"] | null;
-            /**
-             * Notes
-             * @default []
-             */
-            notes: components["schemas"]["Jotted"][];
-            /**
-             * Past
-             * @default []
-             */
-            past: components["schemas"]["Past"][];
-            /**
-             * Records
-             * @default {}
-             */
-            records: {
-                [key: string]: components["schemas"]["StopRecord"];
-            };
-            /** Running Since */
-            running_since?: string | null;
-            score?: components["schemas"]["Score"] | null;
-            /**
-             * Second Looks
-             * @default []
-             */
-            second_looks: string[];
-            /**
-             * Status
-             * @default not_begun
-             * @enum {string}
-             */
-            status: "not_begun" | "ready" | "running" | "paused" | "stopped" | "finished";
-            /**
-             * Wrong
-             * @default []
-             */
-            wrong: components["schemas"]["WrongStep"][];
-        };
-        /**
          * SessionState
          * @description What a page may know of its session while the screen is locked.
          */
@@ -13463,7 +13390,80 @@ export interface components {
              * @default []
              */
             outcomes: components["schemas"]["EventOutcome"][];
-            session: components["schemas"]["Session"];
+            session: components["schemas"]["TreatmentState"];
+        };
+        /**
+         * TreatmentState
+         * @description State of a treatment after some events. `past`: what can be taken back, the latest last.
+         */
+        TreatmentState: {
+            advice?: components["schemas"]["Advice"] | null;
+            /**
+             * Asleep
+             * @default false
+             */
+            asleep: boolean;
+            /** Began At */
+            began_at?: string | null;
+            /** Breath S */
+            breath_s?: number | null;
+            /** Current */
+            current?: string | null;
+            /** Ended At */
+            ended_at?: string | null;
+            /**
+             * Event Count
+             * @default 0
+             */
+            event_count: number;
+            /**
+             * Found
+             * @default []
+             */
+            found: components["schemas"]["FoundHere"][];
+            /**
+             * Given Up
+             * @default []
+             */
+            given_up: components["schemas"]["GivenUp"][];
+            lighter?: components["schemas"]["Lighter"] | null;
+            loop?: components["schemas"]["Loop"] | null;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["Jotted"][];
+            /**
+             * Past
+             * @default []
+             */
+            past: components["schemas"]["Past"][];
+            /**
+             * Records
+             * @default {}
+             */
+            records: {
+                [key: string]: components["schemas"]["StopRecord"];
+            };
+            /** Running Since */
+            running_since?: string | null;
+            score?: components["schemas"]["Score"] | null;
+            /**
+             * Second Looks
+             * @default []
+             */
+            second_looks: string[];
+            /**
+             * Status
+             * @default not_begun
+             * @enum {string}
+             */
+            status: "not_begun" | "ready" | "running" | "paused" | "stopped" | "finished";
+            /**
+             * Wrong
+             * @default []
+             */
+            wrong: components["schemas"]["WrongStep"][];
         };
         /**
          * Trend

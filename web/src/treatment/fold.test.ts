@@ -1,16 +1,20 @@
 /** The fold says what the core says: thousands of drawn events, the state compared after each. */
 import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
-import { Disputed, type Event, NOTHING_YET, preview, type Score, type Session, step } from "./fold";
+import { Disputed, type Event, NOTHING_YET, preview, type Score, step, type TreatmentState } from "./fold";
 import { type Look, secondVisit } from "./second";
 
-type Step = { event: Event; disputed: boolean; state: Omit<Session, "score"> & { looks: Look[]; order: string[] } };
+type Step = {
+  event: Event;
+  disputed: boolean;
+  state: Omit<TreatmentState, "score"> & { looks: Look[]; order: string[] };
+};
 type Course = { score: number; steps: Step[] };
 const written = process.env.ACUTHESIS_VECTORS ?? "../.acuthesis/vectors.json"; // see vectors.setup.ts
 const vectors: { scores: Score[]; courses: Course[] } = JSON.parse(readFileSync(written, "utf8"));
 
 /** As the vectors tell a state: without the score, and of its records only those that something happened to. */
-function told(session: Session) {
+function told(session: TreatmentState) {
   const { score, records, past, ...rest } = session;
   const order = (score?.stops ?? []).map((stop) => stop.key);
   const told = past.map((one) => {

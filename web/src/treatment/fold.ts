@@ -1,6 +1,6 @@
 /** The treatment as a fold over its events: what the core will say of them, said here while the server is away.
  *
- * The core (src/acuthesis/core/treat/session.py and the files beside it) decides; this says the same in the browser, and
+ * The core (src/acuthesis/core/treat/fold.py and the files beside it) decides; this says the same in the browser, and
  * is held to it event by event by fold.test.ts. Its thresholds and words are the core's own.
  * Decision: docs/decisions/0005-treating-offline.md
  */
@@ -9,10 +9,10 @@ import { facts } from "../api/facts.gen";
 import { isPressed } from "../score/shapes";
 import { felt, overrule } from "./loop";
 import { advise, close, current, end, fill, hold, leave, withRecord } from "./moves";
-import { Disputed, type Event, isOver, type Score, type Session, type Stop, type StopRecord } from "./state";
+import { Disputed, type Event, isOver, type Score, type Stop, type StopRecord, type TreatmentState } from "./state";
 import { asPlanned, came, reacted, wrong } from "./watching";
 
-export { Disputed, type Event, NOTHING_YET, type Score, type Sent, type Session } from "./state";
+export { Disputed, type Event, NOTHING_YET, type Score, type Sent, type TreatmentState } from "./state";
 
 const { words } = facts;
 const NEVER_CHANGED = new Set(["records", "past", "event_count"]);
@@ -31,11 +31,11 @@ const AFTERWARDS = new Set<Event["kind"]>(["note", "time", "undo"]);
 
 /** State after events; those that cannot follow are passed over and named. `score` is what a beginning begins with. */
 export function preview(
-  session: Session,
+  treatment: TreatmentState,
   events: Event[],
   score: Score | null,
-): { session: Session; disputed: Set<string> } {
-  let state = session;
+): { session: TreatmentState; disputed: Set<string> } {
+  let state = treatment;
   const disputed = new Set<string>();
   for (const event of events) {
     try {
@@ -49,93 +49,93 @@ export function preview(
 }
 
 /** State after one more event. Throws Disputed for one that cannot follow; nothing is changed then. */
-export function step(session: Session, event: Event, score: Score | null): Session {
-  const next = moved(session, event, score);
-  return { ...next, event_count: (session.event_count ?? 0) + 1 };
+export function step(treatment: TreatmentState, event: Event, score: Score | null): TreatmentState {
+  const next = moved(treatment, event, score);
+  return { ...next, event_count: (treatment.event_count ?? 0) + 1 };
 }
 
-function moved(session: Session, event: Event, score: Score | null): Session {
-  if (event.kind === "begin") return begun(session, event, "score" in event ? event.score : score);
-  if (event.kind === "undo") return undone(session, event);
-  return remembered(applied(session, event), session, event);
+function moved(treatment: TreatmentState, event: Event, score: Score | null): TreatmentState {
+  if (event.kind === "begin") return begun(treatment, event, "score" in event ? event.score : score);
+  if (event.kind === "undo") return undone(treatment, event);
+  return remembered(applied(treatment, event), treatment, event);
 }
 
 type Moving = Exclude<Event, { kind: "begin" | "undo" }>;
 
-function applied(session: Session, event: Moving): Session {
-  if (session.status === "not_begun") throw new Disputed(`'${event.kind}' before the treatment began`);
-  if (isOver(session) && !AFTERWARDS.has(event.kind)) throw new Disputed(`'${event.kind}' after the treatment ended`);
+function applied(treatment: TreatmentState, event: Moving): TreatmentState {
+  if (treatment.status === "not_begun") throw new Disputed(`'${event.kind}' before the treatment began`);
+  if (isOver(treatment) && !AFTERWARDS.has(event.kind)) throw new Disputed(`'${event.kind}' after the treatment ended`);
   const key = "key" in event && AT_STOP.has(event.kind) ? event.key : null;
-  return key && key !== session.current ? movedElsewhere(session, event, key) : movedHere(session, event);
+  return key && key !== treatment.current ? movedElsewhere(treatment, event, key) : movedHere(treatment, event);
 }
 
 /** What is said of another stop than the one that hands are at: done as if they were there, and then everything of the
  * moment is as it was. Only an end is an end. */
-function movedElsewhere(session: Session, event: Moving, key: string): Session {
-  const record = session.records[key];
+function movedElsewhere(treatment: TreatmentState, event: Moving, key: string): TreatmentState {
+  const record = treatment.records[key];
   if (!record) throw new Disputed(`the score has no stop '${key}'`);
   if (!record.started) throw new Disputed(`'${event.kind}' at a stop before it was started`);
-  const there = close(movedHere({ ...session, current: key, running_since: null, loop: null }, event));
-  const { current, running_since, status, advice, loop } = session;
-  const back: Session = { ...there, current, running_since, status, advice, loop };
-  if (!isOver(there) || isOver(session)) return back;
+  const there = close(movedHere({ ...treatment, current: key, running_since: null, loop: null }, event));
+  const { current, running_since, status, advice, loop } = treatment;
+  const back: TreatmentState = { ...there, current, running_since, status, advice, loop };
+  if (!isOver(there) || isOver(treatment)) return back;
   return { ...end(back, there.ended_at ?? event.at, "stopped"), advice: there.advice };
 }
 
-function movedHere(session: Session, event: Moving): Session {
+function movedHere(treatment: TreatmentState, event: Moving): TreatmentState {
   switch (event.kind) {
     case "start_stop":
-      return started(session, event);
+      return started(treatment, event);
     case "pause":
-      return hold(session, event.at);
+      return hold(treatment, event.at);
     case "resume":
-      return session.current && !session.running_since
-        ? { ...session, running_since: event.at, status: "running" }
-        : session;
+      return treatment.current && !treatment.running_since
+        ? { ...treatment, running_since: event.at, status: "running" }
+        : treatment;
     case "level":
-      return levelled(session, event);
+      return levelled(treatment, event);
     case "soreness":
-      return felt(session, event);
+      return felt(treatment, event);
     case "reaction":
-      return reacted(session, event);
+      return reacted(treatment, event);
     case "wrong":
-      return wrong(session, event);
+      return wrong(treatment, event);
     case "technique":
     case "later":
-      return overrule(session, event);
+      return overrule(treatment, event);
     case "as_planned":
-      return asPlanned(session);
+      return asPlanned(treatment);
     case "sign":
-      return came(session, event);
+      return came(treatment, event);
     case "breath":
-      return { ...session, breath_s: event.seconds };
+      return { ...treatment, breath_s: event.seconds };
     case "note":
       return {
-        ...session,
-        notes: [...session.notes, { at: event.at, key: session.current ?? null, text: event.text }],
+        ...treatment,
+        notes: [...treatment.notes, { at: event.at, key: treatment.current ?? null, text: event.text }],
       };
     case "found":
-      return found(session, event);
+      return found(treatment, event);
     case "time":
-      return timePut(session, event);
+      return timePut(treatment, event);
     case "rest":
-      return anotherRest(session, event);
+      return anotherRest(treatment, event);
     case "limits":
-      return limited(session, event);
+      return limited(treatment, event);
     case "end":
-      return end(session, event.at, event.reason);
+      return end(treatment, event.at, event.reason);
   }
 }
 
-function begun(session: Session, event: Event, score: Score | null): Session {
-  if (session.status !== "not_begun") throw new Disputed("the treatment has begun already");
-  if (score?.decision !== "ok") throw new Disputed("the screening does not allow a session");
-  const records = fresh(session, score.stops);
-  return { ...session, status: "ready", score, records, began_at: event.at };
+function begun(treatment: TreatmentState, event: Event, score: Score | null): TreatmentState {
+  if (treatment.status !== "not_begun") throw new Disputed("the treatment has begun already");
+  if (score?.decision !== "ok") throw new Disputed("the screening does not allow a treatment");
+  const records = fresh(treatment, score.stops);
+  return { ...treatment, status: "ready", score, records, began_at: event.at };
 }
 
 /** Records of stops that have not begun; muted ones have none. */
-function fresh(session: Session, stops: readonly Stop[]): Record<string, StopRecord> {
+function fresh(treatment: TreatmentState, stops: readonly Stop[]): Record<string, StopRecord> {
   const records: Record<string, StopRecord> = {};
   for (const stop of stops) {
     if (stop.muted) continue;
@@ -143,7 +143,7 @@ function fresh(session: Session, stops: readonly Stop[]): Record<string, StopRec
       key: stop.key,
       started: 0,
       active_s: 0,
-      level: session.asleep ? Math.min(stop.level, facts.asleep_most) : stop.level,
+      level: treatment.asleep ? Math.min(stop.level, facts.asleep_most) : stop.level,
       ceiling: stop.ceiling,
       ceiling_reasons: stop.ceiling_reasons,
       soreness: [],
@@ -161,113 +161,116 @@ function fresh(session: Session, stops: readonly Stop[]): Record<string, StopRec
 }
 
 /** What has not begun gives way; what has, stays where it was, and the new stops follow it. */
-function anotherRest(session: Session, event: Schema["ChangeRest"] | Schema["ChangeRestWith"]): Session {
-  const { score } = session;
+function anotherRest(
+  treatment: TreatmentState,
+  event: Schema["ChangeRest"] | Schema["ChangeRestWith"],
+): TreatmentState {
+  const { score } = treatment;
   // What is sent carries the stops as they were offered, laid out; the server lays them out anew.
   const stops = event.stops as Stop[];
   if (!score) throw new Disputed("there is no score");
   const keys = new Set(stops.map((stop) => stop.key));
-  if (keys.size !== stops.length || stops.some((stop) => stop.key in session.records))
+  if (keys.size !== stops.length || stops.some((stop) => stop.key in treatment.records))
     throw new Disputed("a stop of the new rest has a key that is used already");
   const isGone = (stop: Stop) => {
-    const record = session.records[stop.key];
+    const record = treatment.records[stop.key];
     return !stop.muted && !record?.started && !record?.left;
   };
   const gone = score.stops.filter(isGone);
   const again = new Set(stops.map((stop) => `${stop.id} ${stop.side}`));
   const comesNot = (one: { id: string; side: string }) => !again.has(`${one.id} ${one.side}`);
   const given_up = [
-    ...(session.given_up ?? []).filter(comesNot),
+    ...(treatment.given_up ?? []).filter(comesNot),
     ...gone
       .filter((stop) => isPressed(stop) && comesNot(stop))
       .map(({ key, id, name, side, kind }) => ({ key, id, name, side, kind, why: event.why ?? "" })),
   ];
   const out = new Set(gone.map((stop) => stop.key));
-  const kept = Object.entries(session.records).filter(([key]) => !out.has(key));
+  const kept = Object.entries(treatment.records).filter(([key]) => !out.has(key));
   const all = [...score.stops.filter((stop) => !out.has(stop.key)), ...stops];
   const ends = all.filter((stop) => !stop.muted).map((stop) => stop.start_s + stop.duration_s);
   return {
-    ...session,
+    ...treatment,
     score: { ...score, stops: all, total_s: Math.max(0, ...ends) },
-    records: { ...Object.fromEntries(kept), ...fresh(session, stops) },
+    records: { ...Object.fromEntries(kept), ...fresh(treatment, stops) },
     given_up,
-    second_looks: session.second_looks.filter((key) => !out.has(key)),
+    second_looks: treatment.second_looks.filter((key) => !out.has(key)),
   };
 }
 
 const differs = (a: unknown, b: unknown) => a !== b && JSON.stringify(a) !== JSON.stringify(b);
 
 /** Keep what the event changed as it was. New limits are not taken back, nor anything that lies before them. */
-function remembered(session: Session, before: Session, event: Event): Session {
-  if (event.kind === "limits") return { ...session, past: [] };
+function remembered(treatment: TreatmentState, before: TreatmentState, event: Event): TreatmentState {
+  if (event.kind === "limits") return { ...treatment, past: [] };
   const fields = Object.entries(before).filter(
-    ([name, value]) => !NEVER_CHANGED.has(name) && differs(value, session[name as keyof Session]),
+    ([name, value]) => !NEVER_CHANGED.has(name) && differs(value, treatment[name as keyof TreatmentState]),
   );
-  const records = Object.entries(before.records).filter(([key, one]) => differs(one, session.records[key]));
+  const records = Object.entries(before.records).filter(([key, one]) => differs(one, treatment.records[key]));
   const past = {
     id: event.id,
     what: inWords(event),
     session: Object.fromEntries(fields),
     records: Object.fromEntries(records),
-    added: Object.keys(session.records).filter((key) => !(key in before.records)),
+    added: Object.keys(treatment.records).filter((key) => !(key in before.records)),
   };
-  return { ...session, past: [...(before.past ?? []), past].slice(-facts.most_past) };
+  return { ...treatment, past: [...(before.past ?? []), past].slice(-facts.most_past) };
 }
 
 /** What the last event changed is as it was before it; a clock that it had held runs on. */
-function undone(session: Session, event: Schema["Undo"]): Session {
-  const last = session.past?.at(-1);
+function undone(treatment: TreatmentState, event: Schema["Undo"]): TreatmentState {
+  const last = treatment.past?.at(-1);
   if (!last || last.id !== event.of) throw new Disputed("only the last thing that was said can be taken back");
   const added = new Set(last.added ?? []);
-  const kept = Object.entries(session.records).filter(([key]) => !added.has(key));
+  const kept = Object.entries(treatment.records).filter(([key]) => !added.has(key));
   const back = {
-    ...session,
+    ...treatment,
     ...last.session,
     records: { ...Object.fromEntries(kept), ...last.records },
-    past: session.past?.slice(0, -1),
-  } as Session;
+    past: treatment.past?.slice(0, -1),
+  } as TreatmentState;
   return advise(back, fill(words.undone, { what: last.what }));
 }
 
-function started(session: Session, event: Schema["StartStop"]): Session {
-  const record = session.records[event.key];
+function started(treatment: TreatmentState, event: Schema["StartStop"]): TreatmentState {
+  const record = treatment.records[event.key];
   if (!record) throw new Disputed(`the score has no stop '${event.key}'`);
   if (record.left) throw new Disputed(`'${event.key}' was left for today`);
-  const waiting = hold(close(session), event.at);
+  const waiting = hold(close(treatment), event.at);
   const now = waiting.records[event.key] ?? record;
-  const look_s = session.second_looks.includes(event.key) && now.started > 0 ? now.active_s : null;
+  const look_s = treatment.second_looks.includes(event.key) && now.started > 0 ? now.active_s : null;
   return {
     ...withRecord(waiting, { ...now, started: now.started + 1, came_s: null, look_s }),
     current: event.key,
     running_since: event.at,
     status: "running",
     advice: null,
-    second_looks: session.second_looks.filter((key) => key !== event.key),
+    second_looks: treatment.second_looks.filter((key) => key !== event.key),
   };
 }
 
-function levelled(session: Session, event: Schema["SetLevel"]): Session {
-  const record = current(session, event);
+function levelled(treatment: TreatmentState, event: Schema["SetLevel"]): TreatmentState {
+  const record = current(treatment, event);
   if (event.level > record.ceiling) throw new Disputed(`level ${event.level} is above ${record.ceiling}`);
-  if (session.asleep && event.level > facts.asleep_most)
+  if (treatment.asleep && event.level > facts.asleep_most)
     throw new Disputed(fill(words.asleep, { level: facts.asleep_most }));
   const told =
     event.by === "person"
       ? advise(
-          session,
+          treatment,
           event.level === 1 && record.level <= 1
             ? words.asks_lightest
             : fill(words.asks_lighter, { level: event.level }),
           "lighten",
         )
-      : session;
-  return withRecord(told, { ...askedAt(session, record, event.level), level: event.level });
+      : treatment;
+  return withRecord(told, { ...askedAt(treatment, record, event.level), level: event.level });
 }
 
 /** What a hand found at the place of a stop: the newest of a side counts. */
-function found(session: Session, event: Schema["Found"]): Session {
-  const { key } = current(session, event);
-  const stop = session.score?.stops.find((one) => one.key === key);
+function found(treatment: TreatmentState, event: Schema["Found"]): TreatmentState {
+  const { key } = current(treatment, event);
+  const stop = treatment.score?.stops.find((one) => one.key === key);
   if (!stop || !isPressed(stop) || ![event.side, "both", "midline"].includes(stop.side))
     throw new Disputed(`nothing is pressed there on the ${event.side}`);
   const offset = event.offset ?? { mm: {} };
@@ -275,29 +278,29 @@ function found(session: Session, event: Schema["Found"]): Session {
   if (Object.keys(offset.mm ?? {}).some((name) => !ways.has(name)))
     throw new Disputed("there is no such direction beside this place");
   const { id, side, at } = event;
-  const others = (session.found ?? []).filter((one) => one.key !== key || one.side !== side);
-  return { ...session, found: [...others, { id, key, side, texture: event.texture ?? null, offset, at }] };
+  const others = (treatment.found ?? []).filter((one) => one.key !== key || one.side !== side);
+  return { ...treatment, found: [...others, { id, key, side, texture: event.texture ?? null, offset, at }] };
 }
 
 /** A record whose round that goes on is asked at another level. */
-function askedAt(session: Session, record: StopRecord, level: number): StopRecord {
-  const going = session.loop?.key === record.key ? record.rounds.at(-1) : undefined;
+function askedAt(treatment: TreatmentState, record: StopRecord, level: number): StopRecord {
+  const going = treatment.loop?.key === record.key ? record.rounds.at(-1) : undefined;
   return going ? { ...record, rounds: [...record.rounds.slice(0, -1), { ...going, level }] } : record;
 }
 
-function timePut(session: Session, event: Schema["PutTime"]): Session {
-  const record = session.records[event.key];
+function timePut(treatment: TreatmentState, event: Schema["PutTime"]): TreatmentState {
+  const record = treatment.records[event.key];
   if (!record) throw new Disputed(`the score has no stop '${event.key}'`);
-  if (event.key === session.current && session.running_since) throw new Disputed("its clock is running");
-  return withRecord(session, { ...record, active_s: event.active_s });
+  if (event.key === treatment.current && treatment.running_since) throw new Disputed("its clock is running");
+  return withRecord(treatment, { ...record, active_s: event.active_s });
 }
 
 /** Lower what is above the new ceilings; leave what is refused now; end what must not go on. */
-function limited(session: Session, event: Schema["NewLimits"]): Session {
-  let next = session;
+function limited(treatment: TreatmentState, event: Schema["NewLimits"]): TreatmentState {
+  let next = treatment;
   for (const [key, now] of Object.entries(event.ceilings)) {
     const record = next.records[key];
-    const planned = session.score?.stops.find((stop) => stop.key === key)?.ceiling;
+    const planned = treatment.score?.stops.find((stop) => stop.key === key)?.ceiling;
     if (!record || planned === undefined) continue;
     const ceiling = Math.min(now.ceiling, planned);
     const going = next.loop?.key === key ? record.rounds.at(-1) : undefined;
@@ -307,7 +310,7 @@ function limited(session: Session, event: Schema["NewLimits"]): Session {
       ceiling_reasons: now.reasons,
       level: Math.min(record.level, ceiling),
     });
-    if (record.level > now.ceiling && key === session.current)
+    if (record.level > now.ceiling && key === treatment.current)
       next = advise(next, fill(words.lowered, { level: now.ceiling, reason: now.reasons[0] }), "lighten");
   }
   for (const [key, reason] of Object.entries(event.refused ?? {})) {
@@ -315,7 +318,7 @@ function limited(session: Session, event: Schema["NewLimits"]): Session {
     if (!record) continue;
     const { advice } = next;
     next = leave(next, record, fill(words.refused, { reason }));
-    if (key !== session.current) next = { ...next, advice };
+    if (key !== treatment.current) next = { ...next, advice };
   }
   if (!event.no_session) return next;
   return end(advise(next, fill(words.no_session, { reason: event.no_session }), "stop_session"), event.at, "stopped");

@@ -1,18 +1,18 @@
 /** The small moves that everything at the table is made of, as core/treat/moves.py has them; each gives a new state. */
 import { facts } from "../api/facts.gen";
-import { Disputed, type Event, type Follows, type Session, type StopRecord } from "./state";
+import { Disputed, type Event, type Follows, type StopRecord, type TreatmentState } from "./state";
 
-export const withRecord = (session: Session, record: StopRecord): Session => ({
-  ...session,
-  records: { ...session.records, [record.key]: record },
+export const withRecord = (treatment: TreatmentState, record: StopRecord): TreatmentState => ({
+  ...treatment,
+  records: { ...treatment.records, [record.key]: record },
 });
 
-export const recordOf = (session: Session): StopRecord | undefined =>
-  session.current ? session.records[session.current] : undefined;
+export const recordOf = (treatment: TreatmentState): StopRecord | undefined =>
+  treatment.current ? treatment.records[treatment.current] : undefined;
 
 /** The record of the stop that hands are at. Throws Disputed before the first. */
-export function current(session: Session, event: Event): StopRecord {
-  const record = recordOf(session);
+export function current(treatment: TreatmentState, event: Event): StopRecord {
+  const record = recordOf(treatment);
   if (!record) throw new Disputed(`'${event.kind}' before a stop was started`);
   return record;
 }
@@ -21,67 +21,67 @@ const secondsBetween = (earlier: string, later: string) =>
   Math.max((Date.parse(later) - Date.parse(earlier)) / 1000, 0);
 
 /** Seconds that the current stop has been pressed for, up to a moment. */
-export function pressedFor(session: Session, at: string): number {
-  const record = recordOf(session);
+export function pressedFor(treatment: TreatmentState, at: string): number {
+  const record = recordOf(treatment);
   if (!record) return 0;
-  return record.active_s + (session.running_since ? secondsBetween(session.running_since, at) : 0);
+  return record.active_s + (treatment.running_since ? secondsBetween(treatment.running_since, at) : 0);
 }
 
 /** Stop the clock, and book what ran. */
-export function hold(session: Session, at: string): Session {
-  const record = recordOf(session);
-  if (!record || !session.running_since) return session;
-  const booked = withRecord(session, {
+export function hold(treatment: TreatmentState, at: string): TreatmentState {
+  const record = recordOf(treatment);
+  if (!record || !treatment.running_since) return treatment;
+  const booked = withRecord(treatment, {
     ...record,
-    active_s: record.active_s + secondsBetween(session.running_since, at),
+    active_s: record.active_s + secondsBetween(treatment.running_since, at),
   });
   return { ...booked, running_since: null, status: "paused" };
 }
 
-export const advise = (session: Session, text: string, follows: Follows = "none"): Session => ({
-  ...session,
+export const advise = (treatment: TreatmentState, text: string, follows: Follows = "none"): TreatmentState => ({
+  ...treatment,
   advice: { follows, text },
 });
 
 /** One level less, and no way back up by itself: a round that goes on asks at the lower one. */
-export function lighten(session: Session, was: StopRecord, text: string): Session {
-  const going = session.loop?.key === was.key ? was.rounds.at(-1) : undefined;
+export function lighten(treatment: TreatmentState, was: StopRecord, text: string): TreatmentState {
+  const going = treatment.loop?.key === was.key ? was.rounds.at(-1) : undefined;
   const rounds = going ? [...was.rounds.slice(0, -1), { ...going, level: Math.max(going.level - 1, 1) }] : was.rounds;
   const record = { ...was, rounds, level: Math.max(was.level - 1, 1) };
-  return advise(withRecord(session, record), text, "lighten");
+  return advise(withRecord(treatment, record), text, "lighten");
 }
 
 /** This place is left for today. */
-export function leave(session: Session, record: StopRecord, text: string): Session {
-  const closed = close(withRecord(session, { ...record, left: true }));
+export function leave(treatment: TreatmentState, record: StopRecord, text: string): TreatmentState {
+  const closed = close(withRecord(treatment, { ...record, left: true }));
   return advise(unqueue(closed, record.key), text, "leave");
 }
 
-export function queue(session: Session, key: string): Session {
-  if (session.second_looks.includes(key) || session.records[key]?.left) return session;
-  return { ...session, second_looks: [...session.second_looks, key] };
+export function queue(treatment: TreatmentState, key: string): TreatmentState {
+  if (treatment.second_looks.includes(key) || treatment.records[key]?.left) return treatment;
+  return { ...treatment, second_looks: [...treatment.second_looks, key] };
 }
 
-export const unqueue = (session: Session, key: string): Session => ({
-  ...session,
-  second_looks: session.second_looks.filter((one) => one !== key),
+export const unqueue = (treatment: TreatmentState, key: string): TreatmentState => ({
+  ...treatment,
+  second_looks: treatment.second_looks.filter((one) => one !== key),
 });
 
 /** A round that goes on ends, answered or not: the level is what it was before it. */
-export function close(session: Session): Session {
-  const record = session.loop ? session.records[session.loop.key] : undefined;
+export function close(treatment: TreatmentState): TreatmentState {
+  const record = treatment.loop ? treatment.records[treatment.loop.key] : undefined;
   const going = record?.rounds.at(-1);
-  if (!record || !going) return session;
-  const ended = withRecord(session, { ...record, level: allowed(session, record, going.level) });
+  if (!record || !going) return treatment;
+  const ended = withRecord(treatment, { ...record, level: allowed(treatment, record, going.level) });
   return { ...ended, loop: null };
 }
 
 /** The level, under the ceiling of the place and of who sleeps. */
-export const allowed = (session: Session, record: StopRecord, level: number): number =>
-  session.asleep ? Math.min(level, record.ceiling, facts.asleep_most) : Math.min(level, record.ceiling);
+export const allowed = (treatment: TreatmentState, record: StopRecord, level: number): number =>
+  treatment.asleep ? Math.min(level, record.ceiling, facts.asleep_most) : Math.min(level, record.ceiling);
 
-export const end = (session: Session, at: string, reason: "finished" | "stopped"): Session => ({
-  ...hold(close(session), at),
+export const end = (treatment: TreatmentState, at: string, reason: "finished" | "stopped"): TreatmentState => ({
+  ...hold(close(treatment), at),
   status: reason,
   ended_at: at,
 });

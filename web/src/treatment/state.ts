@@ -2,21 +2,21 @@
 import type { Schema } from "../api/client";
 
 export type Score = Schema["Score"];
-export type Session = Schema["Session"];
+export type TreatmentState = Schema["TreatmentState"];
 export type Sent = Schema["Events"]["events"][number];
 /** What is sent, and what the server keeps of it or adds to it. */
 export type Event = Sent | Schema["Begin"] | Schema["ChangeRest"] | Schema["NewLimits"];
 export type Stop = Schema["Stop"];
-export type StopRecord = Session["records"][string];
+export type StopRecord = TreatmentState["records"][string];
 export type Round = StopRecord["rounds"][number];
 export type Felt = StopRecord["soreness"][number];
 export type Way = Round["taken"];
-export type Follows = NonNullable<Session["advice"]>["follows"];
+export type Follows = NonNullable<TreatmentState["advice"]>["follows"];
 
 /** An event that cannot follow what is there. It happened all the same: the server keeps it as disputed. */
 export class Disputed extends Error {}
 
-export const NOTHING_YET: Session = {
+export const NOTHING_YET: TreatmentState = {
   status: "not_begun",
   score: null,
   records: {},
@@ -38,4 +38,4 @@ export const NOTHING_YET: Session = {
   event_count: 0,
 };
 
-export const isOver = (session: Session) => session.status === "stopped" || session.status === "finished";
+export const isOver = (treatment: TreatmentState) => treatment.status === "stopped" || treatment.status === "finished";

@@ -2,20 +2,20 @@
 import type { Schema } from "../api/client";
 import { facts } from "../api/facts.gen";
 import { advise, allowed, current, end, fill, hold, leave, lighten, pressedFor, recordOf, withRecord } from "./moves";
-import { Disputed, type Score, type Session } from "./state";
+import { Disputed, type Score, type TreatmentState } from "./state";
 
 const { words } = facts;
 
-export function reacted(session: Session, event: Schema["Reacted"]): Session {
+export function reacted(treatment: TreatmentState, event: Schema["Reacted"]): TreatmentState {
   const known = facts.reactions[event.reaction];
-  const was = recordOf(session);
+  const was = recordOf(treatment);
   const again = was?.reactions.includes(event.reaction) ?? false;
   const follows = again && known.second ? known.second : known.then;
   const say: string = again && known.second_say ? known.second_say : known.say;
-  const text = known.lay ? say.replace("{lay}", helpOf(session).lay[known.lay] ?? "") : say;
+  const text = known.lay ? say.replace("{lay}", helpOf(treatment).lay[known.lay] ?? "") : say;
   const spoken = event.words ? [event.words] : [];
   const told = was && { ...was, reactions: [...was.reactions, event.reaction], said: [...was.said, ...spoken] };
-  const next = slept(told ? withRecord(session, told) : session, event.reaction);
+  const next = slept(told ? withRecord(treatment, told) : treatment, event.reaction);
   const record = recordOf(next);
   if (follows === "stop_session") return end(advise(next, text, follows), event.at, "stopped");
   if (record && follows === "leave") return leave(next, record, text);
@@ -27,58 +27,62 @@ export function reacted(session: Session, event: Schema["Reacted"]): Session {
 }
 
 /** A reaction at one stop after another: everything still to come is made lighter, once; what to say of it. */
-function keepsComing(session: Session, reaction: Schema["Reacted"]["reaction"]): { session: Session; said: string[] } {
-  const shown = Object.values(session.records).filter((one) => one.reactions.includes(reaction));
-  if (session.lighter || shown.length < facts.keeps_coming) return { session, said: [] };
+function keepsComing(
+  treatment: TreatmentState,
+  reaction: Schema["Reacted"]["reaction"],
+): { session: TreatmentState; said: string[] } {
+  const shown = Object.values(treatment.records).filter((one) => one.reactions.includes(reaction));
+  if (treatment.lighter || shown.length < facts.keeps_coming) return { session: treatment, said: [] };
   const before: Record<string, number> = {};
-  const records = { ...session.records };
-  for (const [key, one] of Object.entries(session.records)) {
+  const records = { ...treatment.records };
+  for (const [key, one] of Object.entries(treatment.records)) {
     if (one.started || one.left || one.level <= 1) continue;
     before[key] = one.level;
     records[key] = { ...one, level: one.level - 1 };
   }
   const said = fill(words.keeps, { reaction: facts.reactions[reaction].name, stops: shown.length });
-  return { session: { ...session, records, lighter: { reaction, before, taken_back: false } }, said: [said] };
+  return { session: { ...treatment, records, lighter: { reaction, before, taken_back: false } }, said: [said] };
 }
 
 /** What was made lighter goes back to its level, where it has not been pressed yet. */
-export function asPlanned(session: Session): Session {
-  const { lighter } = session;
-  if (!lighter || lighter.taken_back) return session;
-  const records = { ...session.records };
+export function asPlanned(treatment: TreatmentState): TreatmentState {
+  const { lighter } = treatment;
+  if (!lighter || lighter.taken_back) return treatment;
+  const records = { ...treatment.records };
   for (const [key, level] of Object.entries(lighter.before)) {
     const one = records[key];
-    if (one && !one.started) records[key] = { ...one, level: allowed(session, one, level) };
+    if (one && !one.started) records[key] = { ...one, level: allowed(treatment, one, level) };
   }
-  return advise({ ...session, records, lighter: { ...lighter, taken_back: true } }, words.as_planned);
+  return advise({ ...treatment, records, lighter: { ...lighter, taken_back: true } }, words.as_planned);
 }
 
 /** The sign that was waited for has come. */
-export function came(session: Session, event: Schema["Came"]): Session {
-  const record = current(session, event);
-  const came_s = pressedFor(session, event.at);
-  return advise(withRecord(session, { ...record, signs: [...record.signs, event.sign], came_s }), words.came);
+export function came(treatment: TreatmentState, event: Schema["Came"]): TreatmentState {
+  const record = current(treatment, event);
+  const came_s = pressedFor(treatment, event.at);
+  return advise(withRecord(treatment, { ...record, signs: [...record.signs, event.sign], came_s }), words.came);
 }
 
 /** What helps this person: it came with the score when the treatment began. */
-export const helpOf = (session: Session): NonNullable<Score["help"]> => session.score?.help ?? facts.usual_help;
+export const helpOf = (treatment: TreatmentState): NonNullable<Score["help"]> =>
+  treatment.score?.help ?? facts.usual_help;
 
 /** Who sleeps cannot say what is too much: everything to come is lightened until they are awake. */
-function slept(session: Session, reaction: Schema["Reacted"]["reaction"]): Session {
-  if (reaction === "awake") return { ...session, asleep: false };
-  if (reaction !== "asleep") return session;
-  const lighter = Object.entries(session.records).map(([key, one]) => [
+function slept(treatment: TreatmentState, reaction: Schema["Reacted"]["reaction"]): TreatmentState {
+  if (reaction === "awake") return { ...treatment, asleep: false };
+  if (reaction !== "asleep") return treatment;
+  const lighter = Object.entries(treatment.records).map(([key, one]) => [
     key,
     { ...one, level: Math.min(one.level, facts.asleep_most) },
   ]);
-  return { ...session, asleep: true, records: Object.fromEntries(lighter) };
+  return { ...treatment, asleep: true, records: Object.fromEntries(lighter) };
 }
 
 /** One question on in finding out what is wrong; at an outcome, what it says. */
-export function wrong(session: Session, event: Schema["Wrong"]): Session {
-  const helped = helpOf(session);
+export function wrong(treatment: TreatmentState, event: Schema["Wrong"]): TreatmentState {
+  const helped = helpOf(treatment);
   const to = event.answer === "begun" ? "" : afterAnswer(event.step, event.answer, helped);
-  const waiting = hold(session, event.at);
+  const waiting = hold(treatment, event.at);
   const step = { at: event.at, step: event.step, answer: event.answer, to };
   const next = { ...waiting, wrong: [...waiting.wrong, step] };
   const outcome = outcomes[to];

@@ -1,1 +1,1 @@
-"""Treating: events, the session as a fold over them, soreness."""
+"""Treating: events, the treatment as a fold over them, soreness."""

@@ -9,7 +9,7 @@ from acuthesis.core.atlas.locating.finding import LEAST_MM, in_words_of_texture
 from acuthesis.core.compose.knowledge.dose import SIGN_WORDS
 from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.treat.events import reactions, seconds_between
-from acuthesis.core.treat.state import FoundHere, Session, SoreSpotTry, StopRecord
+from acuthesis.core.treat.state import FoundHere, SoreSpotTry, StopRecord, TreatmentState
 from acuthesis.core.treat.wrong import tree
 from acuthesis.core.words import POSITION_WORDS, short_id
 
@@ -63,22 +63,22 @@ class RatedAtVisit(BaseModel):
     after: int | None
 
 
-def account(session: Session, score: Score | None) -> list[StopAccount]:
+def account(treatment: TreatmentState, score: Score | None) -> list[StopAccount]:
     """What became of every stop of the score that was played, in its order; of a score not begun, nothing yet.
 
-    Parameters: session, the treatment's fold; score, the visit's own, for a treatment that has not begun.
+    Parameters: treatment, the treatment's fold; score, the visit's own, for a treatment that has not begun.
     Returns: one row a stop, muted ones too.
     """
-    played = session.score or score
+    played = treatment.score or score
     notes: dict[str, list[str]] = {}
-    for note in session.notes:
+    for note in treatment.notes:
         notes.setdefault(note.key or "", []).append(note.text)
     stops = played.stops if played else ()
     found: dict[str, list[str]] = {}
-    for one in session.found:
-        found.setdefault(one.key, []).append(_found(session.stops[one.key], one))
+    for one in treatment.found:
+        found.setdefault(one.key, []).append(_found(treatment.stops[one.key], one))
     return [
-        _of_stop(stop, session.records.get(stop.key), notes.get(stop.key, []), found.get(stop.key, []))
+        _of_stop(stop, treatment.records.get(stop.key), notes.get(stop.key, []), found.get(stop.key, []))
         for stop in stops
     ]
 
@@ -138,16 +138,16 @@ def _why_left(record: StopRecord) -> str:
     return f"sore, {record.soreness[-1].value}" if record.soreness else "left"
 
 
-def write_up(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount], session: Session) -> WriteUp:
+def write_up(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount], treatment: TreatmentState) -> WriteUp:
     """The write-up as it begins: what was asked, done and felt, from ratings and events; the rest is the hand's.
 
     Returns sentences that a practitioner edits; nothing in them is a judgement.
     """
     return WriteUp(
         asked=_asked(rated),
-        done=_done(stops, session),
+        done=_done(stops, treatment),
         felt=_felt(rated, stops),
-        observed=" ".join(f"{one.text.rstrip('.')}." for one in session.notes),
+        observed=" ".join(f"{one.text.rstrip('.')}." for one in treatment.notes),
     )
 
 
@@ -160,20 +160,20 @@ def _asked(rated: Sequence[RatedAtVisit]) -> str:
     return ". ".join(told) + "." if told else ""
 
 
-def _done(stops: Sequence[StopAccount], session: Session) -> str:
-    if session.score is None:
+def _done(stops: Sequence[StopAccount], treatment: TreatmentState) -> str:
+    if treatment.score is None:
         return ""
     sounded = [one for one in stops if one.outcome != "muted"]
     pressed = [one for one in sounded if one.outcome in ("done", "shortened", "extended")]
     minutes = round(sum(one.done_s for one in stops) / 60)
-    where = list(dict.fromkeys(POSITION_WORDS[stop.position] for stop in session.score.stops if not stop.muted))
+    where = list(dict.fromkeys(POSITION_WORDS[stop.position] for stop in treatment.score.stops if not stop.muted))
     told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
     told += [f"{one.name} {one.why}." for one in sounded if one.outcome in ("left", "not_reached")]
-    told += _wrong(session)
+    told += _wrong(treatment)
     told += [_tried(one) for one in stops if one.rounds]
-    if session.lighter is not None and not session.lighter.taken_back:
-        told.append(f"{reactions()[session.lighter.reaction].name} kept coming: the rest was one level lighter.")
-    if session.status == "stopped":
+    if treatment.lighter is not None and not treatment.lighter.taken_back:
+        told.append(f"{reactions()[treatment.lighter.reaction].name} kept coming: the rest was one level lighter.")
+    if treatment.status == "stopped":
         told.append("The session was stopped early.")
     return " ".join(told)
 
@@ -186,15 +186,15 @@ def _tried(stop: StopAccount) -> str:
     return f"{stop.name}: {ways}."
 
 
-def _wrong(session: Session) -> list[str]:
+def _wrong(treatment: TreatmentState) -> list[str]:
     """What was wrong, and when: each time it was looked into, in what it ended."""
     told = []
-    for step in session.wrong:
+    for step in treatment.wrong:
         outcome = tree().outcomes.get(step.to)
-        if outcome is not None and session.began_at is not None:
-            minutes = round(seconds_between(session.began_at, step.at) / 60)
+        if outcome is not None and treatment.began_at is not None:
+            minutes = round(seconds_between(treatment.began_at, step.at) / 60)
             told.append(f"Something was wrong after {minutes} minutes: {outcome.title.lower()}.")
-    if session.wrong and not told:
+    if treatment.wrong and not told:
         told.append("Something was wrong, and it was not found out what.")
     return told
 

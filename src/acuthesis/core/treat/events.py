@@ -311,7 +311,7 @@ class Ceiling(BaseModel):
 class NewLimits(_Event):
     """What is known of the person changed while they lie there: what holds now, by stop.
 
-    `refused`: why a stop must be left. `no_session`: why the whole session must end; empty where it may go on.
+    `refused`: why a stop must be left. `no_session`: why the whole treatment must end; empty where it may go on.
     Made by the application, never by whoever treats.
     """
 

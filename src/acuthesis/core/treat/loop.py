@@ -11,7 +11,7 @@ from datetime import datetime
 from acuthesis.core.compose.score.score import Score, Stop
 from acuthesis.core.treat.events import ChangeTechnique, Later, Soreness, SoreSpotWay, Why, care
 from acuthesis.core.treat.moves import advise, allowed, close, current, leave, pressed_s, queue, unqueue
-from acuthesis.core.treat.state import Felt, Loop, Session, Sided, SoreSpotTry, StopRecord
+from acuthesis.core.treat.state import Felt, Loop, Sided, SoreSpotTry, StopRecord, TreatmentState
 
 OTHER: dict[SoreSpotWay, SoreSpotWay] = {"ease": "rim", "rim": "ease"}
 OF_SCHOOL: dict[str, SoreSpotWay] = {"leave": "later", "ease": "ease", "rim": "rim", "short_firm_press": "ease"}
@@ -35,31 +35,31 @@ def choose(score: Score, stop: Stop, value: int, side: Sided) -> tuple[SoreSpotW
     return way, "school" if score.sore.school else "usual"
 
 
-def felt(session: Session, event: Soreness) -> None:
+def felt(treatment: TreatmentState, event: Soreness) -> None:
     """A soreness was said of the current stop."""
-    record, told = current(session, event), care()
-    going = _going(session, record, event.side)
+    record, told = current(treatment, event), care()
+    going = _going(treatment, record, event.side)
     if going is not None:
-        close(session)
+        close(treatment)
         going.after = event.value
     before = record.felt(event.side)
     here = Felt(value=event.value, level=record.level, at=event.at, side=event.side, by=event.by)
     record.soreness.append(here)
     if event.value <= told.loop.hardly and not any(one.value >= told.sore_enough for one in _last(record)):
-        unqueue(session, record.key)
+        unqueue(treatment, record.key)
     same = [one for one in before if one.level == record.level]
     if event.value > told.too_sore and any(one.value > told.too_sore for one in before):
-        leave(session, record, told.words.very_sore_twice)
+        leave(treatment, record, told.words.very_sore_twice)
     elif same and event.value - same[-1].value >= told.worse_by:
-        leave(session, record, told.words.grows)
+        leave(treatment, record, told.words.grows)
     elif going is not None:
         if event.value > told.too_sore:
             record.level = max(record.level - 1, 1)
-        _combine(session, record, going, here)
+        _combine(treatment, record, going, here)
     elif event.value > told.too_sore or (event.value >= told.sore_enough and not before):
-        _propose(session, record, here)
+        _propose(treatment, record, here)
     elif before and event.value < before[-1].value:
-        advise(session, told.words.eases.format(before=before[-1].value, now=event.value))
+        advise(treatment, told.words.eases.format(before=before[-1].value, now=event.value))
 
 
 def _last(record: StopRecord) -> list[Felt]:
@@ -67,99 +67,101 @@ def _last(record: StopRecord) -> list[Felt]:
     return list({one.side: one for one in record.soreness}.values())
 
 
-def _going(session: Session, record: StopRecord, side: Sided) -> SoreSpotTry | None:
+def _going(treatment: TreatmentState, record: StopRecord, side: Sided) -> SoreSpotTry | None:
     """The round that an answer of this side belongs to, if one goes on."""
-    loop = session.loop
+    loop = treatment.loop
     return record.rounds[-1] if loop is not None and (loop.key, loop.side) == (record.key, side) else None
 
 
-def _propose(session: Session, record: StopRecord, here: Felt) -> None:
+def _propose(treatment: TreatmentState, record: StopRecord, here: Felt) -> None:
     """The first round at a side that is sore. While one goes on at the other side, it waits for its second look."""
-    queue(session, record.key)
+    queue(treatment, record.key)
     if here.value > care().too_sore:
         record.level = max(record.level - 1, 1)
-    if session.loop is not None or session.score is None:
+    if treatment.loop is not None or treatment.score is None:
         return
-    way, why = choose(session.score, session.stops[record.key], here.value, here.side)
-    _begin(session, record, way, why, here, here.at)
+    way, why = choose(treatment.score, treatment.stops[record.key], here.value, here.side)
+    _begin(treatment, record, way, why, here, here.at)
 
 
-def _combine(session: Session, record: StopRecord, tried: SoreSpotTry, here: Felt) -> None:
+def _combine(treatment: TreatmentState, record: StopRecord, tried: SoreSpotTry, here: Felt) -> None:
     """An answer after a round: enough, the other way, once firmer, or enough of trying."""
     told = care()
     fell = (tried.before or 0) - here.value
     if here.value < told.sore_enough or fell >= told.loop.eased_by:
-        session.advice = None
+        treatment.advice = None
         if fell > 0:
-            advise(session, told.words.carry_on.format(before=tried.before, now=here.value))
+            advise(treatment, told.words.carry_on.format(before=tried.before, now=here.value))
         return
     rounds = [one for one in record.rounds if one.side == here.side and one.taken != "later"]
     if len([one for one in rounds if one.taken != "firm"]) < told.loop.rounds and tried.taken in OTHER:
-        _begin(session, record, OTHER[tried.taken], "again", here, here.at)
-    elif _firm_may(session, record, here.value) and not any(one.taken == "firm" for one in rounds):
-        _begin(session, record, "firm", "school", here, here.at)
+        _begin(treatment, record, OTHER[tried.taken], "again", here, here.at)
+    elif _firm_may(treatment, record, here.value) and not any(one.taken == "firm" for one in rounds):
+        _begin(treatment, record, "firm", "school", here, here.at)
     else:
-        queue(session, record.key)
-        advise(session, told.words.enough)
+        queue(treatment, record.key)
+        advise(treatment, told.words.enough)
 
 
-def _firm_may(session: Session, record: StopRecord, value: int) -> bool:
-    assert session.score is not None
+def _firm_may(treatment: TreatmentState, record: StopRecord, value: int) -> bool:
+    assert treatment.score is not None
     higher = record.level + 1
     return (
-        session.score.sore.firm
+        treatment.score.sore.firm
         and value <= care().loop.firm_most
-        and allowed(session, record, higher) == higher
-        and session.lighter is None
+        and allowed(treatment, record, higher) == higher
+        and treatment.lighter is None
     )
 
 
-def _begin(session: Session, record: StopRecord, way: SoreSpotWay, why: Why, here: Felt | None, at: datetime) -> None:
+def _begin(
+    treatment: TreatmentState, record: StopRecord, way: SoreSpotWay, why: Why, here: Felt | None, at: datetime
+) -> None:
     """A round begins: its level, its time, and what is said. `here`: what was felt last; None where nothing was."""
-    assert session.score is not None
+    assert treatment.score is not None
     side, before = (here.side, here.value) if here is not None else (None, None)
     proposed = None if why == "hand" else way
     tried = SoreSpotTry(side=side, proposed=proposed, why=why, taken=way, level=record.level, before=before, at=at)
     record.rounds.append(tried)
-    _work(session, record, tried, at)
+    _work(treatment, record, tried, at)
     told = care()
     words = told.ways[way]
     if proposed is not None:
-        said = told.whys[why].format(school=session.score.sore.school)
+        said = told.whys[why].format(school=treatment.score.sore.school)
         words = " ".join(told.words.sore.format(now=before, why=said, way=words).split())
-    advise(session, words, "lighten" if way == "ease" else "none")
+    advise(treatment, words, "lighten" if way == "ease" else "none")
 
 
-def _work(session: Session, record: StopRecord, tried: SoreSpotTry, at: datetime) -> None:
+def _work(treatment: TreatmentState, record: StopRecord, tried: SoreSpotTry, at: datetime) -> None:
     """Press as the way wants it, for as long as it wants."""
     times = care().loop
     if tried.taken == "later":
-        session.loop = None
-        queue(session, record.key)
+        treatment.loop = None
+        queue(treatment, record.key)
         return
     seconds = {"ease": times.ease_s, "rim": times.rim_s, "firm": times.firm_s}[tried.taken]
     lowered = (tried.before or 0) > care().too_sore  # already, and it is asked again at that
     step = {"ease": 0 if lowered else -1, "rim": 0, "firm": 1}[tried.taken]
-    record.level = max(allowed(session, record, tried.level + step), 1)
+    record.level = max(allowed(treatment, record, tried.level + step), 1)
     side, key = tried.side, record.key
-    session.loop = Loop(key=key, side=side, way=tried.taken, at_s=pressed_s(session, at), seconds=seconds)
+    treatment.loop = Loop(key=key, side=side, way=tried.taken, at_s=pressed_s(treatment, at), seconds=seconds)
 
 
-def overrule(session: Session, event: ChangeTechnique | Later) -> None:
+def overrule(treatment: TreatmentState, event: ChangeTechnique | Later) -> None:
     """The hand takes another way than was proposed, or a way where none was; the proposal stays in the log."""
-    record = current(session, event)
+    record = current(treatment, event)
     way: SoreSpotWay = "later" if isinstance(event, Later) else event.technique
     if isinstance(event, ChangeTechnique):
         record.techniques.append(way)
-    loop = session.loop
+    loop = treatment.loop
     if loop is not None and loop.key == record.key:
         tried = record.rounds[-1]
-        close(session)
+        close(treatment)
         record.rounds[-1] = tried.model_copy(update={"taken": way})
-        _work(session, record, record.rounds[-1], event.at)
-        advise(session, care().ways[way], "lighten" if way == "ease" else "none")
+        _work(treatment, record, record.rounds[-1], event.at)
+        advise(treatment, care().ways[way], "lighten" if way == "ease" else "none")
     elif isinstance(event, Later):
-        queue(session, record.key)
+        queue(treatment, record.key)
     else:
         last = record.soreness[-1] if record.soreness else None
-        _begin(session, record, way, "hand", last, event.at)
+        _begin(treatment, record, way, "hand", last, event.at)

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score.course import calm_breath
 from acuthesis.core.treat.moves import pressed_s
-from acuthesis.core.treat.state import OVER, Session, Sided
+from acuthesis.core.treat.state import OVER, Sided, TreatmentState
 
 
 class LiveMoment(BaseModel):
@@ -22,26 +22,26 @@ class LiveMoment(BaseModel):
     in_share: float
 
 
-def moment(session: Session, at: datetime) -> LiveMoment:
+def moment(treatment: TreatmentState, at: datetime) -> LiveMoment:
     """Where the breath of a treatment is."""
-    over, begun = session.status in OVER, session.current is not None
-    pressing = session.running_since is not None
+    over, begun = treatment.status in OVER, treatment.current is not None
+    pressing = treatment.running_since is not None
     return LiveMoment(
         status="over" if over else "pressing" if pressing else "held" if begun else "waiting",
-        at_s=round(pressed_s(session, at), 3),
-        breath_s=session.breath_s or calm_breath().seconds,
+        at_s=round(pressed_s(treatment, at), 3),
+        breath_s=treatment.breath_s or calm_breath().seconds,
         in_share=calm_breath().in_share,
     )
 
 
-def sided(session: Session, at: datetime) -> Sided:
+def sided(treatment: TreatmentState, at: datetime) -> Sided:
     """The side that a number is said of: that of the stop; of two in turn the one that hands are on by now."""
-    stop = session.stops.get(session.current or "")
+    stop = treatment.stops.get(treatment.current or "")
     if stop is None or stop.side == "midline":
         return None
     if stop.side != "both":
         return stop.side
     if stop.dose.together:
         return "right"
-    second = pressed_s(session, at) >= stop.duration_s / 2
+    second = pressed_s(treatment, at) >= stop.duration_s / 2
     return "left" if second != (stop.first == "left") else "right"

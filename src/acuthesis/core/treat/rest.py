@@ -1,8 +1,8 @@
 """Recomposing: the rest of a treatment composed anew from what was done, what is sore and what matters.
 
-The rest is asked of the composer like a session of its own: as long as there is, in the position that the person is in,
-without what was done or left, and with time kept for the second looks that wait. What comes of it takes the place of
-everything that has not begun.
+The rest is asked of the composer like a treatment of its own: as long as there is, in the position that the person is
+in, without what was done or left, and with time kept for the second looks that wait. What comes of it replaces all
+that has not begun.
 """
 
 from collections.abc import Sequence
@@ -16,7 +16,7 @@ from acuthesis.core.compose.score.score import MOVE_S, PRESSED, DraftStop, Stop
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.treat.second import second_visit
-from acuthesis.core.treat.state import OVER, Session
+from acuthesis.core.treat.state import OVER, TreatmentState
 
 ENOUGH = 0.5  # of its time: then a side counts as done
 LOOKS_MOST = 0.4  # of what is left: no more than this is kept for second looks
@@ -34,23 +34,23 @@ class RestWish(BaseModel):
     add_side: StopSide | None = None
 
 
-def looks_s(session: Session, minutes: float) -> float:
+def looks_s(treatment: TreatmentState, minutes: float) -> float:
     """Seconds that are kept for second looks of so many minutes: for those that fit into their share."""
     most = minutes * 60 * LOOKS_MOST
-    return sum(one.cost_s for one in second_visit(session, most) if one.fits)
+    return sum(one.cost_s for one in second_visit(treatment, most) if one.fits)
 
 
-def rest_request(session: Session, request: ComposeRequest, wish: RestWish) -> ComposeRequest:
+def rest_request(treatment: TreatmentState, request: ComposeRequest, wish: RestWish) -> ComposeRequest:
     """What the composer is asked for the rest.
 
-    Parameters: request, what the whole session was composed for; wish, how the rest is to be.
+    Parameters: request, what the whole treatment was composed for; wish, how the rest is to be.
     Raises: NotAllowed where nothing is under way.
     """
-    if session.score is None or session.status in OVER:
+    if treatment.score is None or treatment.status in OVER:
         raise NotAllowed("no treatment is under way", where="visit_id")
-    done, left, open_ = _done(session), [], []
-    for key, stop in session.stops.items():
-        record = session.records[key]
+    done, left, open_ = _done(treatment), [], []
+    for key, stop in treatment.stops.items():
+        record = treatment.records[key]
         if stop.kind not in PRESSED:
             continue
         if record.left:
@@ -58,12 +58,12 @@ def rest_request(session: Session, request: ComposeRequest, wish: RestWish) -> C
         elif not record.started:
             open_.append(stop.id)
     if wish.not_side is not None:
-        spared = session.stops.get(wish.not_key or session.current or "")
+        spared = treatment.stops.get(wish.not_key or treatment.current or "")
         if spared is not None and spared.kind in PRESSED:
             done.append(Done(id=spared.id, side=wish.not_side))
     pinned = [wish.add] if wish.add is not None else []
-    remaining = max(wish.minutes - looks_s(session, wish.minutes) / 60, 0.1)
-    current = session.stops.get(session.current or "")
+    remaining = max(wish.minutes - looks_s(treatment, wish.minutes) / 60, 0.1)
+    current = treatment.stops.get(treatment.current or "")
     return request.model_copy(
         update={
             "remaining_minutes": remaining,
@@ -77,41 +77,41 @@ def rest_request(session: Session, request: ComposeRequest, wish: RestWish) -> C
     )
 
 
-def _done(session: Session) -> list[Done]:
+def _done(treatment: TreatmentState) -> list[Done]:
     """What was pressed for half of its time at least, side by side; of two sides in turn, those that were reached."""
     done: list[Done] = []
-    for key, stop in session.stops.items():
-        record = session.records[key]
+    for key, stop in treatment.stops.items():
+        record = treatment.records[key]
         if stop.kind in ("rate", "breathe", "second_look", "close") or not record.started:
             continue
         if stop.side != "both" or stop.dose.together:
-            if record.active_s >= ENOUGH * stop.duration_s or key == session.current:
+            if record.active_s >= ENOUGH * stop.duration_s or key == treatment.current:
                 done.append(Done(id=stop.id, side=stop.side))
             continue
         half = stop.duration_s / 2
         first, second = ("left", "right") if stop.first == "left" else ("right", "left")
-        if record.active_s >= ENOUGH * half or key == session.current:
+        if record.active_s >= ENOUGH * half or key == treatment.current:
             done.append(Done(id=stop.id, side=first))
-        if record.active_s >= half * (1 + ENOUGH) or key == session.current:
+        if record.active_s >= half * (1 + ENOUGH) or key == treatment.current:
             done.append(Done(id=stop.id, side=second))
     return done
 
 
-def only_the_end(session: Session) -> list[Stop]:
+def only_the_end(treatment: TreatmentState) -> list[Stop]:
     """What is left where no place fits any more: the quiet close and the last rating, as they were planned."""
-    after = [stop for stop in session.stops.values() if stop.kind in ("close", "rate")]
-    return [stop for stop in after if not session.records[stop.key].started]
+    after = [stop for stop in treatment.stops.values() if stop.kind in ("close", "rate")]
+    return [stop for stop in after if not treatment.records[stop.key].started]
 
 
-def drafts_of_rest(session: Session, composed: Sequence[Stop], minutes: float) -> list[DraftStop]:
+def drafts_of_rest(treatment: TreatmentState, composed: Sequence[Stop], minutes: float) -> list[DraftStop]:
     """The composed rest as drafts with keys of their own; before its close, the time that is kept for second looks."""
-    taken = set(session.records)
+    taken = set(treatment.records)
     drafts: list[DraftStop] = []
     for stop in composed:
         number = next(n for n in range(1, 200) if f"{stop.id}-{n}" not in taken)
         taken.add(f"{stop.id}-{number}")
         drafts.append(DraftStop.model_validate({**stop.model_dump(), "key": f"{stop.id}-{number}"}))
-    seconds = looks_s(session, minutes)
+    seconds = looks_s(treatment, minutes)
     if seconds and not any(one.kind == "second_look" for one in drafts):
         at = next((n for n, one in enumerate(drafts) if one.kind in ("close", "rate")), len(drafts))
         near = drafts[at] if at < len(drafts) else drafts[-1]

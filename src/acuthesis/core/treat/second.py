@@ -5,7 +5,7 @@ from pydantic import BaseModel
 from acuthesis.core.compose.score.score import MOVE_S
 from acuthesis.core.treat.events import SoreSpotWay
 from acuthesis.core.treat.loop import OTHER
-from acuthesis.core.treat.state import Session, StopRecord
+from acuthesis.core.treat.state import StopRecord, TreatmentState
 
 LOOK_SIDE_S = 35  # to feel, to work in the other way, and to feel again. Source: manual-therapy teaching
 CORE_WORTH = 2  # as much as two steps of soreness: what anybody would begin a complaint with
@@ -23,13 +23,13 @@ class SecondVisit(BaseModel):
     fits: bool
 
 
-def second_visit(session: Session, left_s: float) -> list[SecondVisit]:
+def second_visit(treatment: TreatmentState, left_s: float) -> list[SecondVisit]:
     """The second looks that wait, the most worth first.
 
     Parameters: left_s, the seconds that there are for them.
     Returns: every one of them; those that do not fit would have to take time from something else.
     """
-    found = [_look(session, key) for key in session.second_looks]
+    found = [_look(treatment, key) for key in treatment.second_looks]
     found.sort(key=lambda one: -one.worth)
     spent = 0.0
     for one in found:
@@ -38,8 +38,8 @@ def second_visit(session: Session, left_s: float) -> list[SecondVisit]:
     return found
 
 
-def _look(session: Session, key: str) -> SecondVisit:
-    record, stop = session.records[key], session.stops[key]
+def _look(treatment: TreatmentState, key: str) -> SecondVisit:
+    record, stop = treatment.records[key], treatment.stops[key]
     last = {one.side: one.value for one in record.soreness}
     return SecondVisit(
         key=key,

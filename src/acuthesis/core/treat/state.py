@@ -1,4 +1,4 @@
-"""The state of a treatment, as values only: the fold over its events is in session.py and the files beside it."""
+"""The state of a treatment, as values only: the fold over its events is in treatment.py and the files beside it."""
 
 from collections.abc import Collection
 from datetime import datetime
@@ -140,7 +140,7 @@ class GivenUp(BaseModel):
 
 
 class Past(BaseModel):
-    """What one event changed, as it was before: by name what is said of the session, by stop what is said of it, and
+    """What one event changed, as it was before: by name what is said of the treatment, by stop what is said of it, and
     the stops that came in with it.
     """
 
@@ -151,7 +151,7 @@ class Past(BaseModel):
     added: list[str] = []
 
 
-class Session(BaseModel):
+class TreatmentState(BaseModel):
     """State of a treatment after some events. `past`: what can be taken back, the latest last."""
 
     status: Status = "not_begun"
@@ -179,8 +179,8 @@ class Session(BaseModel):
         """Stops of the score that sound, by key."""
         return {stop.key: stop for stop in self.score.stops if not stop.muted} if self.score else {}
 
-    def copied(self, keys: Collection[str]) -> "Session":
-        """A session of its own, in which the records of `keys` can be changed; others, and the score, are shared."""
+    def copied(self, keys: Collection[str]) -> "TreatmentState":
+        """A treatment of its own, in which the records of `keys` can be changed; others, and the score, are shared."""
         records = {key: record.own() if key in keys else record for key, record in self.records.items()}
         grows = ("second_looks", "wrong", "notes", "found", "given_up", "past")
         lists = {name: list(getattr(self, name)) for name in grows}

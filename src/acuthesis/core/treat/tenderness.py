@@ -6,7 +6,7 @@ from datetime import date
 from pydantic import BaseModel
 
 from acuthesis.core.treat.events import SoreSpotWay
-from acuthesis.core.treat.state import Session, StopRecord
+from acuthesis.core.treat.state import StopRecord, TreatmentState
 
 
 class Sore(BaseModel):
@@ -29,11 +29,11 @@ class Tenderness(Sore):
     on: date
 
 
-def sore_places(session: Session) -> list[Sore]:
+def sore_places(treatment: TreatmentState) -> list[Sore]:
     """All soreness felt in a treatment, by point and side. A rating without a side holds for the side of its stop."""
     found = []
-    for key, record in session.records.items():
-        stop = session.stops[key]
+    for key, record in treatment.records.items():
+        stop = treatment.stops[key]
         for side in sorted({felt.side or stop.side for felt in record.soreness}):
             felt = [one for one in record.soreness if (one.side or stop.side) == side]
             found.append(

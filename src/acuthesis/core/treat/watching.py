@@ -3,94 +3,94 @@
 from acuthesis.core.safety.first_aid import Help, usual_help
 from acuthesis.core.treat.events import AsPlanned, Came, Reacted, ReactionKind, Wrong, care, reactions
 from acuthesis.core.treat.moves import advise, allowed, current, end, hold, leave, lighten, pressed_s
-from acuthesis.core.treat.state import Lighter, Session, WrongStep
+from acuthesis.core.treat.state import Lighter, TreatmentState, WrongStep
 from acuthesis.core.treat.wrong import after, said, tree
 
 
-def reacted(session: Session, event: Reacted) -> None:
+def reacted(treatment: TreatmentState, event: Reacted) -> None:
     """Something was seen or said: kept with the stop, and what follows from it is done."""
     known = reactions()[event.reaction]
-    record = session.records[session.current] if session.current else None
+    record = treatment.records[treatment.current] if treatment.current else None
     again = record is not None and event.reaction in record.reactions
     if record is not None:
         record.reactions.append(event.reaction)
         if event.words:
             record.said.append(event.words)
     follows = known.second if again and known.second else known.then
-    text = _filled(session, known.second_say if again and known.second else known.say, known.lay)
+    text = _filled(treatment, known.second_say if again and known.second else known.say, known.lay)
     if event.reaction == "asleep":
-        session.asleep = True
-        for one in session.records.values():
+        treatment.asleep = True
+        for one in treatment.records.values():
             one.level = min(one.level, care().asleep_most)
     elif event.reaction == "awake":
-        session.asleep = False
+        treatment.asleep = False
     if follows == "stop_session":
-        advise(session, text, follows)
-        end(session, event.at, "stopped")
+        advise(treatment, text, follows)
+        end(treatment, event.at, "stopped")
     elif record is not None and follows == "leave":
-        leave(session, record, text)
+        leave(treatment, record, text)
     elif record is not None and follows == "lighten":
-        lighten(session, record, " ".join([text, *_keeps_coming(session, event.reaction)]))
+        lighten(treatment, record, " ".join([text, *_keeps_coming(treatment, event.reaction)]))
     else:
-        advise(session, text)
+        advise(treatment, text)
 
 
-def _keeps_coming(session: Session, reaction: ReactionKind) -> list[str]:
+def _keeps_coming(treatment: TreatmentState, reaction: ReactionKind) -> list[str]:
     """A reaction at one stop after another: everything still to come is made lighter, once; what to say of it."""
-    shown = [one for one in session.records.values() if reaction in one.reactions]
-    if session.lighter is not None or len(shown) < care().keeps_coming:
+    shown = [one for one in treatment.records.values() if reaction in one.reactions]
+    if treatment.lighter is not None or len(shown) < care().keeps_coming:
         return []
-    session.lighter = Lighter(reaction=reaction, before={})
-    for key, one in session.records.items():
+    treatment.lighter = Lighter(reaction=reaction, before={})
+    for key, one in treatment.records.items():
         if not one.started and not one.left and one.level > 1:
-            session.lighter.before[key] = one.level
+            treatment.lighter.before[key] = one.level
             one.level -= 1
     return [care().words.keeps.format(reaction=reactions()[reaction].name, stops=len(shown))]
 
 
-def as_planned(session: Session, _event: AsPlanned) -> None:
+def as_planned(treatment: TreatmentState, _event: AsPlanned) -> None:
     """What was made lighter goes back to its level, where it has not been pressed yet."""
-    lighter = session.lighter
+    lighter = treatment.lighter
     if lighter is None or lighter.taken_back:
         return
     for key, level in lighter.before.items():
-        if key in session.records and not session.records[key].started:
-            session.records[key].level = allowed(session, session.records[key], level)
-    session.lighter = lighter.model_copy(update={"taken_back": True})
-    advise(session, care().words.as_planned)
+        if key in treatment.records and not treatment.records[key].started:
+            treatment.records[key].level = allowed(treatment, treatment.records[key], level)
+    treatment.lighter = lighter.model_copy(update={"taken_back": True})
+    advise(treatment, care().words.as_planned)
 
 
-def came(session: Session, event: Came) -> None:
+def came(treatment: TreatmentState, event: Came) -> None:
     """The sign that was waited for has come: let go."""
-    record = current(session, event)
+    record = current(treatment, event)
     record.signs.append(event.sign)
-    record.came_s = pressed_s(session, event.at)
-    advise(session, care().words.came)
+    record.came_s = pressed_s(treatment, event.at)
+    advise(treatment, care().words.came)
 
 
-def _filled(session: Session, text: str, lay: str) -> str:
+def _filled(treatment: TreatmentState, text: str, lay: str) -> str:
     """Words with how this person is laid for what they need."""
-    return text.replace("{lay}", _helped(session).lay[lay]) if lay else text
+    return text.replace("{lay}", _helped(treatment).lay[lay]) if lay else text
 
 
-def _helped(session: Session) -> Help:
-    return (session.score.help if session.score else None) or usual_help()
+def _helped(treatment: TreatmentState) -> Help:
+    return (treatment.score.help if treatment.score else None) or usual_help()
 
 
-def wrong(session: Session, event: Wrong) -> None:
+def wrong(treatment: TreatmentState, event: Wrong) -> None:
     """Stop the clock and go one question on; at an outcome, do what it says."""
-    helped = _helped(session)
+    helped = _helped(treatment)
     to = "" if event.answer == "begun" else after(event.step, event.answer, helped)
-    hold(session, event.at)
-    session.wrong.append(WrongStep(at=event.at, step=event.step, answer=event.answer, to=to))
+    hold(treatment, event.at)
+    treatment.wrong.append(WrongStep(at=event.at, step=event.step, answer=event.answer, to=to))
     outcome = tree().outcomes.get(to)
     if outcome is None:
         return
     text = said(outcome, helped)
     if outcome.then == "stop":
-        advise(session, text, "stop_session")
-        end(session, event.at, "stopped")
-    elif outcome.then == "leave" and session.current is not None:
-        leave(session, session.records[session.current], text)
+        advise(treatment, text, "stop_session")
+        end(treatment, event.at, "stopped")
+    elif outcome.then == "leave" and treatment.current is not None:
+        leave(treatment, treatment.records[treatment.current], text)
     else:
-        advise(session, text)
+        advise(treatment, text)

@@ -4,7 +4,7 @@ import uuid
 from typing import Any
 
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.treat.session import fold
+from acuthesis.core.treat.fold import fold
 from acuthesis.exchange.parts import (
     ComplaintPart,
     VisitPart,

@@ -18,7 +18,7 @@ from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S, Before, 
 from acuthesis.core.compose.score.settling import CANNOT_WARN, turning
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
-from acuthesis.core.treat.state import Session
+from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.words import short_id
 from acuthesis.services.body.bodies import ReadyBody, body_of, screening_on_body
 from acuthesis.services.request.clock import now
@@ -53,7 +53,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
     return old.model_copy(update={"stops": told, "total_s": total_s(stops), "help": helped})
 
 
-def laid_after(here: Here, row: VisitRow, state: Session, drafts: Sequence[DraftStop]) -> tuple[Stop, ...]:
+def laid_after(here: Here, row: VisitRow, state: TreatmentState, drafts: Sequence[DraftStop]) -> tuple[Stop, ...]:
     """Stops laid out after the one that hands are at, each checked against what holds now. Raises: NotAllowed."""
     assert state.score is not None
     screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)

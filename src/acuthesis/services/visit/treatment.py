@@ -13,8 +13,8 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.instant import Instant
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, EventBody, NewLimits, event_in_words
-from acuthesis.core.treat.session import fold, fold_what_follows
-from acuthesis.core.treat.state import OVER, Session
+from acuthesis.core.treat.fold import fold, fold_what_follows
+from acuthesis.core.treat.state import OVER, TreatmentState
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -91,7 +91,7 @@ class Treatment(BaseModel):
     `clock_offset_s`: what to add to the device's clock, where it is off by more than a minute; 0 where it is right.
     """
 
-    session: Session
+    session: TreatmentState
     disputed: list[Disputed]
     outcomes: list[EventOutcome] = []
     clock_offset_s: float = 0
@@ -153,7 +153,7 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
     )
 
 
-def _keep_findings(here: Here, row: VisitRow, state: Session) -> None:
+def _keep_findings(here: Here, row: VisitRow, state: TreatmentState) -> None:
     """What hands found while treating goes into the person's map once the treatment is over: until then it can still
     be taken back, and the map is only added to. Soreness is the last that was said there.
     """
@@ -178,8 +178,8 @@ def _keep_findings(here: Here, row: VisitRow, state: Session) -> None:
 
 
 def _follow(
-    here: Here, row: VisitRow, state: Session, fresh: Sequence[Sent], offset: timedelta
-) -> tuple[Session, list[EventToStore]]:
+    here: Here, row: VisitRow, state: TreatmentState, fresh: Sequence[Sent], offset: timedelta
+) -> tuple[TreatmentState, list[EventToStore]]:
     """The state after what was sent, and each of it as it is to be kept."""
     kept = []
     for rank, sent in enumerate(fresh):
@@ -206,7 +206,9 @@ def _clock_offset(sent_at: datetime | None) -> timedelta:
     return off if abs(off) > CLOCK_OFF else timedelta()
 
 
-def _event(here: Here, row: VisitRow, state: Session, told: Sent, offset: timedelta, alone: bool) -> tuple[Event, str]:
+def _event(
+    here: Here, row: VisitRow, state: TreatmentState, told: Sent, offset: timedelta, alone: bool
+) -> tuple[Event, str]:
     """What was sent as the event that is kept, placed by the server's clock; and why it cannot count, if it cannot.
 
     Raises: CoreError where it is a beginning that may not be and stands `alone`, so that nothing has happened yet.
@@ -225,7 +227,9 @@ def _event(here: Here, row: VisitRow, state: Session, told: Sent, offset: timede
         return Begin(id=told.id, at=at, score=unplayed), f"The start was refused: {refused.message}"
 
 
-def _another_rest(here: Here, row: VisitRow, state: Session, told: ChangeRestWith, at: datetime) -> tuple[Event, str]:
+def _another_rest(
+    here: Here, row: VisitRow, state: TreatmentState, told: ChangeRestWith, at: datetime
+) -> tuple[Event, str]:
     said = {"id": told.id, "at": at, "hands": told.hands, "why": told.why}
     if state.score is None or state.status in OVER:
         return ChangeRest(stops=(), **said), "'rest' where no treatment is under way"
@@ -323,7 +327,7 @@ def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
     here.db.flush()
 
 
-def _new_limits(here: Here, row: VisitRow, state: Session) -> NewLimits | None:
+def _new_limits(here: Here, row: VisitRow, state: TreatmentState) -> NewLimits | None:
     """What holds now for the stops of a treatment, as an event; None where nothing is different."""
     assert state.score is not None  # it has begun
     screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)

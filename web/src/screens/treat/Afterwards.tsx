@@ -5,16 +5,16 @@ import { facts } from "../../api/facts.gen";
 import { isPressed } from "../../score/shapes";
 import desk from "../../shared/desk.module.css";
 import { minutesAndSeconds, positionWords, shortId, sideWords } from "../../shared/words";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import type { Stop } from "../../treatment/state";
 import type { Said } from "../../treatment/useTreatment";
 import { order } from "./onward";
 import css from "./TreatScreen.module.css";
 
-type Record_ = Session["records"][string];
+type Record_ = TreatmentState["records"][string];
 const TRIED = { later: "later", ease: "lightened", rim: "rim", firm: "once firmer" } as const;
 
-export function Afterwards({ session, say }: { session: Session; say: (said: Said) => void }) {
+export function Afterwards({ session, say }: { session: TreatmentState; say: (said: Said) => void }) {
   const stops = order(session).filter((stop) => session.records[stop.key]?.started || isPressed(stop));
   const last = session.past.at(-1);
   return (
@@ -56,7 +56,7 @@ export function Afterwards({ session, say }: { session: Session; say: (said: Sai
 }
 
 /** Minutes in each position, by what was pressed in it and the way between. */
-function Positions({ session }: { session: Session }) {
+function Positions({ session }: { session: TreatmentState }) {
   const spent = new Map<Stop["position"], number>();
   for (const stop of order(session)) {
     const record = session.records[stop.key];
@@ -71,7 +71,7 @@ function Positions({ session }: { session: Session }) {
   );
 }
 
-function Row({ stop, session, say }: { stop: Stop; session: Session; say: (said: Said) => void }) {
+function Row({ stop, session, say }: { stop: Stop; session: TreatmentState; say: (said: Said) => void }) {
   const record = session.records[stop.key];
   if (!record) return null;
   const first = record.soreness[0];
@@ -103,7 +103,7 @@ function Row({ stop, session, say }: { stop: Stop; session: Session; say: (said:
   );
 }
 
-function toldOf(record: Record_, session: Session, key: string): string {
+function toldOf(record: Record_, session: TreatmentState, key: string): string {
   const seen = record.reactions.map((reaction) => facts.reactions[reaction].name.toLowerCase());
   const said = record.said.map((words) => `“${words}”`);
   const notes = session.notes.filter((note) => note.key === key).map((note) => note.text);

@@ -2,7 +2,7 @@
 import { Spotlight } from "@mantine/spotlight";
 import { isPressed } from "../../score/shapes";
 import { shortId, sideWords } from "../../shared/words";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import type { Action } from "./keys";
 import { order } from "./onward";
 import type { Conductor } from "./useConductor";
@@ -36,7 +36,7 @@ const SAYINGS: [string, Action][] = [
 /** What there is to say before the first stop. */
 const BEFORE: Action["does"][] = ["dim", "stop", "wrong"];
 
-export function AtTheTable({ session, conductor }: { session: Session; conductor: Conductor }) {
+export function AtTheTable({ session, conductor }: { session: TreatmentState; conductor: Conductor }) {
   const { start, act, now } = conductor;
   const stops = order(session);
   const sayings = SAYINGS.filter(([, action]) => now.stop || BEFORE.includes(action.does));

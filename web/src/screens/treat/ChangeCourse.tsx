@@ -10,7 +10,7 @@ import { isPressed } from "../../score/shapes";
 import type { Keys } from "../../shared/keys";
 import { Trouble } from "../../shared/parts";
 import { minutesAndSeconds, shortId, sideWords } from "../../shared/words";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { BackToStop } from "./BackToStop";
 import css from "./TreatScreen.module.css";
 import type { Conductor } from "./useConductor";
@@ -22,7 +22,7 @@ const MINUTES = [5, 10, 15, 20];
 export type ChangeProps = {
   visitId: string;
   personId: string;
-  session: Session;
+  session: TreatmentState;
   conductor: Conductor;
   close: () => void;
 };
@@ -94,7 +94,7 @@ export function useChangeCourse({ visitId, personId, session, conductor, close }
 }
 
 /** Minutes that are left of those that were asked for; one at least. */
-function minutesLeft(session: Session): number {
+function minutesLeft(session: TreatmentState): number {
   const began = session.began_at ? Date.parse(session.began_at) : Date.now();
   const gone = (Date.now() - began) / 60_000;
   return Math.max(Math.round(((session.score?.minutes ?? 0) - gone) * 10) / 10, 1);

@@ -8,7 +8,7 @@ import { ScoreView } from "../../score/ScoreView";
 import { Asks, LimitStrip } from "../../shared/parts";
 import { minutesAndSeconds, positionWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { Afterwards } from "./Afterwards";
 import { RateAfter } from "./RateAfter";
 import css from "./TreatScreen.module.css";
@@ -111,7 +111,7 @@ function Disputes({ treatment }: { treatment: Treatment }) {
   return <DisputedEntries entries={treatment.disputed} settle={treatment.settle} />;
 }
 
-export function feltOf(session: Session) {
+export function feltOf(session: TreatmentState) {
   const felt: Record<string, { first: number; last: number }> = {};
   for (const [key, record] of Object.entries(session.records)) {
     const first = record.soreness[0];
@@ -122,7 +122,7 @@ export function feltOf(session: Session) {
 }
 
 /** What was seen or said at each stop, by name, for the score. */
-export function seenOf(session: Session) {
+export function seenOf(session: TreatmentState) {
   return Object.fromEntries(
     Object.entries(session.records)
       .filter(([, record]) => record.reactions.length > 0)
@@ -130,7 +130,7 @@ export function seenOf(session: Session) {
   );
 }
 
-export function Over({ treatment, session }: { treatment: Treatment; session: Session }) {
+export function Over({ treatment, session }: { treatment: Treatment; session: TreatmentState }) {
   const { person, visit, unsent, away } = treatment;
   const me = useMe();
   if (!person || !session.score) return null;

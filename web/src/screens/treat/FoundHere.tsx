@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import css from "./TreatScreen.module.css";
 import type { Conductor } from "./useConductor";
 
@@ -15,7 +15,7 @@ const MOST_MM = 40;
 const ARROWS = ["arrowUp", "arrowDown", "arrowLeft", "arrowRight"];
 const SIGNS = ["↑", "↓", "←", "→"];
 
-type Props = { session: Session; conductor: Conductor; close: () => void };
+type Props = { session: TreatmentState; conductor: Conductor; close: () => void };
 
 /** What is chosen so far, and the keys that choose. */
 export function useFoundHere({ session, conductor, close }: Props) {

@@ -3,13 +3,13 @@
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
 import { SoreRing } from "../../shared/parts";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { fill } from "../../treatment/moves";
 import css from "./TreatScreen.module.css";
 import type { Now } from "./useNow";
 
 type Stop = Schema["Stop"];
-type Record = Session["records"][string];
+type Record = TreatmentState["records"][string];
 type Side = "left" | "right" | null;
 const COLUMNS: BySide<Side[]> = { both: ["right", "left"], left: ["left"], right: ["right"], midline: [null] };
 type BySide<T> = { [side: string]: T };
@@ -54,7 +54,7 @@ export function Sides({ stop, record, sided }: { stop: Stop; record: Record; sid
 const WAY = { ease: "lightened", rim: "rim", firm: "firmer" };
 
 /** The round that goes on: what is done, how long still, then what is asked. */
-export function Round({ session, now }: { session: Session; now: Now }) {
+export function Round({ session, now }: { session: TreatmentState; now: Now }) {
   const { loop } = session;
   const tried = now.record?.rounds.at(-1);
   if (!loop || !tried || now.loop === null) return null;

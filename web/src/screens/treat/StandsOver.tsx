@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { useMe } from "../../api/queries";
 import { KeyList, TREAT_KEYS } from "../../shared/KeyList";
 import type { Keys } from "../../shared/keys";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { BackToStop } from "./BackToStop";
 import { ChangeCourse, useChangeCourse } from "./ChangeCourse";
 import { FoundHere, useFoundHere } from "./FoundHere";
@@ -32,7 +32,7 @@ export function useOver() {
 type Props = ReturnType<typeof useOver> & {
   visitId: string;
   personId: string;
-  session: Session;
+  session: TreatmentState;
   conductor: Conductor;
 };
 

@@ -5,7 +5,7 @@ import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
 import { isPressed } from "../../score/shapes";
 import { minutesAndSeconds, positionWords, shortId } from "../../shared/words";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { anotherWay, leftForLooks, secondVisit } from "../../treatment/second";
 import { breathAt } from "./breath";
 import type { Action } from "./keys";
@@ -17,7 +17,7 @@ import { inTurn, type Now } from "./useNow";
 
 type Stop = Schema["Stop"];
 type Act = Conductor["act"];
-type Shown = Now & { stop: Stop; record: Session["records"][string] };
+type Shown = Now & { stop: Stop; record: TreatmentState["records"][string] };
 const NEXT_S = 8; // before the end, the next place is told large
 
 /** Before the first stop. */
@@ -38,7 +38,7 @@ export function Ready({ name, first, act }: { name: string; first: Stop | undefi
   );
 }
 
-type Props = { now: Shown; conductor: Conductor; session: Session; feel: string | undefined };
+type Props = { now: Shown; conductor: Conductor; session: TreatmentState; feel: string | undefined };
 
 export function StopPanel({ now, conductor, session, feel }: Props) {
   const { stop, record, over_s } = now;
@@ -133,7 +133,7 @@ function How({ stop, record, feel }: { stop: Stop; record: Shown["record"]; feel
 }
 
 /** The second looks that wait: what they take, what there is for them, and what would have to give way. */
-function Looks({ session }: { session: Session }) {
+function Looks({ session }: { session: TreatmentState }) {
   const left_s = leftForLooks(session, Date.now());
   const looks = secondVisit(session, left_s);
   if (looks.length === 0) return null;
@@ -188,7 +188,7 @@ function Turn({ next, act }: { next: Stop; act: Act }) {
 const PART = { enter: "enter", dose: "", release: "let go slowly", find: "" };
 
 /** The clock: large enough for an elbow. It holds and goes on; past the end it moves on. */
-function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; session: Session }) {
+function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; session: TreatmentState }) {
   const { stop, record, over_s, second, step } = now;
   const { act, next, running } = conductor;
   const over = over_s >= 0;

@@ -13,7 +13,7 @@ import { setVolume } from "../../shared/sound";
 import { setTreating } from "../../shared/treating";
 import { hush, setVoiceVolume } from "../../shared/voice";
 import { hearRoom } from "../../treatment/device";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { useTreatment } from "../../treatment/useTreatment";
 import { AtTheTable } from "./AtTheTable";
 import { after, Device, MOVES_ON, VOICES } from "./Device";
@@ -47,7 +47,7 @@ export function TreatScreen() {
   return <Conducted treatment={treatment} session={session} person={person} />;
 }
 
-type Props = { treatment: Treatment; session: Session; person: Schema["PersonOut"] };
+type Props = { treatment: Treatment; session: TreatmentState; person: Schema["PersonOut"] };
 
 function Conducted({ treatment, session, person }: Props) {
   const { toggle } = useDim();

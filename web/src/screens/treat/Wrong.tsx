@@ -2,13 +2,13 @@
 
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { helpOf, layOf, type Outcome, outcomes, questions } from "../../treatment/watching";
 import type { Conductor } from "./useConductor";
 import css from "./Wrong.module.css";
 
 /** The question that waits for an answer; undefined where nothing is being asked. */
-export function askedNow(session: Session): string | undefined {
+export function askedNow(session: TreatmentState): string | undefined {
   const last = session.wrong.at(-1);
   if (!last) return undefined;
   if (last.answer === "begun") return facts.wrong.first;
@@ -16,7 +16,7 @@ export function askedNow(session: Session): string | undefined {
 }
 
 /** What the questions led to, if that was the last of them. */
-export function outcomeOf(session: Session): Outcome | undefined {
+export function outcomeOf(session: TreatmentState): Outcome | undefined {
   return outcomes[session.wrong.at(-1)?.to ?? ""];
 }
 
@@ -33,7 +33,7 @@ export function wrongKeys(step: string, say: Say, stop: () => void): Keys {
   };
 }
 
-type Props = { session: Session; step: string; say: Say; stop: () => void };
+type Props = { session: TreatmentState; step: string; say: Say; stop: () => void };
 
 export function Wrong({ session, step, say, stop }: Props) {
   const keys = wrongKeys(step, say, stop);
@@ -68,7 +68,7 @@ export function Wrong({ session, step, say, stop }: Props) {
 }
 
 /** Whom to call and where to send them: said when the treatment began, so it is here without the server. */
-function Call({ session }: { session: Session }) {
+function Call({ session }: { session: TreatmentState }) {
   const help = helpOf(session);
   return (
     <div className={css.call}>
@@ -82,7 +82,7 @@ function Call({ session }: { session: Session }) {
 const CLOCK: Intl.DateTimeFormatOptions = { hour: "2-digit", minute: "2-digit", second: "2-digit", hour12: false };
 
 /** What was asked and answered, with its times. */
-function Times({ session }: { session: Session }) {
+function Times({ session }: { session: TreatmentState }) {
   return (
     <ol className={css.times} aria-label="Times">
       {session.wrong.map((one) => (
@@ -98,7 +98,7 @@ function Times({ session }: { session: Session }) {
 }
 
 /** What to do now for this person, and what to say on the phone. */
-export function WhatToDo({ session, outcome }: { session: Session; outcome: Outcome }) {
+export function WhatToDo({ session, outcome }: { session: TreatmentState; outcome: Outcome }) {
   const lay = layOf(outcome, helpOf(session));
   return (
     <section className={css.todo} aria-label="What to do now" data-call={outcome.call || undefined}>

@@ -4,7 +4,7 @@ import { getHotkeyHandler } from "@mantine/hooks";
 import { describe, expect, test } from "vitest";
 import { beatAt, type Phrase } from "../../score/pace";
 import { bindings } from "../../shared/keys";
-import { type Event, NOTHING_YET, preview, type Score, type Session } from "../../treatment/fold";
+import { type Event, NOTHING_YET, preview, type Score, type TreatmentState } from "../../treatment/fold";
 import { type Action, keysNow, onceMeant, unlessBounced } from "./keys";
 import { following, order, preceding } from "./onward";
 
@@ -69,8 +69,8 @@ const score = {
   })),
 } as unknown as Score;
 let count = 0;
-const told = (...said: [string, object?][]): Session => told2(score, ...said);
-const told2 = (score: Score, ...said: [string, object?][]): Session => {
+const told = (...said: [string, object?][]): TreatmentState => told2(score, ...said);
+const told2 = (score: Score, ...said: [string, object?][]): TreatmentState => {
   const events = [["begin", { version: 1 }], ...said].map(
     ([kind, values]) =>
       ({ kind, id: `${++count}`, at: "2026-03-01T09:00:00Z", ...(values as object) }) as unknown as Event,
@@ -79,7 +79,7 @@ const told2 = (score: Score, ...said: [string, object?][]): Session => {
 };
 const start = (key: string): [string, object] => ["start_stop", { key }];
 const sore = (value: number): [string, object] => ["soreness", { value }];
-const next = (session: Session) => following(session)?.key;
+const next = (session: TreatmentState) => following(session)?.key;
 
 describe("the way through a score", () => {
   test("what is muted does not sound", () => {

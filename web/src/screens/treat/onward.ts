@@ -1,19 +1,19 @@
 /** The way through a score while it is played: what sounds, what comes next, what came before. */
 import type { Schema } from "../../api/client";
 import { isPressed } from "../../score/shapes";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { secondVisit } from "../../treatment/second";
 
 type Stop = Schema["Stop"];
 
 /** The stops that sound, in their order. */
-export const order = (session: Session): Stop[] => (session.score?.stops ?? []).filter((stop) => !stop.muted);
+export const order = (session: TreatmentState): Stop[] => (session.score?.stops ?? []).filter((stop) => !stop.muted);
 
-const isOpen = (session: Session, stop: Stop) => !session.records[stop.key]?.left;
+const isOpen = (session: TreatmentState, stop: Stop) => !session.records[stop.key]?.left;
 
 /** What comes after the current stop: the next untouched one; where the score keeps time for second looks, those that
  * wait, the most worth first; without such a time, before the quiet close. */
-export function following(session: Session): Stop | undefined {
+export function following(session: TreatmentState): Stop | undefined {
   const stops = order(session);
   const at = stops.findIndex((stop) => stop.key === session.current);
   const untouched = stops
@@ -32,7 +32,7 @@ export function following(session: Session): Stop | undefined {
 }
 
 /** The stop before the current one that has not been left for today. */
-export function preceding(session: Session): Stop | undefined {
+export function preceding(session: TreatmentState): Stop | undefined {
   const stops = order(session);
   const at = stops.findIndex((stop) => stop.key === session.current);
   return stops.slice(0, Math.max(at, 0)).findLast((stop) => isOpen(session, stop));

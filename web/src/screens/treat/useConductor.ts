@@ -4,7 +4,7 @@ import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
 import { isPressed } from "../../score/shapes";
 import type { MovesOn } from "../../shared/device-prefs";
-import { AT_STOP, type Session } from "../../treatment/fold";
+import { AT_STOP, type TreatmentState } from "../../treatment/fold";
 import type { Said, useTreatment } from "../../treatment/useTreatment";
 import { type Action, onceMeant } from "./keys";
 import { following, order, preceding } from "./onward";
@@ -31,7 +31,7 @@ const WAITS: Record<MovesOn, number> = {
   "by hand": Number.POSITIVE_INFINITY,
 };
 
-export function useConductor(treatment: Treatment, session: Session, around: Around) {
+export function useConductor(treatment: Treatment, session: TreatmentState, around: Around) {
   const { say } = treatment;
   const [other, setOther] = useState(false);
   const now = useNow(session, treatment.offset_s, other);

@@ -6,7 +6,7 @@ import { useDevicePrefs } from "../../shared/device-prefs";
 import { sound } from "../../shared/sound";
 import { speak } from "../../shared/voice";
 import { positionWords, shortId } from "../../shared/words";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import type { Now } from "./useNow";
 
 type Stop = Schema["Stop"];
@@ -15,7 +15,7 @@ type Heard = {
   next: Stop | undefined;
   running: boolean;
   turning: boolean;
-  session: Session;
+  session: TreatmentState;
 };
 const NEXT_S = 7; // before the end: what comes next
 
@@ -61,7 +61,7 @@ function useTheirs({ record, stop }: Now, aloud: boolean) {
 }
 
 /** Advice is said when it is new; and when a round is over, what is asked then. */
-function useAdvice(session: Session, { loop, record }: Now, aloud: boolean) {
+function useAdvice(session: TreatmentState, { loop, record }: Now, aloud: boolean) {
   const asked = loop !== null && loop <= 0;
   const text = session.advice?.text ?? "";
   useEffect(() => {

@@ -3,7 +3,7 @@ import { useInterval } from "@mantine/hooks";
 import { useEffect, useState } from "react";
 import { facts } from "../../api/facts.gen";
 import { beatAt, type Phrase } from "../../score/pace";
-import type { Session } from "../../treatment/fold";
+import type { TreatmentState } from "../../treatment/fold";
 import { lookSeconds } from "../../treatment/second";
 import type { Stop } from "../../treatment/state";
 import { RESTS_MS } from "./keys";
@@ -13,7 +13,7 @@ type Side = "left" | "right";
 const TICK_MS = 200;
 
 /** Seconds that the current stop has run, ticking while it runs, by the server's clock. */
-function useElapsed(session: Session, offset_s: number): number {
+function useElapsed(session: TreatmentState, offset_s: number): number {
   const [, tick] = useState(0);
   const running = session.running_since ?? null;
   const ticking = useInterval(() => tick((n) => n + 1), TICK_MS);
@@ -32,7 +32,7 @@ export const inTurn = (stop: Stop) => stop.side === "both" && !stop.dose.togethe
 
 /** The current stop as the hands meet it. `over_s`: seconds past its end, below zero before it; `side` where the hands
  * are, `sided` the side that a number is said of; `rests` while a key that bounces must not move on; `loop`: seconds left of a round, zero or below when it asks. */
-export function useNow(session: Session, offset_s: number, other: boolean) {
+export function useNow(session: TreatmentState, offset_s: number, other: boolean) {
   const elapsed = useElapsed(session, offset_s);
   const running = session.running_since ?? null;
   const stop = order(session).find((one) => one.key === session.current);
@@ -84,7 +84,7 @@ const rim: Phrase = {
 const AT_THE_SPOT = { ease: [held], rim: [rim], firm: [held], later: [held] };
 
 /** Seconds at which hands leave: after the sign that was waited for, after a second look, or as planned. */
-function endOf(stop: Stop | undefined, record: Session["records"][string] | undefined): number {
+function endOf(stop: Stop | undefined, record: TreatmentState["records"][string] | undefined): number {
   if (!stop || !record) return 0;
   if (record.came_s != null) return record.came_s + facts.release_s;
   if (record.look_s != null) return record.look_s + lookSeconds(record);
