@@ -29,7 +29,7 @@ def calendar(name: str, entries: Iterable[CalendarEntry]) -> bytes:
 
     >>> from datetime import UTC
     >>> at = datetime(2026, 3, 2, 9, tzinfo=UTC)
-    >>> b"SUMMARY:B. O." in calendar("Ode", [Entry("1@example", at, 45, "B. O.", "", "", at, 0)])
+    >>> b"SUMMARY:B. O." in calendar("Ode", [CalendarEntry("1@example", at, 45, "B. O.", "", "", at, 0)])
     True
     """
     whole = Calendar()

@@ -362,7 +362,7 @@ def event_in_words(event: Event) -> str:
     """An event as a write-up tells it.
 
     >>> from datetime import UTC
-    >>> in_words(Soreness(id=UUID(int=1), at=datetime(2026, 3, 1, 9, tzinfo=UTC), value=6, side="left"))
+    >>> event_in_words(Soreness(id=UUID(int=1), at=datetime(2026, 3, 1, 9, tzinfo=UTC), value=6, side="left"))
     'soreness 6, left'
     """
     match event:

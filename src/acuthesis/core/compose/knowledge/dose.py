@@ -257,7 +257,7 @@ def in_form(form: Form, seconds: float, *, together: bool = False) -> Dose:
 def dose_in_words(dose: Dose) -> str:
     """A dose as it is said: "45 s held", "6 times 5 s on, 3 s off".
 
-    >>> in_words(Pulse(on_s=5, off_s=3, cycles=6, together=True))
+    >>> dose_in_words(Pulse(on_s=5, off_s=3, cycles=6, together=True))
     '6 times 5 s on, 3 s off, both sides together'
     """
     match dose:

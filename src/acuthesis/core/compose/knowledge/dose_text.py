@@ -63,10 +63,10 @@ EXAMPLES = "45 s; 8 on 2 off for 3 minutes; 6 circles each way; 5 breaths; until
 def read_dose(text: str) -> Dose:
     """The dose that a text means. Raises: CoreError saying which words were not understood.
 
-    >>> from acuthesis.core.compose.knowledge.dose import in_words
-    >>> in_words(read_dose("8 on 2 off for three minutes"))
+    >>> from acuthesis.core.compose.knowledge.dose import dose_in_words
+    >>> dose_in_words(read_dose("8 on 2 off for three minutes"))
     '18 times 8 s on, 2 s off'
-    >>> in_words(read_dose("six circles each way, then four pumps, then a sweep"))
+    >>> dose_in_words(read_dose("six circles each way, then four pumps, then a sweep"))
     '6 circles each way, then 4 pumps, then 1 stroke of 3 s'
     """
     said = re.sub(r"\s+", " ", text.strip().lower()).rstrip(".")
