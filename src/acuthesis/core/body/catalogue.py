@@ -115,8 +115,17 @@ def bare(reference: str) -> str:
     return rest if head in ("left", "right", "other") else reference
 
 
+def _known(table: dict[str, T], id: str, kind: str) -> T:
+    if id not in table:
+        raise UnknownId(f"there is no {kind} '{id}'", where=id)
+    return table[id]
+
+
 def mentioned(place: Place) -> list[str]:
-    """Landmark ids a place rests on directly, first mention first (joints and vertices are not landmarks)."""
+    """Landmark ids a place rests on directly, first mention first (joints and vertices are not landmarks).
+
+    Raises: UnknownId for a line or segment that does not exist.
+    """
     match place:
         case str():
             name = bare(place)
@@ -132,11 +141,11 @@ def mentioned(place: Place) -> list[str]:
         case Drop():
             return mentioned(place.drop)
         case OnLine():
-            line, segment = lines()[place.line], segments()[place.segment]
+            line, segment = _known(lines(), place.line, "line"), _known(segments(), place.segment, "segment")
             ends = [place.start, bare(segment.start), bare(segment.end)]
             return _unique([*ends, *mentioned(line.start), *mentioned(line.end)])
         case OnArc():
-            segment = segments()[place.arc]
+            segment = _known(segments(), place.arc, "segment")
             return [bare(segment.start), bare(segment.end)]
         case Beside():
             return mentioned(place.beside)

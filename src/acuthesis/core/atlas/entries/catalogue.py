@@ -1,17 +1,18 @@
 """Loads the atlas from its data files and checks that every id a rule mentions exists."""
 
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
-from pydantic import BaseModel, TypeAdapter
+from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas.entries.fingers import with_fingers
 from acuthesis.core.atlas.entries.model import Area, Grid, Point, Site, Source, Surface
 from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
-from acuthesis.core.errors import UnknownId
+from acuthesis.core.errors import CoreError, UnknownId
 
 DATA = Path(__file__).parent.parent / "data"
 # The fourteen channels in the order in which they follow one another through the body, then the two middle lines.
@@ -23,10 +24,15 @@ MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp")
 SOURCE_OF_MAP = {"standard": "ear_standard", "common": "reflex", "second": "reflex_second"}
 COMPARE = "A place that is harder, grittier or more tender than its neighbours and the other side."
 Entry = Point | Area
+T = TypeVar("T")
 
 
 def _check_place(place: Place, where: str) -> None:
-    for name in body.mentioned(place):
+    try:
+        names = body.mentioned(place)
+    except UnknownId as error:
+        raise UnknownId(f"{where}: {error.message}", where=where) from None
+    for name in names:
         if name not in body.landmarks():
             raise UnknownId(f"{where} mentions the landmark '{name}', which does not exist", where=where)
 
@@ -116,11 +122,20 @@ def point_from(row: dict[str, Any], placings: dict[str, Any]) -> Point:
 
 @lru_cache
 def points() -> dict[str, Point]:
-    """Every point by id, in the order of the channels. Raises: UnknownId, pydantic.ValidationError."""
+    """Every point by id, in the order of the channels. Raises: CoreError naming the point that cannot be read."""
     rows = [row for name in (*CHANNELS, *OTHERS) for row in read_rows(DATA / "points" / f"{name}.yaml")]
     rows.sort(key=lambda row: _number(row["id"]))
     placings = {row["id"]: row["methods"][0]["place"] for row in rows}
-    return {row["id"]: point_from(row, placings) for row in rows}
+    return {row["id"]: _shipped(row, lambda row: point_from(row, placings)) for row in rows}
+
+
+def _shipped(row: dict[str, Any], read_one: Callable[[dict[str, Any]], T]) -> T:
+    """An entry from its row of a data file. Raises: CoreError naming the entry and what of it cannot be read."""
+    try:
+        return read_one(row)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise CoreError(f"{row['id']}: {'.'.join(map(str, first['loc']))}: {first['msg']}", where=row["id"]) from None
 
 
 def _number(id: str) -> int:
@@ -163,7 +178,7 @@ def _in_grid(row: dict[str, Any]) -> dict[str, Any]:
 def areas() -> dict[str, Area]:
     """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist."""
     rows = [row for name in MAPS for row in read_rows(DATA / "areas" / f"{name}.yaml")]
-    table = {row["id"]: area_from(row) for row in rows}
+    table = {row["id"]: _shipped(row, area_from) for row in rows}
     for area in table.values():
         if area.answers is not None and area.answers not in table:
             raise UnknownId(f"{area.id} answers to '{area.answers}', which does not exist", where=area.id)
