@@ -96,7 +96,11 @@ class RefusedRow:
 
 
 def read_table(text: str) -> Table:
-    """A list out of a file's text, separated by commas, semicolons or tabs. Raises: CoreError for what is none."""
+    """A list out of a file's text, separated by commas, semicolons or tabs. Raises: CoreError for what is none.
+
+    >>> read_table("date,value\\n2026-03-01,5\\n").rows[0]
+    ['2026-03-01', '5']
+    """
     plain = text.removeprefix("\ufeff").strip()
     if not plain:
         raise CoreError("The file is empty.", where="text")

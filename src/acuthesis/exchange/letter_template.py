@@ -184,7 +184,11 @@ def _tidy(text: str) -> str:
 
 
 def doubts(text: str) -> tuple[str, ...]:
-    """Words that a letter had better not use: a practice neither diagnoses nor promises."""
+    """Words that a letter had better not use: a practice neither diagnoses nor promises.
+
+    >>> doubts("Dear {{ nobody }}")
+    ()
+    """
     said = text.lower()
     for allowed in NOT_A_DIAGNOSIS:
         said = said.replace(allowed, "")
@@ -192,7 +196,11 @@ def doubts(text: str) -> tuple[str, ...]:
 
 
 def figure_mark(rank: int) -> str:
-    """What stands in the text where a figure is drawn."""
+    """What stands in the text where a figure is drawn.
+
+    >>> figure_mark(2)
+    '[[figure 3]]'
+    """
     return f"[[figure {rank + 1}]]"
 
 

@@ -85,7 +85,11 @@ def _by_id(rows: list[T]) -> dict[str, T]:
 
 @lru_cache
 def landmarks() -> dict[str, Landmark]:
-    """Every landmark by id: what it is called, how a hand finds it, and how it is built on the figure."""
+    """Every landmark by id: what it is called, how a hand finds it, and how it is built on the figure.
+
+    >>> landmarks()["patella_base"].name
+    'upper edge of the kneecap'
+    """
     return _by_id(read_yaml(DATA / "landmarks", Landmark))
 
 
@@ -101,7 +105,11 @@ def segments() -> dict[str, Segment]:
 
 @lru_cache
 def lines() -> dict[str, Line]:
-    """Every named line by id: landmarks joined along the skin, on which points are counted."""
+    """Every named line by id: landmarks joined along the skin, on which points are counted.
+
+    >>> "thigh_inner" in lines()
+    True
+    """
     return _by_id(read_yaml(DATA / "lines.yaml", Line))
 
 

@@ -81,5 +81,9 @@ def step_on(step: str | int, flat: Flat) -> Vector:
 
 @lru_cache
 def feature_lines() -> dict[str, FeatureLine]:
-    """Every feature line by id."""
+    """Every feature line by id.
+
+    >>> len(feature_lines()) > 10
+    True
+    """
     return {line.id: line for line in read_yaml(DATA / "features.yaml", FeatureLine)}

@@ -76,7 +76,11 @@ class BodyMeasure(BaseModel):
 
 @lru_cache
 def body_measures() -> dict[str, BodyMeasure]:
-    """Every measurable length by id, with what it is called and the bounds in cm outside which it is refused."""
+    """Every measurable length by id, with what it is called and the bounds in cm outside which it is refused.
+
+    >>> body_measures()["forearm"].segment
+    'forearm'
+    """
     return {row.id: row for row in read_yaml(DATA / "measures.yaml", BodyMeasure)}
 
 

@@ -63,7 +63,11 @@ class Pose(_Row):
 
 @lru_cache
 def poses() -> dict[str, Pose]:
-    """Every pose by id, the reference stance first."""
+    """Every pose by id, the reference stance first.
+
+    >>> sorted(poses())[:2]
+    ['arm_up', 'chin_up']
+    """
     return {pose.id: pose for pose in read_yaml(DATA / "poses.yaml", Pose)}
 
 
@@ -71,6 +75,9 @@ def poses() -> dict[str, Pose]:
 def pose_for(site: str) -> str:
     """Id of the pose in which a stretch of the body (a site) is shown as it is reached; the reference stance by
     default.
+
+    >>> pose_for("sole")
+    'foot_up'
     """
     return next((pose.id for pose in poses().values() if site in pose.sites), REFERENCE)
 

@@ -50,7 +50,11 @@ class Patch(BaseModel):
 
 @lru_cache
 def regions() -> tuple[Region, ...]:
-    """All regions. Raises: UnknownId if one lies around a landmark that does not exist."""
+    """All regions. Raises: UnknownId if one lies around a landmark that does not exist.
+
+    >>> regions()[0].id
+    'head'
+    """
     found = tuple(read_yaml(DATA / "regions.yaml", Region))
     for region in found:
         for name in (*region.around, *(name for pair in region.middle_of for name in pair)):

@@ -115,7 +115,11 @@ def carry_over(series: Series) -> CarryOver:
 
 
 def in_points(points: float) -> str:
-    """A number of points in words: "1.5 points", "1 point"."""
+    """A number of points in words: "1.5 points", "1 point".
+
+    >>> in_points(1.0), in_points(2.25)
+    ('1 point', '2.2 points')
+    """
     return "1 point" if round(points, 1) == 1 else f"{points:.1f} points".replace(".0", "")
 
 
@@ -124,7 +128,11 @@ def _from_to(interval: Estimate) -> str:
 
 
 def in_days(days: float) -> str:
-    """A stretch of time in words: "8 hours", "a day", "2.5 days"."""
+    """A stretch of time in words: "8 hours", "a day", "2.5 days".
+
+    >>> in_days(0.5), in_days(3.0)
+    ('12 hours', '3 days')
+    """
     if days < 0.9:
         hours = max(round(days * 24), 1)
         return "an hour" if hours == 1 else f"{hours} hours"

@@ -75,7 +75,11 @@ class TableRow(BaseModel):
 
 @cache
 def table() -> tuple[TableRow, ...]:
-    """The decision table, in its order."""
+    """The decision table, in its order.
+
+    >>> len(table()) > 5
+    True
+    """
     return tuple(TableRow.model_validate(row) for row in read(Path(__file__).parent / "data" / "decisions.yaml"))
 
 

@@ -18,7 +18,11 @@ class Estimate(BaseModel):
     high: float
 
     def rounded(self, digits: int = 1) -> "Estimate":
-        """The same with so many digits after the point."""
+        """The same with so many digits after the point.
+
+        >>> Estimate(middle=1.26, low=0.44, high=2.1).rounded(1)
+        Estimate(middle=1.3, low=0.4, high=2.1)
+        """
         return Estimate(**{name: round(value, digits) + 0.0 for name, value in self.model_dump().items()})
 
 

@@ -40,7 +40,11 @@ class Thresholds(BaseModel):
 
 @lru_cache
 def thresholds() -> Thresholds:
-    """What outcomes are judged by."""
+    """What outcomes are judged by.
+
+    >>> thresholds().fair_visits
+    3
+    """
     return Thresholds.model_validate(read(DATA / "outcome.yaml"))
 
 

@@ -93,7 +93,11 @@ class Phases(BaseModel):
 
 
 def day_number(on: date, at: time = NOON) -> float:
-    """Days since the calendar began, with the hour as a part of the day."""
+    """Days since the calendar began, with the hour as a part of the day.
+
+    >>> round(day_number(date(2026, 3, 2), time(12)) - day_number(date(2026, 3, 1), time(12)), 2)
+    1.0
+    """
     return on.toordinal() + (at.hour * 3600 + at.minute * 60 + at.second) / 86400
 
 
@@ -117,5 +121,9 @@ def phases(series: Series) -> Phases:
 
 
 def values(ratings: Sequence[Rating]) -> list[int]:
-    """The values of ratings."""
+    """The values of ratings.
+
+    >>> values([])
+    []
+    """
     return [one.value for one in ratings]

@@ -55,7 +55,11 @@ class SideBySide(BaseModel):
 
 
 def places_over(rows: Iterable[Tenderness]) -> list[PlaceCourse]:
-    """Every sore place and side, those that stay or grow first."""
+    """Every sore place and side, those that stay or grow first.
+
+    >>> places_over([])
+    []
+    """
     table: dict[tuple[str, str], list[Tenderness]] = defaultdict(list)
     for row in rows:
         table[row.id, row.side].append(row)
@@ -97,7 +101,11 @@ def _going(visits: int, then: int, now: int, within: float) -> Going:
 
 
 def sides(rows: Iterable[Tenderness]) -> list[SideBySide]:
-    """Places that were rated on both sides at the same visits and pressure, the most different first."""
+    """Places that were rated on both sides at the same visits and pressure, the most different first.
+
+    >>> sides([])
+    []
+    """
     table: dict[tuple[str, object], dict[str, Tenderness]] = defaultdict(dict)
     for row in rows:
         table[row.id, row.on][row.side] = row

@@ -50,23 +50,39 @@ def _body() -> _Body:
 
 
 def joints() -> dict[str, Joint]:
-    """Every joint that a technique may move, by id."""
+    """Every joint that a technique may move, by id.
+
+    >>> "knee" in joints()
+    True
+    """
     return _body().joints
 
 
 def quarters() -> dict[str, tuple[str, ...]]:
-    """Sites of a quarter of the trunk, on one side: those whose lymph drains to the nodes of arm or groin."""
+    """Sites of a quarter of the trunk, on one side: those whose lymph drains to the nodes of arm or groin.
+
+    >>> sorted(quarters())[:2]
+    ['lower', 'upper']
+    """
     return _body().quarters
 
 
 def limbs() -> dict[str, tuple[str, ...]]:
-    """Body parts of arm and leg."""
+    """Body parts of arm and leg.
+
+    >>> sorted(limbs())
+    ['arm', 'leg']
+    """
     return _body().limbs
 
 
 @lru_cache
 def lain_on() -> dict[Position, tuple[tuple[str, str], ...]]:
-    """What a person lies on in each position, as (site, side); the side is empty where it is both."""
+    """What a person lies on in each position, as (site, side); the side is empty where it is both.
+
+    >>> sorted(lain_on())[0]
+    'leaning'
+    """
     return {
         position: tuple((name.partition(".")[0], name.partition(".")[2]) for name in names)
         for position, names in _body().lain_on.items()

@@ -38,6 +38,9 @@ def raised_since(history: Sequence[tuple[datetime, Screening]]) -> dict[str, dat
     """For each referral that the newest answers make, the time since when it has been answered without a break.
 
     `history`: answers with the time they were given, newest first, without clearances.
+
+    >>> raised_since([])
+    {}
     """
     since: dict[str, datetime] = {}
     standing: set[str] | None = None
@@ -53,6 +56,9 @@ def holding(clearances: Iterable[Clearance], since: dict[str, datetime], today: 
 
     A clearance holds for what was answered when it was recorded: a fever of last month that a doctor cleared says
     nothing of a fever that comes today.
+
+    >>> holding([], {}, date(2026, 3, 1))
+    ()
     """
     newest = {one.flag: one for one in sorted(clearances, key=lambda one: one.recorded_at)}
     return tuple(

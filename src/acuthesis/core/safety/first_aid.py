@@ -44,7 +44,11 @@ def usual_help() -> Help:
 
 
 def needs() -> tuple[str, ...]:
-    """What somebody may need to be laid for."""
+    """What somebody may need to be laid for.
+
+    >>> needs()[:2]
+    ('faint', 'breathless')
+    """
     return tuple(_table())
 
 

@@ -45,6 +45,11 @@ def limits_for(target: Entry, side: StopSide, screening: Screening) -> Limits:
 
     The ceiling is the lowest of the tissue's, the person's, every rule's that is awake and the measured threshold's;
     all reasons that set it are given.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> limits_for(entry("SP6"), "left", parse_screening({"pregnancy_weeks": 22})).refused is not None
+    True
     """
     places = (target.site, part_of(target))
     return limits_at(Target(id=target.id, tissue=target.tissue, places=places, side=side, kind=target.kind), screening)
@@ -147,7 +152,12 @@ def _own_ceilings(tissue: Tissue, places: tuple[str, ...], screening: Screening)
 
 
 def positions_out(screening: Screening) -> dict[Position, str]:
-    """Positions this person must not be in, each with its reason: what they told, then the rules."""
+    """Positions this person must not be in, each with its reason: what they told, then the rules.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> sorted(positions_out(parse_screening({"pregnancy_weeks": 22})))
+    ['prone', 'supine']
+    """
     out: dict[Position, str] = {}
     cannot = screening.answer("cannot_lie")
     for position in cannot if isinstance(cannot, tuple) else ():
@@ -172,7 +182,12 @@ def _lain_on(rule: Rule, screening: Screening) -> Iterator[Position]:
 
 
 def limit_strip(screening: Screening) -> tuple[str, ...]:
-    """The person's limits in few words each, strongest first, for the strip that is shown everywhere."""
+    """The person's limits in few words each, strongest first, for the strip that is shown everywhere.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> limit_strip(parse_screening({"blood_thinner": True}))[0]
+    'Blood thinner: no more than level 2, no stick'
+    """
     order = {"emergency": 0, "refer": 1, "refuse": 2, "limit": 3, "note": 4}
     personal = [rule for rule in (*rules(), *screening.house) if rule.when is not None and rule.when.of_person]
     speaking = [rule for rule in personal if awake(rule, screening)]
@@ -186,7 +201,12 @@ def limit_strip(screening: Screening) -> tuple[str, ...]:
 
 
 def notes_for(screening: Screening) -> tuple[str, ...]:
-    """What is to be minded in the whole session: the notes of rules that touch everything, in their order."""
+    """What is to be minded in the whole session: the notes of rules that touch everything, in their order.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> notes_for(parse_screening({}))
+    ()
+    """
     return tuple(
         rule.reason
         for rule in (*rules(), *screening.house)
@@ -195,7 +215,12 @@ def notes_for(screening: Screening) -> tuple[str, ...]:
 
 
 def complaints_out(screening: Screening) -> dict[str, str]:
-    """Complaints that are not worked on with this person, each with its reason."""
+    """Complaints that are not worked on with this person, each with its reason.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> "menstrual_cramps" in complaints_out(parse_screening({"pregnancy_weeks": 22}))
+    True
+    """
     return {
         complaint: rule.reason
         for rule in (*rules(), *screening.house)

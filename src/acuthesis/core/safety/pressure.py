@@ -47,7 +47,11 @@ class PressureTable(BaseModel):
 
 @lru_cache
 def pressure_table() -> PressureTable:
-    """Levels of pressure, contact areas and tissue ceilings, as pressure.yaml has them; read once a process."""
+    """Levels of pressure, contact areas and tissue ceilings, as pressure.yaml has them; read once a process.
+
+    >>> [level.level for level in pressure_table().levels]
+    [1, 2, 3, 4, 5]
+    """
     return PressureTable.model_validate(read(DATA))
 
 
@@ -112,7 +116,11 @@ def entering(level: int) -> tuple[int, ...]:
 
 
 def contact_warning(level: int, usual: Contact, chosen: Contact, table: PressureTable | None = None) -> str | None:
-    """What to say when something smaller presses than usual: the same force would be a higher pressure."""
+    """What to say when something smaller presses than usual: the same force would be a higher pressure.
+
+    >>> contact_warning(3, "thumb", "thumb") is None
+    True
+    """
     table = table or pressure_table()
     areas = table.contact_cm2
     if areas[chosen] >= areas[usual]:
@@ -126,7 +134,11 @@ def contact_warning(level: int, usual: Contact, chosen: Contact, table: Pressure
 
 
 def contact_words(contact: Contact) -> str:
-    """What presses, in words: "a thumb"."""
+    """What presses, in words: "a thumb".
+
+    >>> contact_words("stacked_fingers")
+    'stacked fingers'
+    """
     return _WORDS[contact]
 
 

@@ -43,13 +43,23 @@ class CoveredSkin:
 
 
 def sees_the_body(rule: Rule) -> bool:
-    """Whether a rule needs the body to know what it reaches."""
+    """Whether a rule needs the body to know what it reaches.
+
+    >>> from acuthesis.core.safety.standing import rules
+    >>> [sees_the_body(rule) for rule in rules() if rule.id in ("fistula_arm", "child")]
+    [False, True]
+    """
     touches = rule.touches
     return touches.answered or touches.margin_cm > 0 or touches.limb or touches.lain_on or touches.side == "same"
 
 
 def seeing(screening: Screening) -> list[Rule]:
-    """The rules that are awake for this person and have places to look for on the body."""
+    """The rules that are awake for this person and have places to look for on the body.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> [rule.id for rule in seeing(parse_screening({"fistula": "left"}))]
+    ['fistula_arm']
+    """
     return [
         rule
         for rule in (*rules(), *screening.house)

@@ -132,5 +132,9 @@ class Rule(BaseModel):
 
 @lru_cache
 def written_rules() -> tuple[Rule, ...]:
-    """The standing rules as they are written; what they name is checked where they are used (`limits.rules`)."""
+    """The standing rules as they are written; what they name is checked where they are used (`limits.rules`).
+
+    >>> written_rules()[0].id
+    'never_pressed'
+    """
     return tuple(TypeAdapter(list[Rule]).validate_python(read(DATA / "rules.yaml")))

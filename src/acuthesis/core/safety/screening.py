@@ -95,14 +95,22 @@ class QuestionGroup(BaseModel):
 
 @lru_cache
 def question_groups() -> tuple[QuestionGroup, ...]:
-    """The screening in the order in which it is asked, group by group."""
+    """The screening in the order in which it is asked, group by group.
+
+    >>> question_groups()[0].title
+    'Right now'
+    """
     rows = read(DATA / "questions.yaml")
     return tuple(TypeAdapter(list[QuestionGroup]).validate_python(rows))
 
 
 @lru_cache
 def questions() -> dict[str, Question]:
-    """Every question of the screening by id, with the answers it takes."""
+    """Every question of the screening by id, with the answers it takes.
+
+    >>> questions()["chest_pain"].severity
+    'emergency'
+    """
     return {question.id: question for group in question_groups() for question in group.questions}
 
 
@@ -128,11 +136,19 @@ class Screening(BaseModel):
     reaches: dict[str, RuleReach] | None = None
 
     def answer(self, question: str) -> Answer | None:
-        """The answer to a question, None where it was not given."""
+        """The answer to a question, None where it was not given.
+
+        >>> parse_screening({"blood_thinner": True}).answer("chest_pain") is None
+        True
+        """
         return self.answers.get(question)
 
     def places(self, question: str) -> tuple[str | Painted, ...]:
-        """The places that an answer names or paints; none where "where?" is not answered."""
+        """The places that an answer names or paints; none where "where?" is not answered.
+
+        >>> parse_screening({"scar": ["calf.left"]}).places("scar")
+        ('calf.left',)
+        """
         answer = self.answers.get(question)
         return tuple(one for one in answer if not isinstance(one, int)) if isinstance(answer, tuple) else ()
 
@@ -142,12 +158,20 @@ class Screening(BaseModel):
 
     @property
     def painted(self) -> bool:
-        """Whether any answer has a painted place, which only a body can read."""
+        """Whether any answer has a painted place, which only a body can read.
+
+        >>> parse_screening({"scar": ["calf.left"]}).painted
+        False
+        """
         return any(isinstance(place, Painted) for id in self.answers for place in self.places(id))
 
     @property
     def light_sensitive(self) -> bool:
-        """Whether the dim room is this person's default."""
+        """Whether the dim room is this person's default.
+
+        >>> parse_screening({}).light_sensitive
+        False
+        """
         return bool(self.answers.get("light_sensitive"))
 
 
@@ -161,6 +185,9 @@ def parse_screening(
     """Answers from their open form: one key a question, `red_flags` and `cleared` as lists of question ids.
 
     Raises: UnknownId naming the key; CoreError naming the field whose value does not fit the question.
+
+    >>> parse_screening({"blood_thinner": True}).answer("blood_thinner")
+    True
     """
     answers: dict[str, Answer] = {}
     cleared = _ids(data.get("cleared", []), "cleared")
@@ -196,7 +223,11 @@ def check_threshold(part: str, n_per_cm2: float) -> None:
 
 @lru_cache
 def clearable() -> frozenset[str]:
-    """What a doctor's word can lift: referring questions, and the referrals that rules make."""
+    """What a doctor's word can lift: referring questions, and the referrals that rules make.
+
+    >>> "chest_pain" in clearable()
+    False
+    """
     asked = {id for id, question in questions().items() if question.severity == "refer"}
     return frozenset(asked | {rule.clear or rule.id for rule in written_rules() if rule.severity == "refer"})
 
@@ -278,7 +309,11 @@ def _place(place: Any, at: str, where: str) -> str | Painted:
 
 
 def open_form(screening: Screening) -> dict[str, Any]:
-    """The answers as the open form that `parse_screening` reads: the way there and back changes nothing."""
+    """The answers as the open form that `parse_screening` reads: the way there and back changes nothing.
+
+    >>> open_form(parse_screening({"pregnancy_weeks": 22}))
+    {'pregnancy_weeks': 22}
+    """
     data: dict[str, Any] = {
         key: [one.model_dump(mode="json") if isinstance(one, Painted) else one for one in value]
         if isinstance(value, tuple)
@@ -297,11 +332,19 @@ def _validity() -> dict[str, int]:
 
 
 def fresh_until(answered: date, screening: Screening) -> date:
-    """The last day on which answers given on a day can be worked on: not as long in pregnancy, which changes weekly."""
+    """The last day on which answers given on a day can be worked on: not as long in pregnancy, which changes weekly.
+
+    >>> fresh_until(date(2026, 3, 1), parse_screening({}))
+    datetime.date(2026, 8, 28)
+    """
     pregnant = screening.answer("pregnancy_weeks") is not None
     return answered + timedelta(days=_validity()["pregnancy_days" if pregnant else "screening_days"])
 
 
 def is_stale(answered: date, today: date, screening: Screening) -> bool:
-    """Whether answers given on a day are too old to work on today: after `fresh_until`."""
+    """Whether answers given on a day are too old to work on today: after `fresh_until`.
+
+    >>> is_stale(date(2026, 3, 1), date(2026, 3, 2), parse_screening({}))
+    False
+    """
     return today > fresh_until(answered, screening)

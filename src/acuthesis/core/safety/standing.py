@@ -12,7 +12,11 @@ from acuthesis.core.safety.screening import Screening, questions
 
 @lru_cache
 def rules() -> tuple[Rule, ...]:
-    """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist."""
+    """All standing rules. Raises: UnknownId if one mentions a question or place that does not exist.
+
+    >>> rules()[0].id
+    'never_pressed'
+    """
     for rule in written_rules():
         check_rule(rule)
     return written_rules()
@@ -54,7 +58,15 @@ def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
 
 
 def awake(rule: Rule, screening: Screening) -> bool:
-    """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told."""
+    """Whether a rule speaks for this person. A rule for answers without a place sleeps where the place was told.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> table = {rule.id: rule for rule in rules()}
+    >>> awake(table["pregnancy_prone"], parse_screening({"pregnancy_weeks": 12}))
+    False
+    >>> awake(table["pregnancy_prone"], parse_screening({"pregnancy_weeks": 13}))
+    True
+    """
     if rule.when is None:
         return True
     if rule.unplaced and not any(screening.answer(question) is True for question in rule.when.questions):

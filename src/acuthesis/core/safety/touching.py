@@ -15,7 +15,11 @@ StopSide = Literal["left", "right", "both", "midline"]
 
 
 def sides_of(side: StopSide) -> tuple[Side, ...]:
-    """The sides a stop is worked on; the midline is drawn as left."""
+    """The sides a stop is worked on; the midline is drawn as left.
+
+    >>> sides_of("both"), sides_of("left")
+    (('left', 'right'), ('left',))
+    """
     return ("left", "right") if side == "both" else ("right",) if side == "right" else ("left",)
 
 

@@ -22,6 +22,10 @@ def verdict(screening: Screening) -> Verdict:
 
     `ask`: something was answered with yes that asks where, and the place is not named yet. Nothing is composed until it
     is, because a margin around nowhere protects nothing.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> verdict(parse_screening({"chest_pain": True})).decision
+    'emergency'
     """
     asked = [
         Reason(

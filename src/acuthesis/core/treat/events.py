@@ -70,7 +70,11 @@ class Reaction(BaseModel):
 
 @lru_cache
 def reactions() -> dict[ReactionKind, Reaction]:
-    """The decision table. Raises: ValueError if it lacks a reaction."""
+    """The decision table. Raises: ValueError if it lacks a reaction.
+
+    >>> "sharp_pain" in reactions()
+    True
+    """
     table = TypeAdapter(dict[ReactionKind, Reaction]).validate_python(read(DATA / "reactions.yaml"))
     missing = set(get_args(ReactionKind)) - set(table)
     if missing:
@@ -140,7 +144,11 @@ class Care(BaseModel):
 
 @lru_cache
 def care() -> Care:
-    """Thresholds (0 to 10) and words of soreness: when to lighten, when to leave a place, what the conductor says."""
+    """Thresholds (0 to 10) and words of soreness: when to lighten, when to leave a place, what the conductor says.
+
+    >>> care().asleep_most
+    2
+    """
     return Care.model_validate(read(DATA / "advice.yaml"))
 
 
@@ -354,7 +362,13 @@ EVENT: TypeAdapter[Event] = TypeAdapter(Event)
 
 
 def seconds_between(earlier: datetime, later: datetime) -> float:
-    """Seconds from one moment to another, never negative: a client's clock may be set back."""
+    """Seconds from one moment to another, never negative: a client's clock may be set back.
+
+    >>> from datetime import UTC, timedelta
+    >>> at = datetime(2026, 3, 1, 9, tzinfo=UTC)
+    >>> seconds_between(at, at + timedelta(minutes=2))
+    120.0
+    """
     return max((later - earlier).total_seconds(), 0.0)
 
 

@@ -50,6 +50,9 @@ def fold(events: Iterable[Event], start: TreatmentState | None = None) -> Treatm
 
     Raises: NotAllowed for an event that cannot follow (nothing but a note, a correction or taking back follows the end,
     only `begin` opens); UnknownId for a stop that is not in the score.
+
+    >>> fold([]).status
+    'not_begun'
     """
     treatment = start or TreatmentState()
     for event in _once(events):
@@ -64,6 +67,9 @@ def fold_what_follows(
 
     What cannot follow does not move the state: it happened at the table all the same, so whoever keeps events keeps it
     too, as disputed.
+
+    >>> fold_what_follows([])[1]
+    {}
     """
     treatment = start or TreatmentState()
     disputed: dict[UUID, str] = {}

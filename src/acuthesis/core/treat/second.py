@@ -28,6 +28,9 @@ def second_visit(treatment: TreatmentState, left_s: float) -> list[SecondVisit]:
 
     Parameters: left_s, the seconds that there are for them.
     Returns: every one of them; those that do not fit would have to take time from something else.
+
+    >>> second_visit(TreatmentState(), 120)
+    []
     """
     found = [_look(treatment, key) for key in treatment.second_looks]
     found.sort(key=lambda one: -one.worth)

@@ -176,7 +176,11 @@ class TreatmentState(BaseModel):
 
     @property
     def stops(self) -> dict[str, Stop]:
-        """Stops of the score that sound, by key."""
+        """Stops of the score that sound, by key.
+
+        >>> TreatmentState().stops
+        {}
+        """
         return {stop.key: stop for stop in self.score.stops if not stop.muted} if self.score else {}
 
     def copied(self, keys: Collection[str]) -> "TreatmentState":

@@ -30,7 +30,11 @@ class Tenderness(Sore):
 
 
 def sore_places(treatment: TreatmentState) -> list[Sore]:
-    """All soreness felt in a treatment, by point and side. A rating without a side holds for the side of its stop."""
+    """All soreness felt in a treatment, by point and side. A rating without a side holds for the side of its stop.
+
+    >>> sore_places(TreatmentState())
+    []
+    """
     found = []
     for key, record in treatment.records.items():
         stop = treatment.stops[key]
@@ -59,6 +63,10 @@ def _eased_by(record: StopRecord, side: str) -> SoreSpotWay | None:
 
 
 def tenderness(visits: Iterable[tuple[date, Iterable[Sore]]]) -> list[Tenderness]:
-    """Soreness (0 to 10) of the visits, sorted by point, side and day."""
+    """Soreness (0 to 10) of the visits, sorted by point, side and day.
+
+    >>> tenderness([])
+    []
+    """
     found = [Tenderness(on=on, **sore.model_dump()) for on, sores in visits for sore in sores]
     return sorted(found, key=lambda row: (row.id, row.side, row.on))

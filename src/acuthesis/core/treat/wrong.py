@@ -49,7 +49,11 @@ class Tree(BaseModel):
 
 @lru_cache
 def tree() -> Tree:
-    """The questions and outcomes. Raises: UnknownId where an answer leads nowhere, or a position is not known."""
+    """The questions and outcomes. Raises: UnknownId where an answer leads nowhere, or a position is not known.
+
+    >>> len(tree().questions) > 3
+    True
+    """
     found = Tree.model_validate(read(DATA / "wrong.yaml"))
     ends = {*found.questions, *found.outcomes}
     for to in (found.first, *(to for one in found.questions.values() for to in (one.yes, one.no))):

@@ -31,7 +31,11 @@ class Name:
 
 
 def width_of(text: str, letter: float) -> float:
-    """About how wide a text is, in the unit of its letters' height."""
+    """About how wide a text is, in the unit of its letters' height.
+
+    >>> round(width_of("Liver", 10.0), 1)
+    27.5
+    """
     return LETTER_WIDTH * letter * len(text)
 
 
@@ -125,7 +129,11 @@ def _column(
 
 
 def spread(heights: Vector, line: float, low: float, high: float) -> Vector:
-    """Heights in order, at least a line apart, as near to where they were as may be; centred where they are many."""
+    """Heights in order, at least a line apart, as near to where they were as may be; centred where they are many.
+
+    >>> spread(np.array([1.0, 1.0]), 2.0, 0.0, 10.0)
+    array([0., 2.])
+    """
     slots = np.arange(len(heights)) * line
     # Least movement under the order: the running mean of what each would ask of a column without gaps.
     wanted = heights - slots

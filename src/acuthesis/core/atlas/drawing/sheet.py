@@ -91,7 +91,11 @@ class SheetOnBody(BaseModel):
 
 @lru_cache
 def sheets() -> dict[str, Sheet]:
-    """Every sheet by id: a surface of foot, hand, ear or face laid out flat."""
+    """Every sheet by id: a surface of foot, hand, ear or face laid out flat.
+
+    >>> sorted(sheets())[:2]
+    ['ear', 'ear_back']
+    """
     return {sheet.id: sheet for sheet in read_yaml(DATA / "sheets.yaml", Sheet)}
 
 
@@ -106,7 +110,11 @@ def _drawn(sheet: Sheet, tradition: Tradition, body: FittedBody) -> list[tuple[A
 
 
 def traditions(sheet: Sheet) -> list[Tradition]:
-    """Ids of the traditions that have areas on a sheet; one, or two that can be laid side by side."""
+    """Ids of the traditions that have areas on a sheet; one, or two that can be laid side by side.
+
+    >>> traditions(next(iter(sheets().values())))
+    ['first', 'second']
+    """
     maps = {area.map == "second" for area in areas().values() if area.surface in sheet.surfaces}
     return [name for name, second in TRADITIONS if second in maps]
 

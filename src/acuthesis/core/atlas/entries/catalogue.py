@@ -39,7 +39,11 @@ def _check_place(place: Place, where: str) -> None:
 
 @lru_cache
 def sites() -> dict[str, dict[str, Any]]:
-    """What each site fills in, by id, as plain data. Raises: pydantic.ValidationError."""
+    """What each site fills in, by id, as plain data. Raises: pydantic.ValidationError.
+
+    >>> sites()["brow"]["part"]
+    'head'
+    """
     raw = {row["id"]: row for row in read_rows(DATA / "sites.yaml")}
     for row in raw.values():
         row["press"] = {"in": row["part"], **row["press"]}
@@ -49,7 +53,11 @@ def sites() -> dict[str, dict[str, Any]]:
 
 @lru_cache
 def sources() -> dict[str, Source]:
-    """What entries rest on, by id: the standard, an extra point, a tradition, anatomy, a practice of its own."""
+    """What entries rest on, by id: the standard, an extra point, a tradition, anatomy, a practice of its own.
+
+    >>> sorted(sources())[:3]
+    ['ear_second', 'ear_standard', 'extra']
+    """
     return {row.id: row for row in read_yaml(DATA / "sources.yaml", Source)}
 
 
@@ -69,7 +77,11 @@ def _check_source(entry: Entry) -> None:
 
 @lru_cache
 def part_names() -> tuple[str, ...]:
-    """The body parts (frames of frames.py: `forearm`, `head`, `ear` and so on) that sites and points lie on."""
+    """The body parts (frames of frames.py: `forearm`, `head`, `ear` and so on) that sites and points lie on.
+
+    >>> "forearm" in part_names()
+    True
+    """
     return tuple(dict.fromkeys(row["part"] for row in sites().values()))
 
 
@@ -122,7 +134,11 @@ def point_from(row: dict[str, Any], placings: dict[str, Any]) -> Point:
 
 @lru_cache
 def points() -> dict[str, Point]:
-    """Every point by id, in the order of the channels. Raises: CoreError naming the point that cannot be read."""
+    """Every point by id, in the order of the channels. Raises: CoreError naming the point that cannot be read.
+
+    >>> len(points()), points()["SP6"].names.english
+    (457, 'Crossing of the three yin')
+    """
     rows = [row for name in (*CHANNELS, *OTHERS) for row in read_rows(DATA / "points" / f"{name}.yaml")]
     rows.sort(key=lambda row: _number(row["id"]))
     placings = {row["id"]: row["methods"][0]["place"] for row in rows}
@@ -146,13 +162,21 @@ def _number(id: str) -> int:
 
 @lru_cache
 def surfaces() -> dict[str, Surface]:
-    """Every surface that carries areas (sole, back of the hand, outer ear, face ...), by its id."""
+    """Every surface that carries areas (sole, back of the hand, outer ear, face ...), by its id.
+
+    >>> "sole" in surfaces()
+    True
+    """
     return {surface.id: surface for surface in read_yaml(DATA / "surfaces.yaml", Surface)}
 
 
 @lru_cache
 def grids() -> dict[str, Grid]:
-    """Every grid of a surface by its id; a surface's main grid has the surface's own."""
+    """Every grid of a surface by its id; a surface's main grid has the surface's own.
+
+    >>> len(grids()) > 3
+    True
+    """
     return {grid.id: grid for grid in read_yaml(DATA / "grids.yaml", Grid)}
 
 
@@ -176,7 +200,11 @@ def _in_grid(row: dict[str, Any]) -> dict[str, Any]:
 
 @lru_cache
 def areas() -> dict[str, Area]:
-    """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist."""
+    """Every area by id, in the order of the maps. Raises: UnknownId if its surface or site does not exist.
+
+    >>> areas()["ear_TF4"].surface
+    'ear'
+    """
     rows = [row for name in MAPS for row in read_rows(DATA / "areas" / f"{name}.yaml")]
     table = {row["id"]: _shipped(row, area_from) for row in rows}
     for area in table.values():
@@ -208,7 +236,11 @@ def _by_lower_id() -> dict[str, Entry]:
 
 
 def entry(id: str) -> Entry:
-    """A point or area by id, whatever the case of its letters. Raises: UnknownId."""
+    """A point or area by id, whatever the case of its letters. Raises: UnknownId.
+
+    >>> entry("sp6").id
+    'SP6'
+    """
     found = _by_lower_id().get(id.lower())
     if found is None:
         raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
@@ -249,7 +281,11 @@ def level_of(area: Area) -> float:
 
 
 def entries() -> list[Entry]:
-    """All points, then all areas, in the order of the data files."""
+    """All points, then all areas, in the order of the data files.
+
+    >>> entries()[0].id
+    'LU1'
+    """
     return [*points().values(), *areas().values()]
 
 

@@ -20,7 +20,11 @@ MOST_SPANS = 2  # the hand laid down more often than twice adds more error than 
 
 
 def spans_for(cun: float) -> tuple[FingerSpan, ...] | None:
-    """Finger widths, widest first, that add up to so many cun; None where the hand cannot count it."""
+    """Finger widths, widest first, that add up to so many cun; None where the hand cannot count it.
+
+    >>> spans_for(3.0), spans_for(0.25)
+    (('four_fingers',), None)
+    """
     rest, spans = cun, []
     for span in sorted(SPAN_CUN, key=lambda name: -SPAN_CUN[name]):
         while rest >= SPAN_CUN[span] - 1e-9:
@@ -59,7 +63,12 @@ def with_fingers(point: Point) -> Point:
 
 
 def uses_fingers(place: Place) -> bool:
-    """Whether a placing counts in the person's own finger widths, itself or in a place it is built from."""
+    """Whether a placing counts in the person's own finger widths, itself or in a place it is built from.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> [uses_fingers(method.place) for method in entry("SP6").methods][:1]
+    [False]
+    """
     if isinstance(place, str):
         return False
     if getattr(place, "span", None) or getattr(place, "width", None):

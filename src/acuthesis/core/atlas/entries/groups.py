@@ -42,12 +42,21 @@ class Group(BaseModel):
 
 
 def groups() -> list[Group]:
-    """All groups the atlas is looked through in: the channels, extra points, each map of foot, hand, ear and face."""
+    """All groups the atlas is looked through in: the channels, extra points, each map of foot, hand, ear and face.
+
+    >>> groups()[0].id
+    'LU'
+    """
     return [Group(id=id, name=name) for id, name in GROUPS.items()]
 
 
 def group_of(entry: Entry) -> str:
-    """Id of the group of a point (its channel) or area (its surface, with its tradition where there are two)."""
+    """Id of the group of a point (its channel) or area (its surface, with its tradition where there are two).
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> group_of(entry("SP6"))
+    'SP'
+    """
     if entry.id.startswith("own_"):
         return "own"
     if isinstance(entry, Area):

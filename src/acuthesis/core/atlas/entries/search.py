@@ -52,13 +52,22 @@ SAME = {
 
 
 def plain(text: str) -> str:
-    """Lower case, tone marks and punctuation off, single spaces: 'Sān Yīn-Jiāo' becomes 'san yin jiao'."""
+    """Lower case, tone marks and punctuation off, single spaces: 'Sān Yīn-Jiāo' becomes 'san yin jiao'.
+
+    >>> plain("Sānyīnjiāo")
+    'sanyinjiao'
+    """
     bare = "".join(c for c in unicodedata.normalize("NFD", text.lower()) if not unicodedata.combining(c))
     return " ".join("".join(c if c.isalnum() else " " for c in bare).split())
 
 
 def texts(entry: Entry) -> list[tuple[int, str]]:
-    """Everything an entry may be found by, with its weight, in plain form."""
+    """Everything an entry may be found by, with its weight, in plain form.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> texts(entry("SP6"))[0]
+    (10, 'sp6')
+    """
     code = entry.id.split("_", 1)[-1]
     site = sites()[entry.site]["region"] if entry.site else ""
     found = [

@@ -61,7 +61,12 @@ def _steps(place: Move, ray: Mapping[str, float]) -> list[str]:
 
 
 def phrases(place: Place) -> list[str]:
-    """Phrases of a relation and a landmark, in which a practitioner would describe the place."""
+    """Phrases of a relation and a landmark, in which a practitioner would describe the place.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> phrases(entry("SP6").methods[0].place)[0]
+    'above tip of the inner ankle bone'
+    """
     return _phrases(place, {})
 
 

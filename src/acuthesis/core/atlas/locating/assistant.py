@@ -82,5 +82,9 @@ def _candidates(body: FittedBody) -> list[tuple[str, str, str, FittedBody]]:
 
 
 def how_to(measure: BodyMeasure) -> str:
-    """What the hand with the tape does for a measure of measures.yaml, one or two sentences; the screens show them."""
+    """What the hand with the tape does for a measure of measures.yaml, one or two sentences; the screens show them.
+
+    >>> how_to(body_measures()["forearm"])
+    'Palm up: from the elbow crease to the wrist crease, over the middle.'
+    """
     return measure.how or (segments()[measure.segment].how if measure.segment else "")

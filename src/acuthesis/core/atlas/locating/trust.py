@@ -37,7 +37,11 @@ class Errors(BaseModel):
 
 @lru_cache
 def errors() -> Errors:
-    """The errors that ways of finding are judged by."""
+    """The errors that ways of finding are judged by.
+
+    >>> errors().tape_cm
+    0.4
+    """
     return Errors.model_validate(read(DATA / "errors.yaml"))
 
 
@@ -71,7 +75,12 @@ def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> J
 
 def measures_behind(place: Place) -> tuple[str, ...]:
     """Ids of the measures that the error of a method depends on: its finger widths, or that of the segment it counts
-    along; empty where the hand feels the place."""
+    along; empty where the hand feels the place.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> measures_behind(entry("SP6").methods[0].place)
+    ('lower_leg_inner',)
+    """
     if uses_fingers(place):
         return _spans(place)
     counted = catalogue.counted(place)

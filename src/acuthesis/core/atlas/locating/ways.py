@@ -71,7 +71,11 @@ def _start(place: Place) -> str | None:
 
 
 def channel_points(channel: str) -> list[list[str]]:
-    """Ids of a channel's points in order, one list a branch. Raises: UnknownId."""
+    """Ids of a channel's points in order, one list a branch. Raises: UnknownId.
+
+    >>> channel_points("PC")[0][:3]
+    ['PC1', 'PC2', 'PC3']
+    """
     if channel not in CHANNELS:
         raise UnknownId(f"there is no channel '{channel}'; there are {', '.join(CHANNELS)}", where="channel")
     branches: list[list[str]] = [[]]

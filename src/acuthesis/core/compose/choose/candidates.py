@@ -371,7 +371,12 @@ class _Sieve:
 
 
 def lain_upon(target: Entry, side: StopSide) -> frozenset[Position]:
-    """Positions on the side in which the person lies on a place, or on one side of it."""
+    """Positions on the side in which the person lies on a place, or on one side of it.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> sorted(lain_upon(entry("BL23"), "both"))
+    []
+    """
     sides = each_side(side) if target.whole == "both" else ()
     return frozenset(
         position for position in ON_SIDE if any((target.site, one) in lain_on()[position] for one in sides)
@@ -379,7 +384,12 @@ def lain_upon(target: Entry, side: StopSide) -> frozenset[Position]:
 
 
 def alone_in(target: Entry) -> tuple[Position, ...]:
-    """Positions in which a person reaches it without help: never face down, and nothing behind the knee lying on it."""
+    """Positions in which a person reaches it without help: never face down, and nothing behind the knee lying on it.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> alone_in(entry("ST36"))
+    ('supine', 'left_side', 'right_side', 'seated')
+    """
     return tuple(one for one in target.reach.positions if one != "prone")
 
 

@@ -23,7 +23,12 @@ COVER_WORDS: dict[CoverKind, str] = {"local": "at the place", "far": "a far poin
 
 
 def place_words(school: School, phase: int) -> str:
-    """Why a stop of a phase stands where it stands in the order. `phase`: its index in the school."""
+    """Why a stop of a phase stands where it stands in the order. `phase`: its index in the school.
+
+    >>> from acuthesis.core.compose.knowledge.school import schools
+    >>> place_words(schools()["quiet_holding"], 0)
+    'In quiet holding it belongs to “arrive”, first of the pressing.'
+    """
     before = [one.name.lower() for one in school.phases[:phase] if one.roles]
     after = f", after {before[-1]}" if before else ", first of the pressing"
     return f"In {school.name.lower()} it belongs to “{school.phases[phase].name.lower()}”{after}."

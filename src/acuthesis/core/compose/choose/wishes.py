@@ -131,7 +131,11 @@ def _finished(wish: Wish, brief: Brief) -> bool:
 
 
 def each_side(side: StopSide) -> tuple[StopSide, ...]:
-    """The sides that a side stands for: two for `both`."""
+    """The sides that a side stands for: two for `both`.
+
+    >>> each_side("both"), each_side("left")
+    (('left', 'right'), ('left',))
+    """
     return ("left", "right") if side == "both" else (side,)
 
 

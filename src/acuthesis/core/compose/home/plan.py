@@ -42,7 +42,11 @@ class Rules(BaseModel):
 
 @lru_cache
 def rules() -> Rules:
-    """What a plan for home keeps to."""
+    """What a plan for home keeps to.
+
+    >>> rules().most_places
+    5
+    """
     return Rules.model_validate(read(DATA / "home.yaml"))
 
 

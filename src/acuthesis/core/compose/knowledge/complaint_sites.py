@@ -20,7 +20,11 @@ class _Region(BaseModel):
 
 @lru_cache
 def sites_of_regions() -> dict[str, frozenset[str]]:
-    """For each region that people point at, the sites of the atlas that lie in it. Raises: ValueError."""
+    """For each region that people point at, the sites of the atlas that lie in it. Raises: ValueError.
+
+    >>> "brow" in sites_of_regions()["forehead"]
+    True
+    """
     table = {row.id: frozenset(row.sites) for row in read_yaml(DATA / "region_sites.yaml", _Region)}
     if unknown := set().union(*table.values()) - set(sites()):
         raise ValueError(f"region_sites.yaml names {unknown}, which are no sites")

@@ -109,7 +109,11 @@ class ComplaintKind(BaseModel):
     core: tuple[Core, ...] = ()
 
     def core_on(self, ground: PointSource) -> tuple[Core, ...]:
-        """What to begin with on a ground, by rank: as written, or the first two main places of the complaint."""
+        """What to begin with on a ground, by rank: as written, or the first two main places of the complaint.
+
+        >>> complaint_kind("eye_strain").core_on("points")[0].ids
+        ('BL2',)
+        """
         written = tuple(one for one in self.core if one.ground == ground)
         if written:
             return written
@@ -187,7 +191,11 @@ def check_complaint(kind: ComplaintKind, find: Callable[[str], Entry] = entry) -
 
 @lru_cache
 def complaint_kinds() -> dict[str, ComplaintKind]:
-    """Every complaint by id, in the order of the files. Raises: UnknownId, pydantic.ValidationError."""
+    """Every complaint by id, in the order of the files. Raises: UnknownId, pydantic.ValidationError.
+
+    >>> complaint_kinds()["heel_pain"].name
+    'Heel pain'
+    """
     files = ("head", "neck_and_arm", "back_and_leg", "chest_and_mood", "belly", "general")
     table = {kind.id: kind for name in files for kind in read_yaml(DATA / "complaints" / f"{name}.yaml", ComplaintKind)}
     for id, by_ground in cores().items():
@@ -200,7 +208,11 @@ def complaint_kinds() -> dict[str, ComplaintKind]:
 
 
 def cores() -> dict[str, tuple[Core, ...]]:
-    """The cores of cores.yaml by complaint. Raises: pydantic.ValidationError."""
+    """The cores of cores.yaml by complaint. Raises: pydantic.ValidationError.
+
+    >>> cores()["eye_strain"][0].ids
+    ('BL2',)
+    """
     rows = TypeAdapter(dict[str, dict[PointSource, list[str | list[str]]]]).validate_python(read(DATA / "cores.yaml"))
     return {
         id: tuple(
@@ -213,14 +225,22 @@ def cores() -> dict[str, tuple[Core, ...]]:
 
 
 def unknown_complaint(id: str, there: Iterable[str]) -> UnknownId:
-    """The error for a complaint that does not exist; it names the nearest, or all."""
+    """The error for a complaint that does not exist; it names the nearest, or all.
+
+    >>> unknown_complaint("heal_pain", ["heel_pain"]).message
+    "there is no complaint 'heal_pain'; there are heel_pain"
+    """
     words = set(id.split("_"))
     near = [one for one in there if words & set(one.split("_"))]
     return UnknownId(f"there is no complaint '{id}'; there are {', '.join(near or there)}", where="complaints")
 
 
 def complaint_kind(id: str) -> ComplaintKind:
-    """A shipped complaint by id. Raises: UnknownId naming the nearest there are."""
+    """A shipped complaint by id. Raises: UnknownId naming the nearest there are.
+
+    >>> complaint_kind("heel_pain").sides
+    'affected'
+    """
     if id not in complaint_kinds():
         raise unknown_complaint(id, complaint_kinds())
     return complaint_kinds()[id]

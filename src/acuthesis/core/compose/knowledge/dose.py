@@ -149,7 +149,11 @@ class DoseDefault(BaseModel):
 
 @lru_cache
 def dose_defaults() -> dict[str, DoseDefault]:
-    """The named defaults of doses.yaml: how a place is worked (form, seconds, level) unless a school says otherwise."""
+    """The named defaults of doses.yaml: how a place is worked (form, seconds, level) unless a school says otherwise.
+
+    >>> dose_defaults()["quiet_hold"].dose.form
+    'hold'
+    """
     return TypeAdapter(dict[str, DoseDefault]).validate_python(read(DATA / "doses.yaml"))
 
 
@@ -179,7 +183,11 @@ def _count(dose: Dose) -> tuple[str, float, float]:
 
 
 def slides(dose: Dose) -> bool:
-    """Whether anything of a dose slides over the skin."""
+    """Whether anything of a dose slides over the skin.
+
+    >>> slides(Glide(strokes=3, seconds_each=4)), slides(Hold(seconds=30))
+    (True, False)
+    """
     return any(part.form in SLIDING for part in (dose.parts if isinstance(dose, Compound) else (dose,)))
 
 
@@ -196,7 +204,11 @@ def duration_s(dose: Dose) -> float:
 
 
 def whole_s(dose: Dose, side: Side) -> float:
-    """Seconds of a stop: both sides one after the other take twice as long, unless they are pressed together."""
+    """Seconds of a stop: both sides one after the other take twice as long, unless they are pressed together.
+
+    >>> whole_s(Hold(seconds=30), "left")
+    30.0
+    """
     return duration_s(dose) * (2 if side == "both" and not dose.together else 1)
 
 
@@ -215,7 +227,11 @@ def stretched(dose: Dose, seconds: float) -> Dose:
 
 
 def within(dose: Dose, most_s: float | None) -> Dose:
-    """The dose, no longer than `most_s`: shorter in its form, or a hold where a single round of it is too long."""
+    """The dose, no longer than `most_s`: shorter in its form, or a hold where a single round of it is too long.
+
+    >>> within(Hold(seconds=90), 45)
+    Hold(together=False, form='hold', seconds=45)
+    """
     if most_s is None or duration_s(dose) <= most_s:
         return dose
     _, each, _ = _count(dose)
@@ -227,7 +243,11 @@ def within(dose: Dose, most_s: float | None) -> Dose:
 
 
 def paced(dose: Dose, breaths_per_minute: float | None) -> Dose:
-    """A dose of breaths at the person's own pace, where it was measured; a slower pace than theirs stays."""
+    """A dose of breaths at the person's own pace, where it was measured; a slower pace than theirs stays.
+
+    >>> paced(Hold(seconds=90), None)
+    Hold(together=False, form='hold', seconds=90.0)
+    """
     if not isinstance(dose, Breaths) or breaths_per_minute is None:
         return dose
     return dose.model_copy(update={"per_minute": min(dose.per_minute, breaths_per_minute)})
@@ -250,7 +270,11 @@ FORMS: tuple[Form, ...] = get_args(Form)
 
 
 def in_form(form: Form, seconds: float, *, together: bool = False) -> Dose:
-    """A dose of a form that takes about `seconds`: what the editor offers when the way of pressing is changed."""
+    """A dose of a form that takes about `seconds`: what the editor offers when the way of pressing is changed.
+
+    >>> in_form("hold", 40)
+    Hold(together=False, form='hold', seconds=40)
+    """
     return stretched(_STARTS[form], seconds).model_copy(update={"together": together})
 
 

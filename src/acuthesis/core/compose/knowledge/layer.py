@@ -104,23 +104,39 @@ class Knowledge:
     own: Mapping[str, Entry] = field(default_factory=dict)
 
     def find(self, id: str) -> Entry:
-        """A point or area by id, the practice's own among them. Raises: UnknownId."""
+        """A point or area by id, the practice's own among them. Raises: UnknownId.
+
+        >>> shipped().find("sp6").id
+        'SP6'
+        """
         return self.own[id] if id in self.own else entry(id)
 
     def name_of(self, complaint: str) -> str:
-        """Name of a complaint, also of one that the practice has given up or that came with a record."""
+        """Name of a complaint, also of one that the practice has given up or that came with a record.
+
+        >>> shipped().name_of("heel_pain")
+        'Heel pain'
+        """
         if complaint in self.complaints:
             return self.complaints[complaint].name
         return complaint.removeprefix("own_").replace("_", " ").capitalize()
 
     def complaint(self, id: str) -> ComplaintKind:
-        """A complaint by id. Raises: UnknownId naming the nearest there are."""
+        """A complaint by id. Raises: UnknownId naming the nearest there are.
+
+        >>> shipped().complaint("heel_pain").name
+        'Heel pain'
+        """
         if id not in self.complaints:
             raise unknown_complaint(id, self.complaints)
         return self.complaints[id]
 
     def school(self, id: str) -> School:
-        """A school by id. Raises: UnknownId listing what there is."""
+        """A school by id. Raises: UnknownId listing what there is.
+
+        >>> shipped().school("quiet_holding").most_points
+        12
+        """
         if id not in self.schools:
             raise UnknownId(f"there is no school '{id}'; there are {', '.join(self.schools)}", where="school")
         return self.schools[id]
@@ -128,7 +144,11 @@ class Knowledge:
 
 @lru_cache
 def shipped() -> Knowledge:
-    """The knowledge (complaints, schools, doses, rules) as it is shipped, before any practice has changed it."""
+    """The knowledge (complaints, schools, doses, rules) as it is shipped, before any practice has changed it.
+
+    >>> shipped().school("quiet_holding").name
+    'Quiet holding'
+    """
     return Knowledge(complaint_kinds(), schools(), dose_defaults())
 
 
@@ -136,6 +156,9 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     """The shipped knowledge with a practice's changes; `own` are its own points and areas.
 
     Raises: UnknownId for anything that does not exist, CoreError for a rule whose id is taken.
+
+    >>> layered(Layer()).complaint("heel_pain").name
+    'Heel pain'
     """
     house_rules(layer.rules)
     doses = {**dose_defaults(), **layer.doses}

@@ -87,7 +87,11 @@ class Heard(BaseModel):
 
 @lru_cache
 def phrases() -> Mapping[str, ComplaintPhrases]:
-    """How people say each shipped complaint. Raises: ValueError where one is missing, or a region is unknown."""
+    """How people say each shipped complaint. Raises: ValueError where one is missing, or a region is unknown.
+
+    >>> phrases()["calf_cramp"].where
+    ('calf',)
+    """
     found = {row.id: row for row in read_yaml(DATA / "said.yaml", ComplaintPhrases)}
     if set(found) != set(complaint_kinds()):
         raise ValueError(f"said.yaml and the complaints differ in {set(found) ^ set(complaint_kinds())}")
@@ -98,7 +102,12 @@ def phrases() -> Mapping[str, ComplaintPhrases]:
 
 
 def can_be_one_sided(kind: ComplaintKind) -> bool:
-    """Whether a complaint asks for its side. A practice's own does where its points are on the affected side."""
+    """Whether a complaint asks for its side. A practice's own does where its points are on the affected side.
+
+    >>> from acuthesis.core.compose.knowledge.complaints import complaint_kind
+    >>> can_be_one_sided(complaint_kind("knee_pain")), can_be_one_sided(complaint_kind("poor_sleep"))
+    (True, False)
+    """
     said = phrases().get(kind.id)
     return said.one_sided if said else kind.sides == "affected"
 

@@ -124,15 +124,27 @@ class School(_Part):
     turning: str
 
     def phase_of(self, role: Role) -> int | None:
-        """Index of the phase that a role belongs to; None if this school has no place for it."""
+        """Index of the phase that a role belongs to; None if this school has no place for it.
+
+        >>> schools()["quiet_holding"].phase_of("main")
+        2
+        """
         return next((index for index, phase in enumerate(self.phases) if role in phase.roles), None)
 
     def frame_phase(self, kind: FrameKind) -> int | None:
-        """Index of the first phase with a framing stop of this kind."""
+        """Index of the first phase with a framing stop of this kind.
+
+        >>> schools()["quiet_holding"].frame_phase("rate")
+        0
+        """
         return next((index for index, phase in enumerate(self.phases) if kind in phase.kinds), None)
 
     def last_phase(self, kind: FrameKind) -> int | None:
-        """Index of the last phase with a framing stop of this kind."""
+        """Index of the last phase with a framing stop of this kind.
+
+        >>> schools()["quiet_holding"].last_phase("rate")
+        6
+        """
         return max((index for index, phase in enumerate(self.phases) if kind in phase.kinds), default=None)
 
     def dose_for(self, target: Entry, role: Role, doses: dict[str, DoseDefault]) -> DoseDefault:
@@ -181,7 +193,11 @@ def read_school(path: Path) -> School:
 
 @lru_cache
 def schools() -> dict[str, School]:
-    """Every school by id, channel acupressure first: the one that a practice begins with."""
+    """Every school by id, channel acupressure first: the one that a practice begins with.
+
+    >>> sorted(schools())[0]
+    'channel_acupressure'
+    """
     loaded = [read_school(path) for path in sorted((DATA / "schools").glob("*.yaml"))]
     return {school.id: school for school in loaded}
 
@@ -198,5 +214,10 @@ def school_of(id: str) -> School:
 
 
 def preference(school: School, target: Entry) -> float:
-    """By how much a school leans on the part a target lies on: a factor on its benefit, 1 where it says nothing."""
+    """By how much a school leans on the part a target lies on: a factor on its benefit, 1 where it says nothing.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> preference(schools()["quiet_holding"], entry("GB20"))
+    1.3
+    """
     return school.prefers.factor if school.prefers and part_of(target) in school.prefers.parts else 1.0

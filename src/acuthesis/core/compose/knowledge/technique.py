@@ -37,7 +37,11 @@ class Technique(BaseModel):
 
     @property
     def tissue(self) -> Tissue:
-        """What is under the hands at its first site; breathing touches nothing and counts as muscle."""
+        """What is under the hands at its first site; breathing touches nothing and counts as muscle.
+
+        >>> techniques()["belly_strokes"].tissue
+        'abdomen'
+        """
         return sites()[self.sites[0]]["tissue"] if self.sites else "muscle"
 
     def on(self, side: StopSide) -> Target:
@@ -53,13 +57,21 @@ class Technique(BaseModel):
 
     @property
     def places(self) -> tuple[str, ...]:
-        """Ids of the sites and parts that it lies on."""
+        """Ids of the sites and parts that it lies on.
+
+        >>> techniques()["belly_strokes"].places
+        ('lower_belly', 'upper_belly', 'trunk')
+        """
         return (*self.sites, *dict.fromkeys(sites()[site]["part"] for site in self.sites))
 
 
 @lru_cache
 def techniques() -> dict[str, Technique]:
-    """Every technique by id. Raises: UnknownId if one mentions a site, joint or dose that does not exist."""
+    """Every technique by id. Raises: UnknownId if one mentions a site, joint or dose that does not exist.
+
+    >>> techniques()["belly_strokes"].name
+    'Circles over the belly'
+    """
     table = {one.id: one for one in read_yaml(DATA / "techniques.yaml", Technique)}
     for one in table.values():
         for site in one.sites:

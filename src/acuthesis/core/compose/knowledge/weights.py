@@ -90,7 +90,11 @@ class Weights(_Data):
         return 1 - self.shorter * (1 - factor) if factor < 1 else 1 + self.longer * (factor - 1)
 
     def of_rank(self, rank: int) -> float:
-        """Worth of a place of a core by its rank from 0."""
+        """Worth of a place of a core by its rank from 0.
+
+        >>> [weights().of_rank(rank) for rank in (1, 2)]
+        [0.5, 0.3]
+        """
         return self.core.ranks[min(rank, len(self.core.ranks) - 1)]
 
     def points_for(self, most: int, minutes: float, complaints: int) -> int:
@@ -104,11 +108,19 @@ class Weights(_Data):
         return max(1, min(round(some), most, self.most_points))
 
     def turns_for(self, minutes: float) -> int:
-        """How often somebody turns in so many minutes at most."""
+        """How often somebody turns in so many minutes at most.
+
+        >>> weights().turns_for(60)
+        3
+        """
         return sum(minutes >= start for start in self.turn_from)
 
     def complaints_for(self, minutes: float) -> int:
-        """How many complaints so many minutes are enough for."""
+        """How many complaints so many minutes are enough for.
+
+        >>> weights().complaints_for(15), weights().complaints_for(60)
+        (3, 12)
+        """
         return max(1, int(minutes // self.complaint_min))
 
 
@@ -125,11 +137,18 @@ class Modifier(_Data):
 def weights() -> Weights:
     """The weights of weights.yaml: what a benefit, a turn or a change of place is worth to the composer, with the
     source.
+
+    >>> weights().of_rank(1) >= weights().of_rank(2)
+    True
     """
     return Weights.model_validate(read(DATA / "weights.yaml"))
 
 
 @lru_cache
 def modifiers() -> tuple[Modifier, ...]:
-    """The modifiers of modifiers.yaml: what in a person's story raises or lowers a benefit, and by which factor."""
+    """The modifiers of modifiers.yaml: what in a person's story raises or lowers a benefit, and by which factor.
+
+    >>> len(modifiers()) > 3
+    True
+    """
     return tuple(read_yaml(DATA / "modifiers.yaml", Modifier))

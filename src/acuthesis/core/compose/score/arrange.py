@@ -46,7 +46,16 @@ def limits_of(stop: DraftStop, screening: Screening, find: Finder = entry) -> Li
 
 
 def under_school(limits: Limits, school: School | None) -> Limits:
-    """Limits with the school's own ceiling of pressure (levels 1 to 5): the lower of the two, with its reason."""
+    """Limits with the school's own ceiling of pressure (levels 1 to 5): the lower of the two, with its reason.
+
+    >>> from acuthesis.core.safety.screening import parse_screening
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> from acuthesis.core.compose.knowledge.school import schools
+    >>> from acuthesis.core.safety.limits import limits_for
+    >>> limits = limits_for(entry("GB30"), "left", parse_screening({}))
+    >>> limits.ceiling, under_school(limits, schools()["quiet_holding"]).ceiling
+    (4, 2)
+    """
     if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
         return limits
     reason = f"{school.name} works at level {school.level_ceiling} at most."

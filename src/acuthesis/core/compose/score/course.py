@@ -45,13 +45,21 @@ class CalmBreath(BaseModel):
 
     @property
     def seconds(self) -> float:
-        """How long one takes."""
+        """How long one takes.
+
+        >>> calm_breath().seconds
+        7.5
+        """
         return 60 / self.calm_per_minute
 
 
 @lru_cache
 def calm_breath() -> CalmBreath:
-    """The one pace that counts as calm."""
+    """The one pace that counts as calm.
+
+    >>> calm_breath().seconds
+    7.5
+    """
     return CalmBreath.model_validate(read(DATA / "breath.yaml"))
 
 

@@ -194,7 +194,11 @@ def sides_of(stop: DraftStop) -> tuple[Side, ...]:
 
 
 def side_count(side: StopSide) -> int:
-    """How many sides a stop is worked on: 2 for `both`, else 1 (the midline is one)."""
+    """How many sides a stop is worked on: 2 for `both`, else 1 (the midline is one).
+
+    >>> side_count("both"), side_count("midline")
+    (2, 1)
+    """
     return 2 if side == "both" else 1
 
 
@@ -208,7 +212,11 @@ def technique_of(stop: DraftStop) -> Technique | None:
 
 
 def tool_changes(stops: Sequence[Stop]) -> int:
-    """How often what presses changes from one stop to the next."""
+    """How often what presses changes from one stop to the next.
+
+    >>> tool_changes([])
+    0
+    """
     hands = [stop.contact for stop in stops if not stop.muted and stop.kind not in UNTOUCHED and stop.id not in MOMENTS]
     return sum(a != b for a, b in pairwise(hands))
 
@@ -242,16 +250,28 @@ def check_score(score: Score) -> None:
 
 
 def total_s(stops: Sequence[Stop]) -> float:
-    """Seconds from the first stop to the end of the last that sounds."""
+    """Seconds from the first stop to the end of the last that sounds.
+
+    >>> total_s([])
+    0.0
+    """
     return max((stop.start_s + stop.duration_s for stop in stops if not stop.muted), default=0.0)
 
 
 def position_changes(stops: Sequence[DraftStop]) -> int:
-    """How often the person has to turn on the way through the stops in their order; muted ones do not count."""
+    """How often the person has to turn on the way through the stops in their order; muted ones do not count.
+
+    >>> position_changes([])
+    0
+    """
     played = [stop.position for stop in stops if not stop.muted]
     return sum(a != b for a, b in pairwise(played))
 
 
 def default_level(wanted: int, ceiling: int) -> int:
-    """The level to start from: what the dose aims at, kept under the ceiling and under deep."""
+    """The level to start from: what the dose aims at, kept under the ceiling and under deep.
+
+    >>> default_level(3, 2)
+    2
+    """
     return max(1, min(wanted, ceiling, pressure_table().default_ceiling))

@@ -72,7 +72,11 @@ class WorkingStance:
 
 @lru_cache
 def stance() -> dict[str, StanceRow]:
-    """Every shipped place. Raises: FileNotFoundError."""
+    """Every shipped place. Raises: FileNotFoundError.
+
+    >>> "SP6" in stance()
+    True
+    """
     return {id: StanceRow(*row) for id, row in json.loads(STANCE.read_text()).items()}
 
 
@@ -95,7 +99,12 @@ MIDDLE = StanceRow(0, 100, 100, 0, 0, 10, 60)
 
 
 def row_of(target: Entry | Technique) -> StanceRow:
-    """Where a target is; the middle of the body for what touches nothing in particular."""
+    """Where a target is; the middle of the body for what touches nothing in particular.
+
+    >>> from acuthesis.core.atlas.entries.catalogue import entry
+    >>> row_of(entry("SP6")) is stance()["SP6"]
+    True
+    """
     if isinstance(target, Technique):
         return _of_sites().get(target.sites[-1], MIDDLE) if target.sites else MIDDLE
     return stance().get(target.id) or _of_sites().get(target.site, MIDDLE)
@@ -106,7 +115,11 @@ AROUND_SEAT_M, AROUND_COUCH_M = 2 * math.pi * ROUND_M, 2 * (WIDE_M + LONG_M)
 
 
 def walk_m(one: float, other: float, position: Position) -> float:
-    """Metres from one standing place to another, the shorter way round."""
+    """Metres from one standing place (in metres around couch or seat) to another, the shorter way round.
+
+    >>> round(walk_m(0.5, 1.7, "supine"), 2)
+    1.2
+    """
     apart = abs(one - other)
     return min(apart, (AROUND_SEAT_M if position in UPRIGHT else AROUND_COUCH_M) - apart)
 
