@@ -77,7 +77,7 @@ def test_histories_keep_every_rule(ode, cast):
                 assert stop["level"] <= limits.ceiling
         rated = [rating for rating in record["ratings"] if rating["moment"] == "before"]
         done = player.sessions + (player.today in ("composed", "done"))
-        assert len(rated) == done * len(player.troubles)
+        assert len(rated) == done * len(player.complaints)
 
 
 def test_courses_end_as_the_world_says(ode, cast):

@@ -19,7 +19,7 @@ import { Lock } from "./screens/shell/Lock";
 import { Shell } from "./screens/shell/Shell";
 import { SignInScreen } from "./screens/sign-in/SignInScreen";
 import { isDay } from "./shared/days";
-import { Trouble, Waiting } from "./shared/parts";
+import { ErrorPanel, Waiting } from "./shared/parts";
 import { locks, owner } from "./treatment/device";
 import { tellOwedLock } from "./treatment/locked";
 import { endSession } from "./treatment/session";
@@ -269,8 +269,8 @@ export const makeRouter = (queries: QueryClient) =>
     context: { queries },
     defaultPreload: "intent",
     defaultPendingComponent: () => <Waiting for="Loading" />,
-    defaultErrorComponent: ({ error, reset }) => <Trouble error={error} retry={reset} />,
-    defaultNotFoundComponent: () => <Trouble error={new ApiError(404, NOT_HERE)} />,
+    defaultErrorComponent: ({ error, reset }) => <ErrorPanel error={error} retry={reset} />,
+    defaultNotFoundComponent: () => <ErrorPanel error={new ApiError(404, NOT_HERE)} />,
   });
 
 const NOT_HERE = { code: "not_found", message: "There is no page at this address.", where: "", details: [] };

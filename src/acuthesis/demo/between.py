@@ -8,7 +8,7 @@ from math import exp
 from acuthesis.core.compose.home.plan import home_plan
 from acuthesis.core.follow.diary import Asks
 from acuthesis.core.safety.screening import Screening
-from acuthesis.demo.world import Player, Trouble
+from acuthesis.demo.world import DemoComplaint, Player
 from acuthesis.stand_ins.hands import event_id
 from acuthesis.store.model import DiaryRow, EpisodeRow, HomePlanRow, LogRow
 
@@ -20,30 +20,32 @@ HELPED = ("dark room", "dark room", "sleep", "")
 class FeltOverTime:
     """How one complaint feels at any time: on the way from first to now, less what the sessions before still ease."""
 
-    def __init__(self, player: Player, trouble: Trouble, chance: random.Random) -> None:
-        self.player, self.trouble, self.chance = player, trouble, chance
+    def __init__(self, player: Player, complaint: DemoComplaint, chance: random.Random) -> None:
+        self.player, self.complaint, self.chance = player, complaint, chance
 
     def at(self, day: float) -> int:
         """A rating (0-10), so many days after the first session; at a session's very moment it has not eased yet."""
-        felt = self.level(day) - self._eased(day) + self.chance.gauss(0, self.trouble.scatter)
+        felt = self.level(day) - self._eased(day) + self.chance.gauss(0, self.complaint.scatter)
         return min(max(round(felt), 0), 10)
 
     def level(self, day: float) -> float:
         """The level by itself: most of the way is made in the first weeks."""
-        share = 1 - exp(-max(day, 0.0) / self.trouble.takes_days)
-        return self.trouble.first + share * (self.trouble.now - self.trouble.first)
+        share = 1 - exp(-max(day, 0.0) / self.complaint.takes_days)
+        return self.complaint.first + share * (self.complaint.now - self.complaint.first)
 
     def _eased(self, day: float) -> float:
         ages = [day - number * self.player.every_days for number in range(self.player.sessions)]
-        return sum((self.trouble.eases * 0.5 ** (age / self.trouble.half_life_days) for age in ages if age > 0), 0.0)
+        return sum(
+            (self.complaint.eases * 0.5 ** (age / self.complaint.half_life_days) for age in ages if age > 0), 0.0
+        )
 
     def from_home(self) -> list[float]:
         """On which days they rate at home: before the first session, and between the sessions."""
-        days = [-3.0 * (number + 1) for number in range(self.trouble.baseline)]
-        step = self.player.every_days / (self.trouble.home + 1)
+        days = [-3.0 * (number + 1) for number in range(self.complaint.baseline)]
+        step = self.player.every_days / (self.complaint.home + 1)
         for session in range(self.player.sessions):
             start = session * self.player.every_days
-            days += [start + step * (number + self.chance.uniform(0.5, 1)) for number in range(self.trouble.home)]
+            days += [start + step * (number + self.chance.uniform(0.5, 1)) for number in range(self.complaint.home)]
         return sorted(days)
 
 

@@ -116,7 +116,7 @@ class _Grower:
         self.more = random.Random(f"{SEED} {player.given}")
         # So do ratings, which do not hang on how many places were pressed.
         felt = random.Random(f"{SEED} {player.given}, felt")
-        self.feelings = [FeltOverTime(player, trouble, felt) for trouble in player.troubles]
+        self.feelings = [FeltOverTime(player, complaint, felt) for complaint in player.complaints]
         self.person_id = event_id(chance)
         self.home = {"practice_id": practitioner.practice_id, "person_id": self.person_id}
         self.complaints: list[ComplaintRow] = []
@@ -259,14 +259,14 @@ class _Grower:
             )
         for name, value in player.measures.items():
             self.db.add(MeasureRow(id=event_id(self.chance), name=name, value_cm=value, taken_at=began, **self.home))
-        for trouble in player.troubles:
+        for complaint in player.complaints:
             row = ComplaintRow(
                 id=event_id(self.chance),
                 version=1,
-                kind=trouble.kind,
-                side=trouble.side,
-                acts=[{"id": str(event_id(self.more)), "words": trouble.act}] if trouble.act else [],
-                since=(self.now - timedelta(weeks=trouble.weeks)).date(),
+                kind=complaint.kind,
+                side=complaint.side,
+                acts=[{"id": str(event_id(self.more)), "words": complaint.act}] if complaint.act else [],
+                since=(self.now - timedelta(weeks=complaint.weeks)).date(),
                 created_at=began,
                 **self.home,
             )
@@ -311,8 +311,8 @@ class _Grower:
 
     def _compose(self, values: list[int]) -> Score:
         wanted = [
-            ComplaintNow(id=trouble.kind, rating=max(value, 1), side=trouble.side)
-            for trouble, value in zip(self.player.troubles, values, strict=True)
+            ComplaintNow(id=complaint.kind, rating=max(value, 1), side=complaint.side)
+            for complaint, value in zip(self.player.complaints, values, strict=True)
         ]
         # The same wish again is not composed again: a demo of fifty visits is loaded in seconds.
         key = tuple((one.id, round(one.rating / 3)) for one in wanted)
@@ -351,7 +351,7 @@ class _Grower:
         starts_at = datetime.combine(self.now.date(), time(hour, minute), self.now.tzinfo)
         visit = self._visit(starts_at)
         if self.player.today in ("composed", "done"):
-            values = [trouble.now for trouble in self.player.troubles]
+            values = [complaint.now for complaint in self.player.complaints]
             for complaint, value in zip(self.complaints, values, strict=True):
                 self._rate(visit, complaint, "before", value, starts_at + timedelta(minutes=3))
             if self.player.today == "done":

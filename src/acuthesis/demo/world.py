@@ -28,7 +28,7 @@ PASSWORD = "paper-moon"
 HANDS = {"thumb_width": 2.3, "two_fingers": 3.6, "three_fingers": 5.4, "four_fingers": 7.4}
 
 
-class Trouble(BaseModel):
+class DemoComplaint(BaseModel):
     """A complaint and its course: rating at the first visit and now, what it hinders, weeks since it began.
 
     `eases`: points that a session eases, of which half is gone after `half_life_days`; `home`: ratings from home
@@ -89,7 +89,7 @@ class Player(BaseModel):
     today: Literal["new", "arrived", "composed", "done"]
     at: tuple[int, int]
     screening: dict[str, Any] | None
-    troubles: list[Trouble]
+    complaints: list[DemoComplaint]
     measures: dict[str, float] = {}
     fingers: dict[str, float] = {}
     sore: dict[str, int] = {}

@@ -7,7 +7,7 @@ import { STANDING } from "../api/queries";
 import { useFigureDetail } from "../shared/device-prefs";
 import { useDim } from "../shared/dim";
 import { useKeys } from "../shared/keys";
-import { Trouble, Waiting } from "../shared/parts";
+import { ErrorPanel, Waiting } from "../shared/parts";
 import { shortId } from "../shared/words";
 import { Areas } from "./Areas";
 import css from "./BodyView.module.css";
@@ -92,7 +92,7 @@ export default function BodyView(props: Props) {
   const [able] = useState(hasWebGl);
   const { geometry, error } = useSkin(personId, figure.key, pose);
   if (!able) return <FlatView personId={personId} located={located} />;
-  if (error) return <Trouble error={error} />;
+  if (error) return <ErrorPanel error={error} />;
   if (!geometry) return <Waiting for="Loading the figure" />;
   return <Scene {...props} geometry={geometry} />;
 }

@@ -7,7 +7,7 @@ import * as THREE from "three";
 import { figureQuery, STANDING } from "../api/queries";
 import { useFigureDetail } from "../shared/device-prefs";
 import { useDim } from "../shared/dim";
-import { Trouble, Waiting } from "../shared/parts";
+import { ErrorPanel, Waiting } from "../shared/parts";
 import { useCloth } from "./Cloth";
 import { colours } from "./colours";
 import css from "./PaintBody.module.css";
@@ -31,7 +31,7 @@ type Props = {
 export default function PaintBody({ personId, painted, before = [], onPaint }: Props) {
   const figure = useQuery(figureQuery(personId));
   const key = figure.data?.key ?? "";
-  if (figure.isError) return <Trouble error={figure.error} />;
+  if (figure.isError) return <ErrorPanel error={figure.error} />;
   if (!figure.data) return <Waiting for="Loading the figure" />;
   return (
     <Painting
@@ -60,7 +60,7 @@ function Painting({ personId, figureKey, height, painted, before, onPaint }: Pai
     return front;
   }, [height, facing]);
   const detail = useFigureDetail();
-  if (error) return <Trouble error={error} />;
+  if (error) return <ErrorPanel error={error} />;
   if (!geometry) return <Waiting for="Loading the figure" />;
   const stroke = (touched: number[]) => {
     const next = new Set(painted);

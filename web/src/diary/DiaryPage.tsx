@@ -20,9 +20,9 @@ export function DiaryPage() {
   if (!shown) {
     return (
       <main className={css.page}>
-        <div className={css.alone} role={diary.trouble ? "alert" : "status"}>
-          {diary.trouble ? (
-            <p>{diary.trouble.message}</p>
+        <div className={css.alone} role={diary.failure ? "alert" : "status"}>
+          {diary.failure ? (
+            <p>{diary.failure.message}</p>
           ) : diary.away ? (
             <p>No network. The diary opens as soon as there is one.</p>
           ) : (
@@ -53,9 +53,9 @@ export function DiaryPage() {
           About
         </button>
       </header>
-      {diary.trouble && (
+      {diary.failure && (
         <p className={css.refused} role="alert">
-          {diary.trouble.message}
+          {diary.failure.message}
         </p>
       )}
       {diary.refused.map((one) => (
@@ -113,7 +113,7 @@ export function DiaryPage() {
 }
 
 function About({ until, hours, practice }: { until: string; hours: string[]; practice: string }) {
-  const [trouble, setTrouble] = useState("");
+  const [failure, setFailure] = useState("");
   const last = new Date(`${until}T12:00:00Z`).toLocaleDateString("en-GB", { day: "numeric", month: "long" });
   return (
     <section className={css.panel} aria-label="About this diary">
@@ -127,12 +127,12 @@ function About({ until, hours, practice }: { until: string; hours: string[]; pra
         <button
           type="button"
           className={css.big}
-          onClick={() => void reminders().catch((error) => setTrouble(error.message))}
+          onClick={() => void reminders().catch((error) => setFailure(error.message))}
         >
           Remind me at {hours.join(" and ")}
         </button>
       )}
-      {trouble && <p role="alert">{trouble}</p>}
+      {failure && <p role="alert">{failure}</p>}
     </section>
   );
 }

@@ -12,7 +12,7 @@ export type Last = { id: string; words: string; undone?: () => void };
 
 export type Diary = {
   home: Home | null;
-  trouble: ApiError | null;
+  failure: ApiError | null;
   waiting: number;
   refused: { id: string; why: string }[];
   away: boolean;
@@ -28,7 +28,7 @@ export type Diary = {
 
 export function useDiary(): Diary {
   const [home, setHome] = useState<Home | null>(null);
-  const [trouble, setTrouble] = useState<ApiError | null>(null);
+  const [failure, setFailure] = useState<ApiError | null>(null);
   const [waiting, setWaiting] = useState(0);
   const [refused, setRefused] = useState<Diary["refused"]>([]);
   const [away, setAway] = useState(false);
@@ -47,7 +47,7 @@ export function useDiary(): Diary {
 
   useEffect(() => {
     const ended = (error: unknown) => {
-      if (error instanceof ApiError && !error.away) setTrouble(error);
+      if (error instanceof ApiError && !error.away) setFailure(error);
       else setAway(true);
     };
     const load = async () => {
@@ -56,7 +56,7 @@ export function useDiary(): Diary {
         await arrive(code);
         history.replaceState(null, "", location.pathname);
       }
-      if ((await look()) === null) setTrouble(new ApiError(404, NONE));
+      if ((await look()) === null) setFailure(new ApiError(404, NONE));
       setAway(false);
     };
     const flush = () =>
@@ -87,7 +87,7 @@ export function useDiary(): Diary {
 
   return {
     home,
-    trouble,
+    failure,
     waiting,
     refused,
     away,

@@ -8,8 +8,8 @@ const NUMBERS = Array.from({ length: 11 }, (_, n) => n);
 const LETTERS = 8;
 
 export function SayPage() {
-  const { joined, seen, trouble, told, join, say } = useSay();
-  if (!joined) return <Join join={join} trouble={trouble} />;
+  const { joined, seen, failure, told, join, say } = useSay();
+  if (!joined) return <Join join={join} failure={failure} />;
   if (seen?.moment.status === "over")
     return (
       <main className={css.page}>
@@ -41,7 +41,7 @@ export function SayPage() {
         </p>
       </section>
       <p className={css.told} role="status">
-        {trouble || told || (waits ? "It begins in a moment." : "")}
+        {failure || told || (waits ? "It begins in a moment." : "")}
       </p>
       <div className={css.doors}>
         <button
@@ -63,7 +63,7 @@ export function SayPage() {
   );
 }
 
-function Join({ join, trouble }: { join: (code: string) => Promise<void>; trouble: string }) {
+function Join({ join, failure }: { join: (code: string) => Promise<void>; failure: string }) {
   const [code, setCode] = useState("");
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -83,7 +83,7 @@ function Join({ join, trouble }: { join: (code: string) => Promise<void>; troubl
           value={code}
           onChange={(event) => setCode(event.currentTarget.value.toUpperCase().replace(/[^0-9A-Z -]/g, ""))}
         />
-        {trouble && <p role="alert">{trouble}</p>}
+        {failure && <p role="alert">{failure}</p>}
         <button type="submit" disabled={code.replace(/[ -]/g, "").length !== LETTERS}>
           Join
         </button>

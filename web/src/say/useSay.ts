@@ -16,7 +16,7 @@ const messageOf = (failure: unknown) =>
 export function useSay() {
   const [key, setKey] = useState(() => sessionStorage.getItem(KEY));
   const [seen, setSeen] = useState<{ moment: Moment; at: number } | null>(null);
-  const [trouble, setTrouble] = useState("");
+  const [failure, setFailure] = useState("");
   const [told, setTold] = useState("");
 
   const forget = useCallback((why: string) => {
@@ -24,15 +24,15 @@ export function useSay() {
     setKey(null);
     setSeen(null);
     setTold("");
-    setTrouble(why);
+    setFailure(why);
   }, []);
   const failed = useCallback(
     (failure: unknown) =>
-      failure instanceof ApiError && failure.status === 401 ? forget(failure.message) : setTrouble(messageOf(failure)),
+      failure instanceof ApiError && failure.status === 401 ? forget(failure.message) : setFailure(messageOf(failure)),
     [forget],
   );
   const saw = useCallback((moment: Moment) => {
-    setTrouble("");
+    setFailure("");
     setSeen({ moment, at: performance.now() });
   }, []);
 
@@ -40,10 +40,10 @@ export function useSay() {
     try {
       const { key: own } = await take(api.POST("/api/say/join", { body: { code } }));
       sessionStorage.setItem(KEY, own);
-      setTrouble("");
+      setFailure("");
       setKey(own);
     } catch (failure) {
-      setTrouble(messageOf(failure));
+      setFailure(messageOf(failure));
     }
   }, []);
 
@@ -96,5 +96,5 @@ export function useSay() {
       saying.current = false;
     }
   };
-  return { joined: key !== null, seen, trouble, told, join, say };
+  return { joined: key !== null, seen, failure, told, join, say };
 }

@@ -3,7 +3,7 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schema } from "../api/client";
-import { Trouble } from "../shared/parts";
+import { ErrorPanel } from "../shared/parts";
 import { clock } from "../shared/words";
 import css from "./DisputedEntries.module.css";
 
@@ -45,7 +45,7 @@ function Line({ entry, settle }: { entry: Entry; settle: Settle }) {
             {entry.settled === "happened" ? "In the write-up." : "Set aside."} {entry.note}
           </p>
         )}
-        {settling.isError && <Trouble error={settling.error} />}
+        {settling.isError && <ErrorPanel error={settling.error} />}
       </div>
       {entry.settled === null && (
         <div className={css.settle}>

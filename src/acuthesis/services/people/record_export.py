@@ -103,8 +103,8 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
     events = treatments.events_of(db, [visit.id for visit in own])
     names = {row.id: row.name for row in access.practitioners(db)}
     places = {place.id: place.name for place in booking.places(db)}
-    troubles = people.complaints(db, [person_id])
-    ids = [row.id for row in troubles]
+    complaints_rows = people.complaints(db, [person_id])
+    ids = [row.id for row in complaints_rows]
     answers = complaints.answers(db, ids)
     painted = complaints.places(db, ids)
     record = PersonRecord(
@@ -148,7 +148,7 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
                 closed_on=c.closed_on,
                 created_at=c.created_at,
             )
-            for c in troubles
+            for c in complaints_rows
         ],
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
         complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],

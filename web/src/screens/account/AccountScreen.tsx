@@ -10,7 +10,7 @@ import { catalogueQuery, meQuery, practitionersQuery, useMe } from "../../api/qu
 import desk from "../../shared/desk.module.css";
 import { languages, type NameLanguage } from "../../shared/languages";
 import { OneTime } from "../../shared/OneTime";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, dayOf } from "../../shared/words";
 import { SecondFactor } from "./SecondFactor";
 import { Passkeys, Pin, SecurityEvents } from "./Security";
@@ -141,7 +141,7 @@ function HowIWork({ me }: { me: Me }) {
           if (minutes >= 1 && minutes !== me.lock_minutes) change.mutate({ lock_minutes: minutes });
         }}
       />
-      {change.isError && <Trouble error={change.error} />}
+      {change.isError && <ErrorPanel error={change.error} />}
     </section>
   );
 }
@@ -184,7 +184,7 @@ function Password() {
           value={next}
           onChange={(event) => setNext(event.currentTarget.value)}
         />
-        {change.isError && <Trouble error={change.error} />}
+        {change.isError && <ErrorPanel error={change.error} />}
         <div className={desk.buttons}>
           <Button type="submit" variant="default" loading={change.isPending}>
             Change password
@@ -208,7 +208,7 @@ function Sessions() {
   return (
     <section className={desk.section}>
       <h2>Signed-in devices</h2>
-      {sessions.isError && <Trouble error={sessions.error} />}
+      {sessions.isError && <ErrorPanel error={sessions.error} />}
       <table className={desk.table}>
         <tbody>
           {sessions.data?.map((one) => (
@@ -329,7 +329,7 @@ function Leave() {
             onChange={setTo}
           />
           <YourPassword value={password} onChange={setPassword} />
-          {leave.isError && <Trouble error={leave.error} />}
+          {leave.isError && <ErrorPanel error={leave.error} />}
           <div className={desk.buttons}>
             <Button type="submit" loading={leave.isPending}>
               Close my account

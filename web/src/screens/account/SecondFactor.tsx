@@ -5,7 +5,7 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { meQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { YourPassword } from "./YourPassword";
 
 export function SecondFactor({ me }: { me: Schema["Me"] }) {
@@ -98,7 +98,7 @@ function WithPassword<T>({ action, withCode = false, run, onDone, children }: As
           onChange={(event) => setCode(event.currentTarget.value)}
         />
       )}
-      {asked.isError && <Trouble error={asked.error} />}
+      {asked.isError && <ErrorPanel error={asked.error} />}
       <div className={desk.buttons}>
         <Button type="submit" variant="default" loading={asked.isPending}>
           {action}
@@ -139,7 +139,7 @@ function Confirm({ offered, onDone }: { offered: Schema["Offered"]; onDone: (cod
         value={code}
         onChange={(event) => setCode(event.currentTarget.value)}
       />
-      {confirm.isError && <Trouble error={confirm.error} />}
+      {confirm.isError && <ErrorPanel error={confirm.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={confirm.isPending}>
           Confirm

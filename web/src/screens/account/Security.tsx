@@ -6,7 +6,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { meQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { canUsePasskeys, makePasskey, passkeyProblem } from "../../shared/passkeys";
 import { clock, dateOf } from "../../shared/words";
 import { protectByPasskey, protectByPin } from "../../treatment/device";
@@ -57,7 +57,7 @@ export function Pin({ me }: { me: Me }) {
           value={pin}
           onChange={(event) => setPin(event.currentTarget.value.replace(/\D/g, ""))}
         />
-        {change.isError && <Trouble error={change.error} />}
+        {change.isError && <ErrorPanel error={change.error} />}
         <div className={desk.buttons}>
           <Button type="submit" variant="default" loading={change.isPending}>
             {me.has_pin ? "Change PIN" : "Set PIN"}
@@ -156,7 +156,7 @@ export function Passkeys({ me }: { me: Me }) {
             value={name}
             onChange={(event) => setName(event.currentTarget.value)}
           />
-          {failed && (problem ? <p role="alert">{problem}</p> : <Trouble error={failed} />)}
+          {failed && (problem ? <p role="alert">{problem}</p> : <ErrorPanel error={failed} />)}
           <div className={desk.buttons}>
             <Button type="submit" variant="default" loading={add.isPending}>
               Add a passkey

@@ -9,7 +9,7 @@ import { complaintsQuery, personQuery, refresh } from "../../api/queries";
 import { daysOn } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { OneTime } from "../../shared/OneTime";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { OnThisMachine, Square } from "../../shared/Square";
 import { dateOf, isoDay, newId } from "../../shared/words";
 import css from "./AtHomeScreen.module.css";
@@ -35,7 +35,7 @@ export function Diaries({ personId }: { personId: string }) {
         Nobody watches it: what is told stands on the time line, and a red flag marks the day.
       </p>
       {diaries.isPending && <Waiting for="Loading the diary" />}
-      {diaries.isError && <Trouble error={diaries.error} />}
+      {diaries.isError && <ErrorPanel error={diaries.error} />}
       {diaries.data?.map((one) => (
         <One key={one.id} diary={one} personId={personId} />
       ))}
@@ -69,7 +69,7 @@ function One({ diary, personId }: { diary: Diary; personId: string }) {
           End now
         </Button>
       )}
-      {end.isError && <Trouble error={end.error} />}
+      {end.isError && <ErrorPanel error={end.error} />}
     </div>
   );
 }
@@ -149,7 +149,7 @@ function Open({ personId, name }: { personId: string; name: string }) {
           Open a diary
         </Button>
       </div>
-      {make.isError && <Trouble error={make.error} />}
+      {make.isError && <ErrorPanel error={make.error} />}
     </form>
   );
 }

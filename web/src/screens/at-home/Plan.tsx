@@ -10,7 +10,7 @@ import { useMay } from "../../api/practice";
 import { personQuery, refresh } from "../../api/queries";
 import { AddByName } from "../../shared/AddByName";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, minutesAndSeconds, newId, shortId } from "../../shared/words";
 import css from "./AtHomeScreen.module.css";
 
@@ -34,7 +34,7 @@ const USUAL: Wish = { position: "seated", times_a_day: 2 };
 export function Plan({ personId }: { personId: string }) {
   const given = useQuery(givenPlanQuery(personId));
   if (given.isPending) return <Waiting for="Loading the plan" />;
-  if (given.isError) return <Trouble error={given.error} retry={() => void given.refetch()} />;
+  if (given.isError) return <ErrorPanel error={given.error} retry={() => void given.refetch()} />;
   return <Planning personId={personId} given={given.data} />;
 }
 
@@ -59,7 +59,7 @@ function Planning({ personId, given }: { personId: string; given: Schema["GivenP
       <h2>Pressing at home</h2>
       {given && <Given given={given} personId={personId} />}
       {proposed.isPending && <Waiting for="Choosing places" />}
-      {proposed.isError && <Trouble error={proposed.error} retry={() => setWish(USUAL)} />}
+      {proposed.isError && <ErrorPanel error={proposed.error} retry={() => setWish(USUAL)} />}
       {proposed.data && (
         <>
           <div className={desk.row}>
@@ -218,7 +218,7 @@ function Give({ personId, proposed }: { personId: string; proposed: Proposed }) 
         ))}
         <TextInput type="date" label="Until" value={until} onChange={(event) => setUntil(event.currentTarget.value)} />
       </div>
-      {give.isError && <Trouble error={give.error} />}
+      {give.isError && <ErrorPanel error={give.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={give.isPending}>
           Give this plan

@@ -5,7 +5,7 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { peopleQuery, practitionersQuery } from "../../api/queries";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./AuditScreen.module.css";
 import { Stretches, Verify } from "./Stretches";
 
@@ -63,7 +63,7 @@ export function AuditScreen() {
         {manages && <Verify />}
       </div>
       {pages.isPending && <Waiting for="Loading the audit" />}
-      {pages.isError && <Trouble error={pages.error} retry={() => void pages.refetch()} />}
+      {pages.isError && <ErrorPanel error={pages.error} retry={() => void pages.refetch()} />}
       {pages.isSuccess && stretches.length === 0 && <Empty>Nothing was recorded for this. Clear a filter.</Empty>}
       {stretches.length > 0 && <Stretches stretches={stretches} />}
       {pages.hasNextPage && (

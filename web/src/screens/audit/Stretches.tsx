@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { Fragment, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { clock, dateOf } from "../../shared/words";
 import css from "./AuditScreen.module.css";
 
@@ -84,7 +84,7 @@ function Opened({ newest, first }: { newest: Entry; first: number }) {
   return (
     <tr>
       <td colSpan={5} className={css.opened}>
-        {found.isError && <Trouble error={found.error} />}
+        {found.isError && <ErrorPanel error={found.error} />}
         {found.data?.entries
           .filter((entry) => entry.who === newest.who)
           .map((entry) => (
@@ -108,7 +108,7 @@ export function Verify() {
       <Button variant="default" loading={chain.isFetching} onClick={() => void chain.refetch()}>
         Verify entries
       </Button>
-      {chain.isError && <Trouble error={chain.error} />}
+      {chain.isError && <ErrorPanel error={chain.error} />}
       {chain.data && (
         <p role="status">
           {chain.data.broken_at === null

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 import { catalogueQuery } from "../../api/queries";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./CatalogueScreen.module.css";
 import { Complaints } from "./Complaints";
 import { Doses, Techniques } from "./Doses";
@@ -33,8 +33,8 @@ export function CatalogueScreen() {
   const catalogue = useQuery(catalogueQuery);
   const layer = useLayer();
   const [wanted, setWanted] = useState("");
-  const trouble = catalogue.error ?? layer.query.error;
-  if (trouble) return <Trouble error={trouble} retry={() => void catalogue.refetch()} />;
+  const failure = catalogue.error ?? layer.query.error;
+  if (failure) return <ErrorPanel error={failure} retry={() => void catalogue.refetch()} />;
   if (!catalogue.data || !layer.query.data) return <Waiting for="Loading the catalogue" />;
   const match = (...texts: string[]) => texts.join(" ").toLowerCase().includes(wanted.trim().toLowerCase());
   const book = catalogue.data;
@@ -56,7 +56,7 @@ export function CatalogueScreen() {
           onChange={(event) => setWanted(event.currentTarget.value)}
         />
       </div>
-      {layer.trouble && <Trouble error={layer.trouble} />}
+      {layer.failure && <ErrorPanel error={layer.failure} />}
       {shelf === "complaints" && <Complaints pages={book.complaints} layer={layer} match={match} />}
       {shelf === "schools" && <Schools pages={book.schools} doses={book.doses} layer={layer} match={match} />}
       {shelf === "doses" && <Doses pages={book.doses} layer={layer} match={match} />}

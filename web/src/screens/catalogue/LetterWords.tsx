@@ -8,7 +8,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./CatalogueScreen.module.css";
 
 type Template = Schema["TemplateOut"];
@@ -16,7 +16,7 @@ type Template = Schema["TemplateOut"];
 export function LetterWords({ match }: { match: (...texts: string[]) => boolean }) {
   const templates = useQuery(templatesQuery);
   if (templates.isPending) return <Waiting for="Loading the words" />;
-  if (templates.isError) return <Trouble error={templates.error} />;
+  if (templates.isError) return <ErrorPanel error={templates.error} />;
   return (
     <div className={css.letters}>
       {templates.data
@@ -49,7 +49,7 @@ function One({ template }: { template: Template }) {
     mutationFn: () => take(api.DELETE("/api/letter-templates/{kind}", { params: { path } })),
     onSuccess: changed,
   });
-  const trouble = attempt.error ?? save.error ?? drop.error;
+  const failure = attempt.error ?? save.error ?? drop.error;
   return (
     <section className={desk.section} aria-label={template.title}>
       <h2>
@@ -71,7 +71,7 @@ function One({ template }: { template: Template }) {
       {(template.doubts?.length ?? 0) > 0 && (
         <p className={desk.note}>A letter had better not say: {template.doubts?.join(", ")}.</p>
       )}
-      {trouble && <Trouble error={trouble} />}
+      {failure && <ErrorPanel error={failure} />}
       <div className={desk.buttons}>
         <Button variant="default" loading={attempt.isPending} onClick={() => attempt.mutate()}>
           Try it

@@ -23,7 +23,7 @@ export function useLayer() {
     onError: () => void query.refetch(),
   });
   const layer = query.data?.layer ?? NOTHING;
-  return { query, layer, change: (next: Partial<Layer>) => put.mutate({ ...layer, ...next }), trouble: put.error };
+  return { query, layer, change: (next: Partial<Layer>) => put.mutate({ ...layer, ...next }), failure: put.error };
 }
 
 /** An id from somebody's words, one that is not taken: `house_no_face_hole`. */

@@ -6,7 +6,7 @@ import { api, take } from "../../api/client";
 import type { Complaint } from "../../api/queries";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
 import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
 
@@ -86,7 +86,7 @@ export function AskAgain({ complaint, personId, onDone }: Props) {
           <PaintBody personId={personId} painted={painted} before={complaint.places[0]?.skin} onPaint={setPainted} />
         </Suspense>
       )}
-      {save.isError && <Trouble error={save.error} />}
+      {save.isError && <ErrorPanel error={save.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={save.isPending}>
           Save answers

@@ -7,7 +7,7 @@ import { api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { type Complaint, complaintsQuery, refresh, todayQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { dateOf, sideWords } from "../../shared/words";
 import { AskAgain } from "./AskAgain";
@@ -31,7 +31,7 @@ export function ComplaintsScreen() {
   const writes = useMay("write_health");
   const navigate = useNavigate();
   if (complaints.isPending || today.isPending) return <Waiting for="Loading complaints" />;
-  if (complaints.isError) return <Trouble error={complaints.error} retry={() => void complaints.refetch()} />;
+  if (complaints.isError) return <ErrorPanel error={complaints.error} retry={() => void complaints.refetch()} />;
   const visit = today.data ?? undefined;
   const moment: Moment = chosen ?? (!visit ? "home" : visit.next.station === "rate_after" ? "after" : "before");
   const open = complaints.data.filter((complaint) => !complaint.closed_on);

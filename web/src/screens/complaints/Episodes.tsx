@@ -8,7 +8,7 @@ import type { Complaint } from "../../api/queries";
 import { refresh, useMe } from "../../api/queries";
 import { momentOf } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { clock, dayOf, weekdayOf } from "../../shared/words";
 import css from "./ComplaintsScreen.module.css";
 
@@ -176,7 +176,7 @@ function Tell({ complaint, personId }: { complaint: Complaint; personId: string 
           One is going on now
         </Button>
       </form>
-      {failed && <Trouble error={failed} />}
+      {failed && <ErrorPanel error={failed} />}
       {rows?.length === 0 && <p>No episodes in this. Say how many, or on which days.</p>}
       {rows?.map((row, rank) => (
         <div key={row.day} className={desk.row}>

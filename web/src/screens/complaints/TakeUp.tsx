@@ -7,7 +7,7 @@ import { api, type Schema, take } from "../../api/client";
 import { kindsQuery, personQuery, refresh } from "../../api/queries";
 import { usePatch } from "../../body/usePatch";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
 import { type Answers, AskFields, DoctorsLook, NOTHING } from "./AskFields";
 import css from "./ComplaintsScreen.module.css";
@@ -123,7 +123,7 @@ function AskFirst({ personId, kind, side: heardSide, skin, onDone }: FirstProps)
     queryFn: () => take(api.GET("/api/complaint-kinds/{kind}", { params: { path: { kind } } })),
   });
   if (ask.isPending) return <Waiting for="Loading its questions" />;
-  if (ask.isError) return <Trouble error={ask.error} retry={onDone} />;
+  if (ask.isError) return <ErrorPanel error={ask.error} retry={onDone} />;
   return <Form ask={ask.data} personId={personId} heardSide={heardSide} skin={skin} onDone={onDone} />;
 }
 
@@ -217,7 +217,7 @@ function Form({ ask, personId, heardSide, skin, onDone }: FormProps) {
       />
       <AskFields questions={ask.questions} value={answers} onChange={setAnswers} />
       <TextInput label="Since" type="date" value={since} onChange={(event) => setSince(event.currentTarget.value)} />
-      {add.isError && <Trouble error={add.error} />}
+      {add.isError && <ErrorPanel error={add.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={add.isPending}>
           Add complaint

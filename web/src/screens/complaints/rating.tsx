@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schema, take } from "../../api/client";
 import { type Complaint, refresh } from "../../api/queries";
-import { Scale, Trouble } from "../../shared/parts";
+import { ErrorPanel, Scale } from "../../shared/parts";
 import { newId } from "../../shared/words";
 
 type Rating = Complaint["ratings"][number];
@@ -79,7 +79,7 @@ export function RateLine({ of, moment, visitId, personId }: LineProps) {
         value={rate.isPending ? rate.variables.value : ratingAt(of.ratings, moment, visitId)}
         onChange={(value) => rate.mutate({ of, value })}
       />
-      {rate.isError && <Trouble error={rate.error} />}
+      {rate.isError && <ErrorPanel error={rate.error} />}
     </>
   );
 }

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import type { Schema } from "../../api/client";
 import { catalogueQuery, complaintsQuery, todayQuery } from "../../api/queries";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
 import { Drafts } from "./Drafts";
 import { LeftOut } from "./LeftOut";
@@ -25,8 +25,8 @@ export function ComposeScreen() {
   const today = useQuery(todayQuery(personId));
   const complaints = useQuery(complaintsQuery(personId));
   const catalogue = useQuery(catalogueQuery);
-  const trouble = [today, complaints, catalogue].find((query) => query.isError);
-  if (trouble) return <Trouble error={trouble.error} retry={() => void trouble.refetch()} />;
+  const failure = [today, complaints, catalogue].find((query) => query.isError);
+  if (failure) return <ErrorPanel error={failure.error} retry={() => void failure.refetch()} />;
   if (today.isPending || !complaints.data || !catalogue.data) return <Waiting for="Loading" />;
   if (!today.data) {
     return (
@@ -46,11 +46,11 @@ function Composing(inputs: Inputs) {
   const { visit, compose } = composer.score;
   const { made } = composer;
   if (visit.isPending) return <Waiting for="Loading the score" />;
-  if (visit.isError) return <Trouble error={visit.error} retry={() => void visit.refetch()} />;
+  if (visit.isError) return <ErrorPanel error={visit.error} retry={() => void visit.refetch()} />;
   return (
     <div className={css.page}>
       <WishRow composer={composer} inputs={inputs} />
-      {compose.isError && <Trouble error={compose.error} />}
+      {compose.isError && <ErrorPanel error={compose.error} />}
       {!made && !compose.isPending && !compose.isError && (
         <Empty>Choose what to work on and for how long, then compose. You can change everything afterwards.</Empty>
       )}

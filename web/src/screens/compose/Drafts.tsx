@@ -6,7 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { draftsQuery, refresh } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
 import { KeepAs } from "../../shared/KeepAs";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, minutesAndSeconds } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import { Differences } from "./Differences";
@@ -35,9 +35,9 @@ export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
         loading={keep.isPending}
         onKeep={(label, done) => keep.mutate(label, { onSuccess: done })}
       />
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       {drafts.isPending && <Waiting for="Loading drafts" />}
-      {drafts.isError && <Trouble error={drafts.error} />}
+      {drafts.isError && <ErrorPanel error={drafts.error} />}
       {drafts.data?.length === 0 && <Empty>No drafts yet. Save one before you try something else.</Empty>}
       <ul className={css.rows}>
         {drafts.data?.map((draft) => (

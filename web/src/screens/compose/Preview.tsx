@@ -3,7 +3,7 @@ import { Button, Loader } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { api, type Schema, take } from "../../api/client";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { minutesAndSeconds } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import { Differences } from "./Differences";
@@ -34,7 +34,7 @@ export function Preview({ visitId, version, made, wish, onTake, onLeave }: Props
     <section className={css.preview} aria-label="What would change">
       {wish.complaint_ids.length === 0 && <p>Choose what to work on.</p>}
       {answer.isPending && wish.complaint_ids.length > 0 && <Loader size="xs" color="var(--later)" />}
-      {answer.isError && <Trouble error={answer.error} />}
+      {answer.isError && <ErrorPanel error={answer.error} />}
       {would && would.decision !== "ok" && <p role="alert">{would.reasons?.[0]?.text}</p>}
       {would?.decision === "ok" && (
         <>

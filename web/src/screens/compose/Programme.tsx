@@ -6,7 +6,7 @@ import { appointmentsChanged } from "../../api/booking";
 import { api, type Schema, take } from "../../api/client";
 import { visitQuery } from "../../api/queries";
 import { isPressed } from "../../score/shapes";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { isoDay, minutesAndSeconds, shortId } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import type { Wish } from "./useScore";
@@ -47,7 +47,7 @@ function PlanSeries({ visitId, plan, minutes }: { visitId: string; plan: Schema[
           , or from the day when they fall due.
         </span>
       )}
-      {save.isError && <Trouble error={save.error} />}
+      {save.isError && <ErrorPanel error={save.error} />}
     </div>
   );
 }
@@ -69,7 +69,7 @@ export function Programme({ visitId, wish, onClose }: Props) {
   return (
     <Modal opened onClose={onClose} title="Several visits, and home" size="xl">
       {plan.isPending && <Waiting for="Composing six visits" />}
-      {plan.isError && <Trouble error={plan.error} />}
+      {plan.isError && <ErrorPanel error={plan.error} />}
       {plan.data && (
         <>
           <p>{plan.data.words}</p>

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { protocolsQuery, refresh } from "../../api/queries";
 import { KeepAs } from "../../shared/KeepAs";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./ComposeScreen.module.css";
 import type { ScoreOfVisit } from "./useScore";
 
@@ -30,7 +30,7 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
       take(api.DELETE("/api/protocols/{protocol_id}", { params: { path: { protocol_id } } })),
     onSuccess: changed,
   });
-  const trouble = keep.error ?? read.error ?? drop.error;
+  const failure = keep.error ?? read.error ?? drop.error;
   return (
     <Modal opened onClose={onClose} title="Protocols" size="lg">
       {hasScore && (
@@ -42,9 +42,9 @@ export function Protocols({ visitId, score, hasScore, onClose }: Props) {
           onKeep={(name, done) => keep.mutate(name, { onSuccess: done })}
         />
       )}
-      {trouble && <Trouble error={trouble} />}
+      {failure && <ErrorPanel error={failure} />}
       {protocols.isPending && <Waiting for="Loading protocols" />}
-      {protocols.isError && <Trouble error={protocols.error} />}
+      {protocols.isError && <ErrorPanel error={protocols.error} />}
       {protocols.data?.length === 0 && (
         <Empty>No protocols yet. Save a score here to apply it to anyone, within their limits.</Empty>
       )}

@@ -58,14 +58,14 @@ const formsOf = (stop: Stop): Form[] => (stop.dose.form === "compound" ? [...FOR
 /** A dose in the practitioner's own words, understood by the core. */
 function OwnDose({ stop, score }: { stop: Stop; score: ScoreOfVisit }) {
   const [text, setText] = useState("");
-  const [trouble, setTrouble] = useState("");
+  const [failure, setFailure] = useState("");
   const say = () =>
     score.told(stop.key, text).then(
       () => {
         setText("");
-        setTrouble("");
+        setFailure("");
       },
-      (error: unknown) => setTrouble(error instanceof Error ? error.message : "This was not understood."),
+      (error: unknown) => setFailure(error instanceof Error ? error.message : "This was not understood."),
     );
   return (
     <form
@@ -80,7 +80,7 @@ function OwnDose({ stop, score }: { stop: Stop; score: ScoreOfVisit }) {
         aria-label="Dose in your own words"
         placeholder="in your words: 8 on 2 off for 3 minutes"
         value={text}
-        error={trouble}
+        error={failure}
         onChange={(event) => setText(event.currentTarget.value)}
       />
     </form>

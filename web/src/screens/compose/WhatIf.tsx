@@ -3,7 +3,7 @@ import { Button, Loader } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { minutesAndSeconds } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import { Differences } from "./Differences";
@@ -48,7 +48,7 @@ export function WhatIf({ visitId, score, made, wish, schools, onTake }: Props) {
         ))}
       </div>
       {asked && answer.isPending && <Loader size="sm" color="var(--later)" />}
-      {asked && answer.isError && <Trouble error={answer.error} />}
+      {asked && answer.isError && <ErrorPanel error={answer.error} />}
       {asked && answer.data && (
         <>
           <p>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type Appointment, weekQuery } from "../../api/booking";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { clock } from "../../shared/words";
 import css from "./DayScreen.module.css";
 
@@ -11,7 +11,7 @@ type Props = { day: string; onOpen: (one: Appointment) => void };
 export function Appointments({ day, onOpen }: Props) {
   const found = useQuery(weekQuery(day, 1));
   if (found.isPending) return <Waiting for="Loading the day" />;
-  if (found.isError) return <Trouble error={found.error} retry={() => void found.refetch()} />;
+  if (found.isError) return <ErrorPanel error={found.error} retry={() => void found.refetch()} />;
   if (found.data.appointments.length === 0) return <Empty>No appointments on this day. B books one.</Empty>;
   return (
     <ol className={css.list}>

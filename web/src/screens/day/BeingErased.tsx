@@ -4,7 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, take } from "../../api/client";
 import { refresh } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 import css from "./PeopleScreen.module.css";
 
@@ -36,7 +36,7 @@ export function BeingErased() {
           </li>
         ))}
       </ul>
-      {undo.isError && <Trouble error={undo.error} />}
+      {undo.isError && <ErrorPanel error={undo.error} />}
     </section>
   );
 }

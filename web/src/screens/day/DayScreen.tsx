@@ -12,7 +12,7 @@ import { Booking, type Wanted } from "../../shared/booking/Booking";
 import { daysOn } from "../../shared/days";
 import { useKeys } from "../../shared/keys";
 import { useAway } from "../../shared/network";
-import { Empty, LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, LimitStrip, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { clock, isoDay, weekdayOf } from "../../shared/words";
 import { useDayAtHand } from "../../treatment/atHand";
@@ -111,7 +111,7 @@ function Visits({ day, isToday }: { day: string; isToday: boolean }) {
   return (
     <>
       {visits.isPending && <Waiting for="Loading the day" />}
-      {visits.isError && <Trouble error={visits.error} retry={() => void visits.refetch()} />}
+      {visits.isError && <ErrorPanel error={visits.error} retry={() => void visits.refetch()} />}
       {away && (
         <p role="status" className={css.rules}>
           The server does not answer. This is the day as it was last seen on this device; a treatment that is at hand

@@ -6,7 +6,7 @@ import { type FormEvent, useState } from "react";
 import { flagsQuery } from "../../api/between";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { clock, dayOf } from "../../shared/words";
 import css from "./DayScreen.module.css";
 
@@ -66,7 +66,7 @@ function One({ flag }: { flag: Flag }) {
           </Button>
         </form>
       )}
-      {look.isError && <Trouble error={look.error} />}
+      {look.isError && <ErrorPanel error={look.error} />}
     </li>
   );
 }

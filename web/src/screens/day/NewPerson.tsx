@@ -7,7 +7,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { findPeople, refresh, useMe } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import css from "./NewPerson.module.css";
 
 type New = Schema["NewPerson"];
@@ -118,7 +118,7 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
           checked={isHere}
           onChange={(event) => setIsHere(event.currentTarget.checked)}
         />
-        {add.isError && <Trouble error={add.error} />}
+        {add.isError && <ErrorPanel error={add.error} />}
         <Button type="submit" loading={add.isPending}>
           Add person
         </Button>

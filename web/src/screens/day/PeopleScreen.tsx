@@ -9,7 +9,7 @@ import { useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { findPeople, refresh } from "../../api/queries";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { BeingErased } from "./BeingErased";
 import { NewPerson } from "./NewPerson";
 import css from "./PeopleScreen.module.css";
@@ -67,10 +67,10 @@ export function PeopleScreen() {
           </Button>
         )}
       </div>
-      {takeIn.isError && <Trouble error={takeIn.error} />}
+      {takeIn.isError && <ErrorPanel error={takeIn.error} />}
       {writes && <BeingErased />}
       {people.isPending && <Waiting for="Loading people" />}
-      {people.isError && <Trouble error={people.error} retry={() => void people.refetch()} />}
+      {people.isError && <ErrorPanel error={people.error} retry={() => void people.refetch()} />}
       {people.data?.length === 0 && (
         <Empty>
           {archived ? "Nobody is archived." : q ? "Nobody by that name." : "No people yet. Add the first one."}

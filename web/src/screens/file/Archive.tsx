@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schema, take } from "../../api/client";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 
 export function Archive({ contact }: { contact: Schema["ContactDetails"] }) {
   const queries = useQueryClient();
@@ -29,7 +29,7 @@ export function Archive({ contact }: { contact: Schema["ContactDetails"] }) {
           ? `${contact.given_name} is archived: hidden from lists, record kept in full.`
           : `Archive ${contact.given_name} if they no longer come. The record is kept and can be restored.`}
       </p>
-      {archive.isError && <Trouble error={archive.error} />}
+      {archive.isError && <ErrorPanel error={archive.error} />}
       <div className={desk.buttons}>
         <Button variant="default" loading={archive.isPending} onClick={() => archive.mutate()}>
           {away ? "Restore" : "Archive"}

@@ -6,7 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { consentsQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 
 type Consent = Schema["ConsentOut"];
@@ -31,7 +31,7 @@ export function Consents({ personId, born }: { personId: string; born: string })
     <section className={desk.section}>
       <h2>Consent</h2>
       {consents.isPending && <Waiting for="Loading consents" />}
-      {consents.isError && <Trouble error={consents.error} />}
+      {consents.isError && <ErrorPanel error={consents.error} />}
       {consents.data?.map((one) => (
         <One key={one.about} personId={personId} born={born} consent={one} />
       ))}
@@ -110,7 +110,7 @@ function One({ personId, born, consent }: { personId: string; born: string; cons
           </div>
         </>
       )}
-      {record.isError && <Trouble error={record.error} />}
+      {record.isError && <ErrorPanel error={record.error} />}
     </article>
   );
 }

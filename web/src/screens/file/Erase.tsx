@@ -8,7 +8,7 @@ import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
 import { useMe } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 
 export function Erase({ personId, name }: { personId: string; name: string }) {
@@ -76,7 +76,7 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
               onChange={(event) => setPassword(event.currentTarget.value)}
             />
           )}
-          {erase.isError && <Trouble error={erase.error} />}
+          {erase.isError && <ErrorPanel error={erase.error} />}
           <Button
             type="submit"
             loading={erase.isPending}

@@ -4,7 +4,7 @@ import { useParams } from "@tanstack/react-router";
 import { useMay } from "../../api/practice";
 import { contactQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { ContactForm } from "../person/ContactForm";
 import { Archive } from "./Archive";
 import { Consents } from "./Consents";
@@ -17,7 +17,7 @@ export function FileScreen() {
   const contact = useQuery(contactQuery(personId));
   const writes = useMay("write_health");
   if (contact.isPending) return <Waiting for="Loading the file" />;
-  if (contact.isError) return <Trouble error={contact.error} retry={() => void contact.refetch()} />;
+  if (contact.isError) return <ErrorPanel error={contact.error} retry={() => void contact.refetch()} />;
   return (
     <div className={desk.page}>
       <div className={desk.two}>

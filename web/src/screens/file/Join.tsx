@@ -7,7 +7,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { findPeople, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 
 export function Join({ personId, name }: { personId: string; name: string }) {
@@ -83,7 +83,7 @@ export function Join({ personId, name }: { personId: string; name: string }) {
               />
             </>
           )}
-          {join.isError && <Trouble error={join.error} />}
+          {join.isError && <ErrorPanel error={join.error} />}
           <div className={desk.buttons}>
             <Button type="submit" disabled={!other || typed !== other.given_name} loading={join.isPending}>
               Join the records

@@ -6,7 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { lettersQuery, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
 
 type Letter = Schema["LetterOut"];
@@ -18,7 +18,7 @@ export function Letters({ personId }: { personId: string }) {
     <section className={desk.section}>
       <h2>Letters</h2>
       {letters.isPending && <Waiting for="Loading letters" />}
-      {letters.isError && <Trouble error={letters.error} />}
+      {letters.isError && <ErrorPanel error={letters.error} />}
       {letters.data?.length === 0 && <p className={desk.note}>No letters noted.</p>}
       {letters.data?.map((letter) => (
         <One key={letter.id} personId={personId} letter={letter} />
@@ -82,7 +82,7 @@ function One({ personId, letter }: { personId: string; letter: Letter }) {
             value={answer}
             onChange={(event) => setAnswer(event.currentTarget.value)}
           />
-          {save.isError && <Trouble error={save.error} />}
+          {save.isError && <ErrorPanel error={save.error} />}
           <div className={desk.buttons}>
             <Button disabled={answer.trim() === ""} loading={save.isPending} onClick={() => save.mutate()}>
               Save answer
@@ -141,7 +141,7 @@ function NewLetter({ personId }: { personId: string }) {
           Add letter
         </Button>
       </div>
-      {send.isError && <Trouble error={send.error} />}
+      {send.isError && <ErrorPanel error={send.error} />}
     </form>
   );
 }

@@ -5,7 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { refresh } from "../../api/queries";
-import { Scale, SoreRing, Trouble } from "../../shared/parts";
+import { ErrorPanel, Scale, SoreRing } from "../../shared/parts";
 import { dayOf, newId } from "../../shared/words";
 import css from "./PlaceSheet.module.css";
 
@@ -84,7 +84,7 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
         />
         <TextInput label="Note" maxLength={120} value={note} onChange={(event) => setNote(event.currentTarget.value)} />
       </div>
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       <Button disabled={!something} loading={keep.isPending} onClick={() => keep.mutate()}>
         Save finding
       </Button>

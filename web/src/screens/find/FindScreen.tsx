@@ -8,7 +8,7 @@ import { ApiError, type Schema } from "../../api/client";
 import { contentsQuery, figureQuery, STANDING } from "../../api/queries";
 import { askWhatIsNear, NearbyPanel } from "../../body/NearbyPanel";
 import { useKeys } from "../../shared/keys";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./FindScreen.module.css";
 import { FindTools } from "./FindTools";
 import { PlaceList } from "./PlaceList";
@@ -171,7 +171,7 @@ type PictureProps = {
 /** The body, or the flat sheets of a map. */
 function Picture({ personId, choice, onBody, bones, nudged, onChoose, onTouch }: PictureProps) {
   const { figure, felt } = onBody;
-  if (figure.isError) return <Trouble error={figure.error} retry={() => void figure.refetch()} />;
+  if (figure.isError) return <ErrorPanel error={figure.error} retry={() => void figure.refetch()} />;
   if (!figure.data) return <Waiting for="Fitting the figure" />;
   if (choice.view === "sheets" && choice.sheets.length > 0) {
     return (
@@ -209,7 +209,7 @@ function Picture({ personId, choice, onBody, bones, nudged, onChoose, onTouch }:
 /** A place that cannot be shown. Of an id that there is not, a search is the way on; trying again is not. */
 function NotThere({ error, retry, onSearch }: { error: unknown; retry: () => void; onSearch: () => void }) {
   if (!(error instanceof ApiError && error.problem.code === "unknown_id"))
-    return <Trouble error={error} retry={retry} />;
+    return <ErrorPanel error={error} retry={retry} />;
   return (
     <div className={css.hint} role="alert">
       <p>{error.message}</p>

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
 import { personQuery, refresh, worthMeasuringQuery } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import css from "./PlaceSheet.module.css";
 
 const FINGERS = ["thumb_width", "two_fingers", "three_fingers", "four_fingers"];
@@ -52,7 +52,7 @@ export function MeasureHere({ personId, id, ring }: { personId: string; id: stri
       <Button type="submit" variant="default" disabled={value === ""} loading={keep.isPending}>
         Use it
       </Button>
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
     </form>
   );
 }

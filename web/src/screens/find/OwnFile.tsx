@@ -4,7 +4,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { refresh } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import css from "./FindScreen.module.css";
 
 const NO_JSON = { code: "invalid", where: "", details: [] };
@@ -29,7 +29,7 @@ export function OwnFile({ empty }: { empty: boolean }) {
   });
   return (
     <div className={css.own}>
-      {takeIn.isError && <Trouble error={takeIn.error} />}
+      {takeIn.isError && <ErrorPanel error={takeIn.error} />}
       {!empty && (
         <a href="/api/atlas/file?own=true" download>
           Save as a file

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { ownQuery, refresh, rulePartsQuery } from "../../api/queries";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./RuleEditor.module.css";
 import { FORMS, type Form, type FormKind, placeOf, readForm, startOf, unitsFor } from "./rule";
 
@@ -150,7 +150,7 @@ function Editor({
       />
       {draft.form && <RuleFields form={draft.form} parts={parts} onChange={(form) => change({ form })} />}
       {trial.isError ? (
-        <Trouble error={trial.error} />
+        <ErrorPanel error={trial.error} />
       ) : (
         <ol className={css.steps}>
           {trial.data?.steps.map((step) => (
@@ -158,7 +158,7 @@ function Editor({
           ))}
         </ol>
       )}
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       <div className={css.buttons}>
         <Button type="submit" disabled={draft.name === "" || trial.isError} loading={keep.isPending}>
           Save point

@@ -3,7 +3,7 @@ import { SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./SheetView.module.css";
 
 type Known = Schema["SheetKnown"];
@@ -88,7 +88,7 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
   });
   const [pointed, setPointed] = useState<string | null>(null);
   if (drawn.isPending) return <Waiting for="Drawing the sheet" />;
-  if (drawn.isError) return <Trouble error={drawn.error} retry={() => void drawn.refetch()} />;
+  if (drawn.isError) return <ErrorPanel error={drawn.error} retry={() => void drawn.refetch()} />;
   const { left_cm, top_cm, width_cm, height_cm, letter_cm, areas, body } = drawn.data;
   // Small areas lie over others: they are drawn last, and the chosen one is seen whole.
   const inTurn = areas.toSorted((a, b) => b.size_cm2 - a.size_cm2);

@@ -5,7 +5,7 @@ import { dueQuery } from "../../api/booking";
 import type { Schema } from "../../api/client";
 import { followUpQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 import css from "./FollowUpScreen.module.css";
 
@@ -16,7 +16,7 @@ export function FollowUpScreen() {
   const told = useQuery(followUpQuery);
   const due = useQuery(dueQuery);
   if (told.isPending) return <Waiting for="Loading the follow-up" />;
-  if (told.isError) return <Trouble error={told.error} retry={() => void told.refetch()} />;
+  if (told.isError) return <ErrorPanel error={told.error} retry={() => void told.refetch()} />;
   const planned = (due.data ?? [])
     .filter((one) => one.kind === "planned_visit")
     .map((one) => ({ ...one, words: one.words }));

@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { refresh } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { clock, dateOf } from "../../shared/words";
 import css from "./FollowScreen.module.css";
 
@@ -58,7 +58,7 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
         accept=".csv,.txt,.tsv,text/csv,text/plain"
         onChange={(file) => file && columns.mutate(file)}
       />
-      {columns.isError && <Trouble error={columns.error} />}
+      {columns.isError && <ErrorPanel error={columns.error} />}
       {wish && (
         <div className={css.entry}>
           <Select
@@ -91,7 +91,7 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
           />
         </div>
       )}
-      {preview.isError && <Trouble error={preview.error} />}
+      {preview.isError && <ErrorPanel error={preview.error} />}
       {seen && wish && (
         <div role="status">
           {seen.kept ? (

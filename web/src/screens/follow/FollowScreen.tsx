@@ -4,8 +4,9 @@ import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { courseQuery } from "../../api/queries";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { type Side, sideWords } from "../../shared/words";
+import { CourseChart } from "./CourseChart";
 import css from "./FollowScreen.module.css";
 import { LogPanel } from "./LogPanel";
 import { NextStep } from "./NextStep";
@@ -13,7 +14,6 @@ import { PlayedSession } from "./PlayedSession";
 import { Ratings } from "./Ratings";
 import { Said } from "./Said";
 import { SoreFilm } from "./SoreFilm";
-import { Timeline } from "./Timeline";
 
 type Complaint = Schema["ComplaintCourse"];
 export const TRENDS: Record<Complaint["outcome"]["trend"], string> = {
@@ -29,7 +29,7 @@ export function FollowScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const course = useQuery(courseQuery(personId));
   if (course.isPending) return <Waiting for="Working out the course" />;
-  if (course.isError) return <Trouble error={course.error} retry={() => void course.refetch()} />;
+  if (course.isError) return <ErrorPanel error={course.error} retry={() => void course.refetch()} />;
   return <Course course={course.data} key={personId} />;
 }
 
@@ -61,7 +61,7 @@ function Course({ course }: { course: Schema["PersonCourse"] }) {
       <p className={css.sentence} role="status">
         {complaint.outcome.sentence}
       </p>
-      <Timeline
+      <CourseChart
         course={course}
         complaint={complaint}
         chosenVisit={visit}

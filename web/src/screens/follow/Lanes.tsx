@@ -2,8 +2,8 @@
 import { useXAxisScale, useYAxisScale } from "recharts";
 import type { Schema } from "../../api/client";
 import { clock, dateOf, shortId } from "../../shared/words";
+import css from "./CourseChart.module.css";
 import { DAY_MS, type Span } from "./span";
-import css from "./Timeline.module.css";
 
 export const LANE_PX = 28;
 const AXIS_PX = 26;

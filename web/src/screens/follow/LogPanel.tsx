@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
-import { Empty, Trouble } from "../../shared/parts";
+import { Empty, ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay, newId, shortId } from "../../shared/words";
 import css from "./FollowScreen.module.css";
 
@@ -183,7 +183,7 @@ function NewEntry({
       <Button type="submit" loading={add.isPending}>
         Save entry
       </Button>
-      {add.isError && <Trouble error={add.error} />}
+      {add.isError && <ErrorPanel error={add.error} />}
     </form>
   );
 }

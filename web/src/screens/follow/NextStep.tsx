@@ -5,7 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf, newId } from "../../shared/words";
 import css from "./FollowScreen.module.css";
 
@@ -95,7 +95,7 @@ function Decide({ complaint, personId }: { complaint: Schema["ComplaintCourse"];
       <Button type="submit" loading={decide.isPending}>
         Save decision
       </Button>
-      {decide.isError && <Trouble error={decide.error} />}
+      {decide.isError && <ErrorPanel error={decide.error} />}
     </form>
   );
 }
@@ -154,7 +154,7 @@ function Decided({
           <Button type="submit" size="compact-sm" loading={note.isPending}>
             Save
           </Button>
-          {note.isError && <Trouble error={note.error} />}
+          {note.isError && <ErrorPanel error={note.error} />}
         </form>
       )}
     </div>

@@ -5,7 +5,7 @@ import { Link } from "@tanstack/react-router";
 import { recordQuery } from "../../api/booking";
 import { visitQuery } from "../../api/queries";
 import { ScoreView } from "../../score/ScoreView";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, shortId } from "../../shared/words";
 import css from "./FollowScreen.module.css";
 
@@ -14,7 +14,7 @@ const LANE_PX = 46;
 export function PlayedSession({ visitId, onClose }: { visitId: string; onClose: () => void }) {
   const visit = useQuery(visitQuery(visitId));
   const record = useQuery(recordQuery(visitId));
-  if (visit.isError) return <Trouble error={visit.error} retry={() => void visit.refetch()} />;
+  if (visit.isError) return <ErrorPanel error={visit.error} retry={() => void visit.refetch()} />;
   if (!visit.data || !record.data) return <Waiting for="Loading the session" />;
   const { appointment, stops } = record.data;
   const sore = stops.filter((stop) => stop.sore_first !== null);

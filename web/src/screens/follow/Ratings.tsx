@@ -5,7 +5,7 @@ import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
-import { Scale, Trouble } from "../../shared/parts";
+import { ErrorPanel, Scale } from "../../shared/parts";
 import { clock, dateOf, newId } from "../../shared/words";
 import { BringIn } from "./BringIn";
 import css from "./FollowScreen.module.css";
@@ -95,7 +95,7 @@ function Correct({ rating, personId, done }: { rating: Schema["RatingPoint"]; pe
       <Button size="compact-xs" variant="subtle" onClick={done}>
         Leave as it is
       </Button>
-      {correct.isError && <Trouble error={correct.error} />}
+      {correct.isError && <ErrorPanel error={correct.error} />}
     </div>
   );
 }

@@ -6,7 +6,7 @@ import { useParams } from "@tanstack/react-router";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { figureQuery, measuresQuery, personQuery, refresh, useMe, worthMeasuringQuery } from "../../api/queries";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./MeasuresScreen.module.css";
 import { OwnPressure, Thresholds } from "./Pressure";
 
@@ -27,8 +27,8 @@ export function MeasuresScreen() {
   const figure = useQuery(figureQuery(personId));
   const [shown, setShown] = useState<string | null>(null);
   if (person.isPending || fields.isPending) return <Waiting for="Loading measures" />;
-  if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
-  if (fields.isError) return <Trouble error={fields.error} />;
+  if (person.isError) return <ErrorPanel error={person.error} retry={() => void person.refetch()} />;
+  if (fields.isError) return <ErrorPanel error={fields.error} />;
   const field = fields.data.find((one) => one.id === shown);
   const segment = figure.data?.segments.find((one) => one.id === field?.segment);
   return (
@@ -42,7 +42,7 @@ export function MeasuresScreen() {
       </div>
       <div className={css.body}>
         {figure.isPending && <Waiting for="Fitting the figure" />}
-        {figure.isError && <Trouble error={figure.error} retry={() => void figure.refetch()} />}
+        {figure.isError && <ErrorPanel error={figure.error} retry={() => void figure.refetch()} />}
         {figure.data && (
           <Suspense fallback={<Waiting for="Loading the body" />}>
             <BodyView personId={personId} figure={figure.data} segment={segment} marks={false} />
@@ -190,7 +190,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       )}
       <h3>Fingers, at the middle joints</h3>
       <div className={css.grid}>{fingers.map((one) => input(one.id, one.name, "cm"))}</div>
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       {Object.values(person.unusual).map((note) => (
         <p key={note} className={css.odd}>
           {note} Measure again to be sure.
@@ -250,7 +250,7 @@ function OwnHands({ fields }: { fields: Field[] }) {
           onChange={(value) => setValues({ ...values, hand_span: typeof value === "number" ? value : "" })}
         />
       </div>
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
         Save hand measurements
       </Button>

@@ -5,7 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { refresh, useMe } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dayOf, partWords } from "../../shared/words";
 import css from "./MeasuresScreen.module.css";
 
@@ -74,7 +74,7 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
           onChange={(next) => setValue(typeof next === "number" ? next : "")}
         />
       </div>
-      {change.isError && <Trouble error={change.error} />}
+      {change.isError && <ErrorPanel error={change.error} />}
       <Button type="submit" variant="default" disabled={!part || value === ""} loading={change.isPending}>
         Save threshold
       </Button>
@@ -128,7 +128,7 @@ export function OwnPressure() {
           />
         ))}
       </div>
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       <Button type="submit" variant="default" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
         Save levels
       </Button>

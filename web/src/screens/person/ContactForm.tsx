@@ -6,7 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { practitionersQuery, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 
 type Contact = Schema["ContactDetails"];
 type Text = "given_name" | "family_name" | "born" | "phone" | "email";
@@ -78,7 +78,7 @@ export function ContactForm({ contact }: { contact: Contact }) {
             data={[{ value: "", label: "nobody yet" }, ...treats.map((one) => ({ value: one.id, label: one.name }))]}
           />
         )}
-        {save.isError && <Trouble error={save.error} />}
+        {save.isError && <ErrorPanel error={save.error} />}
         {books && (
           <div className={desk.buttons}>
             <Button type="submit" variant="default" loading={save.isPending}>

@@ -4,7 +4,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 
 export function GiveReason({ personId, says }: { personId: string; says: string }) {
   const queries = useQueryClient();
@@ -38,7 +38,7 @@ export function GiveReason({ personId, says }: { personId: string; says: string 
             value={reason}
             onChange={(event) => setReason(event.currentTarget.value)}
           />
-          {open.isError && <Trouble error={open.error} />}
+          {open.isError && <ErrorPanel error={open.error} />}
           <div className={desk.buttons}>
             <Button type="submit" loading={open.isPending} disabled={reason.trim().length < 3}>
               Open the record

@@ -8,7 +8,7 @@ import { ApiError, api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { contactQuery, personQuery, todayQuery, useMe } from "../../api/queries";
 import { useDimFor } from "../../shared/dim";
-import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, LimitStrip, Waiting } from "../../shared/parts";
 import { stepPath } from "../../shared/steps";
 import { dateOf } from "../../shared/words";
 import { ContactForm } from "./ContactForm";
@@ -43,7 +43,7 @@ function Frame({ personId }: { personId: string }) {
   if (person.isPending) return <Waiting for="Loading" />;
   if (person.error instanceof ApiError && person.error.problem.code === "reason_needed")
     return <GiveReason personId={personId} says={person.error.message} />;
-  if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
+  if (person.isError) return <ErrorPanel error={person.error} retry={() => void person.refetch()} />;
   const visit = today.data;
   const stopped = person.data.verdict.decision !== "ok";
   return (
@@ -123,7 +123,7 @@ function StartNow({ personId }: { personId: string }) {
 function ForBooking({ personId }: { personId: string }) {
   const contact = useQuery(contactQuery(personId));
   if (contact.isPending) return <Waiting for="Loading" />;
-  if (contact.isError) return <Trouble error={contact.error} retry={() => void contact.refetch()} />;
+  if (contact.isError) return <ErrorPanel error={contact.error} retry={() => void contact.refetch()} />;
   return (
     <div className={css.frame}>
       <header className={css.head}>

@@ -6,7 +6,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { storyQuery } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
 import css from "./OverviewScreen.module.css";
 
@@ -61,7 +61,7 @@ export function Story({ personId, told }: { personId: string; told: readonly Sch
             onChange={(event) => setText(event.currentTarget.value)}
           />
           <TextInput label="Told on" type="date" value={on} onChange={(event) => setOn(event.currentTarget.value)} />
-          {add.isError && <Trouble error={add.error} />}
+          {add.isError && <ErrorPanel error={add.error} />}
           <div className={desk.buttons}>
             <Button type="submit" loading={add.isPending}>
               Add to the story

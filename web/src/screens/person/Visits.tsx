@@ -9,7 +9,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { Booking, type Wanted } from "../../shared/booking/Booking";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, dateOf, isoDay } from "../../shared/words";
 import css from "./Visits.module.css";
 
@@ -38,7 +38,7 @@ export function Visits({ personId }: { personId: string }) {
   const [wanted, setWanted] = useState<Wanted>();
   const books = useMay("book");
   if (appointments.isPending) return <Waiting for="Loading visits" />;
-  if (appointments.isError) return <Trouble error={appointments.error} />;
+  if (appointments.isError) return <ErrorPanel error={appointments.error} />;
   const now = Date.now();
   const rows = appointments.data.map((one) => ({ one, state: stateOf(one, now) }));
   const waiting = planned.data?.filter((one) => !one.visit_id && !one.dropped) ?? [];

@@ -6,7 +6,7 @@ import type { Schema } from "../../api/client";
 import { useChangePractice } from "../../api/practice";
 import { weekdays } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 
 type Spans = Schema["PracticeOut"]["hours"];
 const USUAL = { opens: "09:00", closes: "18:00" };
@@ -53,7 +53,7 @@ export function Hours({ practice }: { practice: Schema["PracticeOut"] }) {
           })}
         </tbody>
       </table>
-      {save.isError && <Trouble error={save.error} />}
+      {save.isError && <ErrorPanel error={save.error} />}
       <div className={desk.buttons}>
         <Button
           variant="default"

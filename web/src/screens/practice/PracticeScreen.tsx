@@ -8,7 +8,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useChangePractice, usePractice } from "../../api/practice";
 import { useMe } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { Hours } from "./Hours";
 import { Staff } from "./Staff";
 
@@ -17,7 +17,7 @@ type Practice = Schema["PracticeOut"];
 export function PracticeScreen() {
   const practice = usePractice();
   if (practice.isPending) return <Waiting for="Loading the practice" />;
-  if (practice.isError) return <Trouble error={practice.error} retry={() => void practice.refetch()} />;
+  if (practice.isError) return <ErrorPanel error={practice.error} retry={() => void practice.refetch()} />;
   return (
     <div className={desk.page}>
       <div className={desk.head}>
@@ -92,7 +92,7 @@ function About({ practice }: { practice: Practice }) {
           value={said.quick_words}
           onChange={(quick_words) => set({ quick_words })}
         />
-        {save.isError && <Trouble error={save.error} />}
+        {save.isError && <ErrorPanel error={save.error} />}
         <div className={desk.buttons}>
           <Button type="submit" variant="default" loading={save.isPending}>
             Save
@@ -125,7 +125,7 @@ function About({ practice }: { practice: Practice }) {
           if (idle_minutes >= 5 && idle_minutes !== practice.idle_minutes) second.mutate({ idle_minutes });
         }}
       />
-      {second.isError && <Trouble error={second.error} />}
+      {second.isError && <ErrorPanel error={second.error} />}
     </section>
   );
 }
@@ -196,7 +196,7 @@ function Places({ places }: { places: Practice["places"] }) {
           Add place
         </Button>
       </form>
-      {(add.isError || change.isError) && <Trouble error={add.error ?? change.error} />}
+      {(add.isError || change.isError) && <ErrorPanel error={add.error ?? change.error} />}
     </section>
   );
 }

@@ -7,7 +7,7 @@ import { type Role, roleMeans, roleWords, staffQuery } from "../../api/practice"
 import { useMe } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { OneTime } from "../../shared/OneTime";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf } from "../../shared/words";
 
 type Member = Schema["Member"];
@@ -28,7 +28,7 @@ export function Staff() {
     onSuccess: again,
   });
   if (staff.isPending) return <Waiting for="Loading colleagues" />;
-  if (staff.isError) return <Trouble error={staff.error} />;
+  if (staff.isError) return <ErrorPanel error={staff.error} />;
   return (
     <section className={desk.section}>
       <h2>People who work here</h2>
@@ -168,7 +168,7 @@ function MemberRow({ member, onShown, onChanged, onClose }: RowProps) {
       {failed && (
         <tr>
           <td colSpan={6}>
-            <Trouble error={failed} />
+            <ErrorPanel error={failed} />
           </td>
         </tr>
       )}
@@ -224,7 +224,7 @@ function Invite({ onInvited }: { onInvited: (link: Shown) => void }) {
           Make a link
         </Button>
       </form>
-      {invite.isError && <Trouble error={invite.error} />}
+      {invite.isError && <ErrorPanel error={invite.error} />}
     </>
   );
 }
@@ -264,7 +264,7 @@ function CloseAccount({ member, others, onClose, onChanged }: CloseProps) {
             onChange={setTo}
           />
         )}
-        {close.isError && <Trouble error={close.error} />}
+        {close.isError && <ErrorPanel error={close.error} />}
         <div className={desk.buttons}>
           <Button loading={close.isPending} onClick={() => close.mutate()}>
             Close the account

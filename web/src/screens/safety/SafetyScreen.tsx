@@ -3,7 +3,7 @@ import { TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { safetyQuery, useMe } from "../../api/queries";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { OurRules } from "../catalogue/OurRules";
 import { useLayer } from "../catalogue/useLayer";
 import css from "./SafetyScreen.module.css";
@@ -18,11 +18,11 @@ const SOURCES = {
 /** The practice's own rules, above the standing ones: added here, and taken back here. */
 function OwnRules({ match }: { match: (...texts: string[]) => boolean }) {
   const layer = useLayer();
-  if (layer.query.error) return <Trouble error={layer.query.error} />;
+  if (layer.query.error) return <ErrorPanel error={layer.query.error} />;
   if (!layer.query.data) return null;
   return (
     <>
-      {layer.trouble && <Trouble error={layer.trouble} />}
+      {layer.failure && <ErrorPanel error={layer.failure} />}
       <OurRules layer={layer} match={match} />
     </>
   );
@@ -34,7 +34,7 @@ export function SafetyScreen() {
   const own = Object.keys(me.data?.scale_g ?? {}).length > 0;
   const [wanted, setWanted] = useState("");
   if (safety.isPending) return <Waiting for="Loading the rules" />;
-  if (safety.isError) return <Trouble error={safety.error} retry={() => void safety.refetch()} />;
+  if (safety.isError) return <ErrorPanel error={safety.error} retry={() => void safety.refetch()} />;
   const { questions, pressure } = safety.data;
   const rules = safety.data.rules;
   const match = (...texts: string[]) => texts.some((text) => text.toLowerCase().includes(wanted.toLowerCase()));

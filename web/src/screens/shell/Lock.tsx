@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { ApiError, api, setCsrf, take } from "../../api/client";
 import { enter, meQuery } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { canUsePasskeys, passkeyProblem, showPasskey } from "../../shared/passkeys";
 import { isTreating } from "../../shared/treating";
 import { locks, openByPin, protectByPin } from "../../treatment/device";
@@ -128,13 +128,13 @@ function Cover({ onOpen }: { onOpen: () => void }) {
           {session.data ? `${session.data.name} is signed in.` : "Someone is signed in."} Enter the{" "}
           {pin ? "PIN" : "password"} to continue.
         </p>
-        {session.isError && <Trouble error={session.error} />}
+        {session.isError && <ErrorPanel error={session.error} />}
         {pin ? (
           <TextInput {...asked} label="PIN" type="password" inputMode="numeric" autoComplete="off" maxLength={12} />
         ) : (
           <PasswordInput {...asked} label="Password" autoComplete="current-password" />
         )}
-        {unlock.isError && (problem ? <p role="alert">{problem}</p> : <Trouble error={unlock.error} />)}
+        {unlock.isError && (problem ? <p role="alert">{problem}</p> : <ErrorPanel error={unlock.error} />)}
         <Button type="submit" size="md" loading={unlock.isPending}>
           Unlock
         </Button>

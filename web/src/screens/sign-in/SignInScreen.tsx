@@ -5,7 +5,7 @@ import { useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { ApiError, api, type Schema, take } from "../../api/client";
 import { enter } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { canUsePasskeys, passkeyProblem, showPasskey } from "../../shared/passkeys";
 import { arrived } from "../../treatment/session";
 import { WaitingEntries } from "../../treatment/WaitingEntries";
@@ -78,7 +78,7 @@ export function SignInScreen() {
             size="md"
           />
         )}
-        {signIn.isError && failed?.code !== "second_factor" && <Trouble error={signIn.error} />}
+        {signIn.isError && failed?.code !== "second_factor" && <ErrorPanel error={signIn.error} />}
         <Button type="submit" size="md" loading={signIn.isPending}>
           Sign in
         </Button>
@@ -91,7 +91,7 @@ export function SignInScreen() {
           (passkeyProblem(byPasskey.error) ? (
             <p role="alert">{passkeyProblem(byPasskey.error)}</p>
           ) : (
-            <Trouble error={byPasskey.error} />
+            <ErrorPanel error={byPasskey.error} />
           ))}
         <WaitingEntries />
         <p className={css.words}>

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { clearancesQuery, refresh } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
 import css from "./StoryScreen.module.css";
 
@@ -67,7 +67,7 @@ export function Clearances({ personId, stopping }: Props) {
               </li>
             ))}
           </ul>
-          {takeBack.isError && <Trouble error={takeBack.error} />}
+          {takeBack.isError && <ErrorPanel error={takeBack.error} />}
         </>
       )}
     </section>
@@ -115,7 +115,7 @@ function Word({ personId, flag, onKept, onClose }: WordProps) {
       {field("what_for", "What is cleared")}
       {field("given_on", "Given on", "date")}
       {field("until", "Holds until", "date")}
-      {keep.isError && <Trouble error={keep.error} />}
+      {keep.isError && <ErrorPanel error={keep.error} />}
       <Button type="submit" loading={keep.isPending}>
         Record it
       </Button>

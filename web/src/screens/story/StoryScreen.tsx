@@ -5,7 +5,7 @@ import { useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { refresh, safetyQuery, screeningsQuery, storyQuery } from "../../api/queries";
-import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, LimitStrip, Waiting } from "../../shared/parts";
 import { dayOf } from "../../shared/words";
 import { Ask } from "./Ask";
 import { Clearances } from "./Clearances";
@@ -17,8 +17,8 @@ export function StoryScreen() {
   const safety = useQuery(safetyQuery);
   const screenings = useQuery(screeningsQuery(personId));
   if (safety.isPending || screenings.isPending) return <Waiting for="Loading the screening" />;
-  if (safety.isError) return <Trouble error={safety.error} />;
-  if (screenings.isError) return <Trouble error={screenings.error} />;
+  if (safety.isError) return <ErrorPanel error={safety.error} />;
+  if (screenings.isError) return <ErrorPanel error={screenings.error} />;
   return (
     <Screening
       personId={personId}
@@ -91,7 +91,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
           Anything not ticked counts as no. This supports care and is not a diagnosis; if in doubt, refer. Follow the
           rules where you work.
         </p>
-        {keep.isError && <Trouble error={keep.error} />}
+        {keep.isError && <ErrorPanel error={keep.error} />}
         <Button size="md" onClick={() => keep.mutate()} loading={keep.isPending}>
           Save answers
         </Button>

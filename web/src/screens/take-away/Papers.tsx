@@ -9,7 +9,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { complaintsQuery, consentsQuery, contactQuery, personQuery, refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, dateOf, isoDay, newId } from "../../shared/words";
 import css from "./TakeAwayScreen.module.css";
 
@@ -43,7 +43,7 @@ export function Papers({ personId }: { personId: string }) {
       <h2>Letters and summaries</h2>
       {writes && <NewPaper personId={personId} />}
       {papers.isPending && <Waiting for="Loading letters" />}
-      {papers.isError && <Trouble error={papers.error} />}
+      {papers.isError && <ErrorPanel error={papers.error} />}
       {papers.data?.map((paper) => (
         <One key={paper.id} paper={paper} personId={personId} />
       ))}
@@ -151,7 +151,7 @@ function NewPaper({ personId }: { personId: string }) {
         value={said.note}
         onChange={(event) => setSaid({ ...said, note: event.currentTarget.value })}
       />
-      {make.isError && <Trouble error={make.error} />}
+      {make.isError && <ErrorPanel error={make.error} />}
       <div className={desk.buttons}>
         <Button
           type="submit"
@@ -263,7 +263,7 @@ function Read({ paper, personId, onDone }: { paper: Paper; personId: string; onD
         readOnly={!writes}
         onChange={(event) => setText(event.currentTarget.value)}
       />
-      {(again.isError || sent.isError) && <Trouble error={again.error ?? sent.error} />}
+      {(again.isError || sent.isError) && <ErrorPanel error={again.error ?? sent.error} />}
       {writes && (
         <div className={desk.buttons}>
           <Button

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { api, take } from "../../api/client";
 import { personQuery, todayQuery, treatmentQuery } from "../../api/queries";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import { Papers } from "./Papers";
 import css from "./TakeAwayScreen.module.css";
@@ -33,7 +33,7 @@ export function TakeAwayScreen() {
   const person = useQuery(personQuery(personId));
   const today = useQuery(todayQuery(personId));
   if (person.isPending || today.isPending) return <Waiting for="Loading" />;
-  if (person.isError) return <Trouble error={person.error} retry={() => void person.refetch()} />;
+  if (person.isError) return <ErrorPanel error={person.error} retry={() => void person.refetch()} />;
   const name = person.data.given_name;
   return (
     <div className={css.page}>

@@ -8,7 +8,7 @@ import { STANDING } from "../../api/queries";
 import { askWhatIsNear } from "../../body/NearbyPanel";
 import { isPressed } from "../../score/shapes";
 import type { Keys } from "../../shared/keys";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { minutesAndSeconds, shortId, sideWords } from "../../shared/words";
 import type { TreatmentState } from "../../treatment/fold";
 import { BackToStop } from "./BackToStop";
@@ -113,7 +113,7 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
   return (
     <section role="alertdialog" aria-label="Change course" className={css.change} data-choices>
       <h2>Change course</h2>
-      {ask.isError && <Trouble error={ask.error} />}
+      {ask.isError && <ErrorPanel error={ask.error} />}
       {adding ? (
         <form onSubmit={submit}>
           <TextInput

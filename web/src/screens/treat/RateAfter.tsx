@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useMay } from "../../api/practice";
 import { complaintsQuery } from "../../api/queries";
 import { useKeys } from "../../shared/keys";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { type Rated, RateLine, ratedOf, ratingAt, useRate } from "../complaints/rating";
 import css from "./TreatScreen.module.css";
 
@@ -30,7 +30,7 @@ function Asked({ asked, personId, visitId }: Props & { asked: Rated[] }) {
   return (
     <section className={css.rateAfter} aria-label="Rate after">
       <h2>{now ? "Before they sit up: how is it now?" : "Rated."}</h2>
-      {rate.isError && <Trouble error={rate.error} />}
+      {rate.isError && <ErrorPanel error={rate.error} />}
       {asked.map((one) => {
         const was = ratingAt(one.ratings, "before", visitId);
         return (

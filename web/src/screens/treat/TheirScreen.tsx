@@ -1,7 +1,7 @@
 /** The person's screen: its code to type or scan, whether they have joined, and ending it. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, BACKGROUND, take } from "../../api/client";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { OnThisMachine, Square } from "../../shared/Square";
 import { BackToStop } from "./BackToStop";
 import css from "./TreatScreen.module.css";
@@ -33,7 +33,7 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
   return (
     <section role="alertdialog" aria-label="Their own screen" className={css.change} data-choices>
       <h2>Their own screen</h2>
-      {(offer.isError || end.isError) && <Trouble error={offer.error ?? end.error} />}
+      {(offer.isError || end.isError) && <ErrorPanel error={offer.error ?? end.error} />}
       {joined ? (
         <p role="status">They have joined. It ends with the treatment.</p>
       ) : given ? (

@@ -7,7 +7,7 @@ import { ScoreView } from "../../score/ScoreView";
 import { type PedalAction, useDevicePrefs } from "../../shared/device-prefs";
 import { useDim, useDimFor } from "../../shared/dim";
 import { type Keys, useKeys } from "../../shared/keys";
-import { LimitStrip, Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, LimitStrip, Waiting } from "../../shared/parts";
 import { useAwake } from "../../shared/screen";
 import { setVolume } from "../../shared/sound";
 import { setTreating } from "../../shared/treating";
@@ -39,7 +39,7 @@ export function TreatScreen() {
     return () => setTreating(false);
   }, [underWay]);
   useAwake(underWay);
-  if (treatment.error) return <Trouble error={treatment.error} retry={() => void treatment.open()} />;
+  if (treatment.error) return <ErrorPanel error={treatment.error} retry={() => void treatment.open()} />;
   if (!session || !visit || !person) return <Waiting for="Loading the treatment" />;
   if (session.status === "not_begun") return <Begin treatment={treatment} />;
   if (session.status === "finished" || session.status === "stopped")

@@ -8,7 +8,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
-import { Empty, Trouble, Waiting } from "../../shared/parts";
+import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, dateOf, sideWords } from "../../shared/words";
 import { DisputedEntries } from "../../treatment/DisputedEntries";
 import { StopTable } from "./StopTable";
@@ -28,7 +28,7 @@ export function VisitScreen() {
   const { visitId } = useParams({ from: "/inside/visits/$visitId" });
   const record = useQuery(recordQuery(visitId));
   if (record.isPending) return <Waiting for="Loading the visit" />;
-  if (record.isError) return <Trouble error={record.error} retry={() => void record.refetch()} />;
+  if (record.isError) return <ErrorPanel error={record.error} retry={() => void record.refetch()} />;
   return <Page record={record.data} key={`${visitId} ${record.data.version}`} />;
 }
 
@@ -188,7 +188,7 @@ function Written({ record, onKept }: { record: VisitRecord; onKept: (now: VisitR
           onChange={(event) => setWords({ ...words, [name]: event.currentTarget.value })}
         />
       ))}
-      {(keep.isError || close.isError) && <Trouble error={keep.error ?? close.error} />}
+      {(keep.isError || close.isError) && <ErrorPanel error={keep.error ?? close.error} />}
       {writes && (
         <div className={desk.buttons}>
           <Button variant="default" disabled={!changed} loading={keep.isPending} onClick={() => keep.mutate()}>
@@ -247,7 +247,7 @@ function Closed({ record, onKept }: { record: VisitRecord; onKept: (now: VisitRe
             value={said}
             onChange={(event) => setSaid(event.currentTarget.value)}
           />
-          {add.isError && <Trouble error={add.error} />}
+          {add.isError && <ErrorPanel error={add.error} />}
           <div className={desk.buttons}>
             <Button
               variant="default"

@@ -16,7 +16,7 @@ import { Booking, said, type Wanted } from "../../shared/booking/Booking";
 import { daysOn, momentOf, mondayOf, wallClock } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { useKeys } from "../../shared/keys";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
 import css from "./WeekScreen.module.css";
 
@@ -92,7 +92,7 @@ export function WeekScreen() {
         </div>
       </div>
       {week.isPending && <Waiting for="Loading the week" />}
-      {week.isError && <Trouble error={week.error} retry={() => void week.refetch()} />}
+      {week.isError && <ErrorPanel error={week.error} retry={() => void week.refetch()} />}
       {week.data && (
         <WeekView
           className={css.week}

@@ -6,7 +6,7 @@ import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
 import { roleMeans, roleWords } from "../../api/practice";
 import { enter } from "../../api/queries";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { arrived } from "../../treatment/session";
 import { type LinkIsFor, Welcome } from "./Welcome";
 import css from "./Welcome.module.css";
@@ -62,7 +62,7 @@ function Join({ link, token }: { link: LinkIsFor; token: string }) {
         value={password}
         onChange={(event) => setPassword(event.currentTarget.value)}
       />
-      {join.isError && <Trouble error={join.error} />}
+      {join.isError && <ErrorPanel error={join.error} />}
       <Button type="submit" size="md" loading={join.isPending}>
         Join
       </Button>

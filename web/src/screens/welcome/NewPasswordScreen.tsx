@@ -5,7 +5,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, take } from "../../api/client";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { Welcome } from "./Welcome";
 import css from "./Welcome.module.css";
 
@@ -39,7 +39,7 @@ function NewPassword({ token }: { token: string }) {
         value={password}
         onChange={(event) => setPassword(event.currentTarget.value)}
       />
-      {reset.isError && <Trouble error={reset.error} />}
+      {reset.isError && <ErrorPanel error={reset.error} />}
       <Button type="submit" size="md" loading={reset.isPending}>
         Save password
       </Button>

@@ -7,7 +7,7 @@ import { ApiError, api, type Schema, take } from "../../api/client";
 import { enter } from "../../api/queries";
 import desk from "../../shared/desk.module.css";
 import { languages } from "../../shared/languages";
-import { Trouble } from "../../shared/parts";
+import { ErrorPanel } from "../../shared/parts";
 import { arrived } from "../../treatment/session";
 import { type LinkIsFor, Welcome } from "./Welcome";
 import css from "./Welcome.module.css";
@@ -102,7 +102,7 @@ function SetUp({ link, token }: { link: LinkIsFor; token: string }) {
       <div className={css.step} key={step}>
         {pages[step]}
       </div>
-      {save.isError && <Trouble error={save.error} />}
+      {save.isError && <ErrorPanel error={save.error} />}
       <div className={css.buttons}>
         {step > 0 && (
           <Button variant="default" size="md" onClick={() => setStep(step - 1)}>

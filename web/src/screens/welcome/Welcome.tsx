@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { Trouble, Waiting } from "../../shared/parts";
+import { ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./Welcome.module.css";
 
 export type LinkIsFor = Schema["LinkIsFor"];
@@ -27,7 +27,7 @@ export function Welcome({ kind, wide, children }: Props) {
           <h1>Acuthesis</h1>
         </div>
         {link.isPending && <Waiting for="Checking your link" />}
-        {link.isError && <Trouble error={link.error} retry={() => void link.refetch()} />}
+        {link.isError && <ErrorPanel error={link.error} retry={() => void link.refetch()} />}
         {link.data && link.data.kind !== kind && <p>This link is for another page. Open it as it was sent to you.</p>}
         {link.data?.kind === kind && children(link.data, token())}
       </div>

@@ -10,7 +10,7 @@ import { useMay, usePractice } from "../../api/practice";
 import { peopleQuery, practitionersQuery, useMe } from "../../api/queries";
 import { momentOf, wallClock } from "../days";
 import desk from "../desk.module.css";
-import { Trouble } from "../parts";
+import { ErrorPanel } from "../parts";
 import { clock, isoDay, weekdayOf } from "../words";
 import css from "./Booking.module.css";
 import { Marking } from "./Marking";
@@ -196,7 +196,7 @@ export function Booking({ wanted, onClose }: Props) {
             Clash: {clash.words}.
           </p>
         ))}
-        {save.isError && <Trouble error={save.error} />}
+        {save.isError && <ErrorPanel error={save.error} />}
         <div className={desk.buttons}>
           <Button type="submit" loading={save.isPending}>
             {seen ? "Save" : "Book"}

@@ -7,7 +7,7 @@ import { type Appointment, appointmentsChanged } from "../../api/booking";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import desk from "../desk.module.css";
-import { Trouble } from "../parts";
+import { ErrorPanel } from "../parts";
 import css from "./Booking.module.css";
 
 type Attendance = Schema["Mark"]["attendance"];
@@ -74,7 +74,7 @@ export function Marking({ appointment, onDone }: { appointment: Appointment; onD
           </>
         )
       )}
-      {mark.isError && <Trouble error={mark.error} />}
+      {mark.isError && <ErrorPanel error={mark.error} />}
       <div className={desk.buttons}>
         <Button
           variant="subtle"

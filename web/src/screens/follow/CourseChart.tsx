@@ -8,9 +8,9 @@ import { useMe } from "../../api/queries";
 import { momentOf, wallClock } from "../../shared/days";
 import { useKeys } from "../../shared/keys";
 import { dateOf, dayOf } from "../../shared/words";
+import css from "./CourseChart.module.css";
 import { LANE_PX, Lanes, lanesOf } from "./Lanes";
 import { DAY_MS, held, momentOfDay, moved, type Span, ticks, zoomed } from "./span";
-import css from "./Timeline.module.css";
 
 type Complaint = Schema["ComplaintCourse"];
 const RATINGS_PX = 230;
@@ -33,7 +33,7 @@ type Props = {
   onVisit: (id: string) => void;
 };
 
-export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
+export function CourseChart({ course, complaint, chosenVisit, onVisit }: Props) {
   const { data: me } = useMe();
   const zone = me?.time_zone ?? "UTC";
   const all = useMemo(() => whole(course, complaint), [course, complaint]);
@@ -82,7 +82,7 @@ export function Timeline({ course, complaint, chosenVisit, onVisit }: Props) {
       .map((one) => ({ at: Date.parse(one.at), value: one.value }));
   const first = course.visits.find((visit) => visit.held)?.starts_at;
   return (
-    <section className={css.timeline} aria-label={`Time line of ${course.given_name}`}>
+    <section className={css.chart} aria-label={`Time line of ${course.given_name}`}>
       <div className={css.bar}>
         <Legend />
         <div className={css.zoom} role="toolbar" aria-label="How much time is shown">
