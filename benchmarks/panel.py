@@ -78,7 +78,7 @@ def agreement(case: dict[str, Any], ids: Iterable[str], score: Score | None) -> 
             found.judge(kind, bool(there & set(wanted.split("|"))), wanted)
     for unwanted in case.get("not", ()):
         found.judge("not", unwanted not in there, unwanted)
-    places = sum(id in {one.id for one in score.stops if one.kind in PRESSED} for id in there) if score else None
+    places = sum(id in {stop.id for stop in score.stops if stop.kind in PRESSED} for id in there) if score else None
     if score is not None and places is not None:
         fewest, most = case["points"]
         found.judge("shape", fewest <= places <= most, f"{places} places instead of {fewest} to {most}")
@@ -141,9 +141,9 @@ def main() -> int:
         problem = _problem(case)
         for name, way in ways.items():
             solution = way(problem)
-            chosen = [one.candidate for one in solution.chosen] if solution else []
-            found = agreement(case, (one.id for one in chosen), None)
-            number = sum(one.pressed for one in chosen)
+            chosen = [choice.candidate for choice in solution.chosen] if solution else []
+            found = agreement(case, (choice.id for choice in chosen), None)
+            number = sum(choice.pressed for choice in chosen)
             found.judge("shape", case["points"][0] <= number <= case["points"][1], "")
             rows[name][held] += found
             places[name].append(number)

@@ -270,7 +270,12 @@ def prepare(client: Client) -> dict[str, Any]:
             for number in range(4)
         ]
         http.get(f"/api/people/{person}/figure")
-    return {"person": person, "complaint": complaint, "visit": visit, "letters": [one.encode() for one in letters]}
+    return {
+        "person": person,
+        "complaint": complaint,
+        "visit": visit,
+        "letters": [letter.encode() for letter in letters],
+    }
 
 
 async def push(port: int) -> bool:

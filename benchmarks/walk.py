@@ -39,7 +39,7 @@ class Walk:
     def __init__(self, client: Any, chance: random.Random) -> None:
         self.client, self.chance = client, chance
         self.spec = client.get("/api/openapi.json").json()
-        self.operations = [one for one in operations(self.spec) if not PASSED_OVER.search(one[1])]
+        self.operations = [operation for operation in operations(self.spec) if not PASSED_OVER.search(operation[1])]
         self.ids: dict[str, list[str]] = defaultdict(list)
         self.seen: Counter[int] = Counter()
         self.calls = 0

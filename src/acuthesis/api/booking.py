@@ -185,7 +185,7 @@ def list_planned(person_id: uuid.UUID, here: Booking) -> list[Planned]:
 def plan_series(person_id: uuid.UUID, new: NewSeries, here: SignedIn) -> list[Planned]:
     """Plan a series. What is not booked yet of an earlier one is dropped."""
     return booking.plan_series(
-        here, person_id, new.first, [(one.after_days, one.purpose) for one in new.visits], new.minutes
+        here, person_id, new.first, [(visit.after_days, visit.purpose) for visit in new.visits], new.minutes
     )
 
 

@@ -308,7 +308,7 @@ def list_episodes(complaint_id: uuid.UUID, here: SignedIn) -> list[EpisodeOut]:
     """Episodes of a complaint, in order of time."""
     row = store.complaint(here.db, complaint_id)
     here.reads(row.person_id, "episodes")
-    return [_episode(one) for one in asked.episodes(here.db, [row.id])]
+    return [_episode(episode) for episode in asked.episodes(here.db, [row.id])]
 
 
 @router.post("/episodes/read")
@@ -320,7 +320,9 @@ def read_sentence(told: Sentence, here: SignedIn) -> list[ToldEpisode]:
 @router.post("/complaints/{complaint_id}/episodes", status_code=201)
 def add_episodes(complaint_id: uuid.UUID, new: NewEpisodes, here: SignedIn) -> list[EpisodeOut]:
     """Keep episodes, one or many."""
-    return [_episode(row) for row in service.add_episodes(here, complaint_id, [one.told() for one in new.episodes])]
+    return [
+        _episode(row) for row in service.add_episodes(here, complaint_id, [episode.told() for episode in new.episodes])
+    ]
 
 
 @router.patch("/episodes/{episode_id}")

@@ -218,7 +218,7 @@ def _places(placed: list[Placed], stance: Posed, screening: Screening, unsafe: s
     at = np.array([one.position for one in placed])
     positions, normals = stance.places(at), stance.directions(at, np.array([one.normal for one in placed]))
     outlines = [np.empty((0, 3)) if one.outline is None else one.outline for one in placed]
-    around = np.split(stance.places(np.concatenate(outlines)), np.cumsum([len(one) for one in outlines])[:-1])
+    around = np.split(stance.places(np.concatenate(outlines)), np.cumsum([len(outline) for outline in outlines])[:-1])
     return [
         PlaceOnBody(
             id=found.entry.id,

@@ -147,7 +147,7 @@ def read_practice(here: Booking) -> PracticeOut:
         second_factor_required=row.second_factor_required,
         idle_minutes=row.idle_minutes,
         own_people_only=row.own_people_only,
-        places=[_place(one) for one in booking.places(here.db)],
+        places=[_place(place) for place in booking.places(here.db)],
     )
 
 

@@ -50,7 +50,7 @@ def ratings_csv(rows: Iterable[CsvRating]) -> str:
     writer.writerow(COLUMNS)
     for row in rows:
         words = (row.complaint, row.act, str(row.value), row.moment, row.said_by)
-        writer.writerow([f"{row.at:%Y-%m-%d}", f"{row.at:%H:%M}", *(_plain(one) for one in words)])
+        writer.writerow([f"{row.at:%Y-%m-%d}", f"{row.at:%H:%M}", *(_plain(word) for word in words)])
     return told.getvalue()
 
 

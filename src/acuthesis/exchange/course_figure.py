@@ -50,16 +50,16 @@ def course_svg(figure: CourseFigure) -> str:
         days = [point.day - EPOCH_DAYS for point in figure.band]
         axes.fill_between(
             days,
-            [one.level.low for one in figure.band],
-            [one.level.high for one in figure.band],
+            [point.level.low for point in figure.band],
+            [point.level.high for point in figure.band],
             color="0.85",
             linewidth=0,
         )
         axes.plot(
-            days, [one.level.middle for one in figure.band], color="black", linewidth=1.4, label="level, 95 of 100"
+            days, [point.level.middle for point in figure.band], color="black", linewidth=1.4, label="level, 95 of 100"
         )
         for moment, (marker, fill, label) in MARKS.items():
-            own = [one for one in figure.ratings if one.moment == moment]
+            own = [rating for rating in figure.ratings if rating.moment == moment]
             if own:
                 at, values = [_number(one.at) for one in own], [one.value for one in own]
                 axes.scatter(at, values, marker=marker, facecolor=fill, edgecolor="black", s=26, zorder=3, label=label)

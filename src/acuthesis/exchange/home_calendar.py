@@ -84,12 +84,15 @@ def _at(day: date, hour: str) -> datetime:
 
 
 def _length(own: HomeSet) -> timedelta:
-    seconds = sum(one.seconds * (2 if one.side == "both" else 1) + BETWEEN_PLACES_S for one in own.points)
+    seconds = sum(point.seconds * (2 if point.side == "both" else 1) + BETWEEN_PLACES_S for point in own.points)
     return max(timedelta(minutes=-(-seconds // 60)), SHORTEST)
 
 
 def _told(own: HomeSet) -> str:
-    rows = [f"{short_id(one.id)}, {one.name}{_side(one.side)}: {one.dose_words}. {one.how_hard}" for one in own.points]
+    rows = [
+        f"{short_id(point.id)}, {point.name}{_side(point.side)}: {point.dose_words}. {point.how_hard}"
+        for point in own.points
+    ]
     return "\n".join(rows)
 
 

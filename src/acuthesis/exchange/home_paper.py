@@ -39,7 +39,7 @@ class HomePaper:
 def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = False) -> bytes:
     """The sheet with a drawing of each place; a plan without places says that nothing is pressed for now."""
     plan = paper.plan
-    places = [(one, drawn[one.id], _sets_of(plan, one.id)) for one in plan.places]
+    places = [(place, drawn[place.id], _sets_of(plan, place.id)) for place in plan.places]
     start = max(paper.on, paper.first_day)
     return render(
         "home.html",
@@ -56,7 +56,7 @@ def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = Fa
 
 def _sets_of(plan: HomePlan, id: str) -> str:
     """In which sets a place is, in words; nothing where there is only one."""
-    names = [own.name for own in plan.sets if any(one.id == id for one in own.points)]
+    names = [own.name for own in plan.sets if any(point.id == id for point in own.points)]
     if len(plan.sets) < 2:
         return ""
     return "every day" if len(names) == len(plan.sets) else f"set {names[0]}"

@@ -62,7 +62,7 @@ def visit_pdf(paper: VisitPaper, drawn: Sequence[DrawnPlace]) -> bytes:
         **{field.name: getattr(paper, field.name) for field in fields(paper)},
         score_svg=Markup(score_svg(paper.score, paper.treatment.records)),  # noqa: S704 - drawn by us
         drawn=drawn,
-        drawings=named(one.svg for one in drawn),
+        drawings=named(drawing.svg for drawing in drawn),
         in_words=dose_in_words,
         levels={level.level: level for level in pressure_table().levels},
     )
@@ -115,6 +115,6 @@ def plates_pdf(title: str, person: str, practice: str, on: date, drawings: list[
         practice=practice,
         on=on,
         plates=drawings,
-        drawings=named(one.svg for one in drawings),
+        drawings=named(drawing.svg for drawing in drawings),
         rows=rows,
     )

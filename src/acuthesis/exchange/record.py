@@ -173,7 +173,7 @@ class PersonRecord(RecordPart):
 
     def done_by(self) -> set[uuid.UUID]:
         """Ids of the practitioners that the record mentions."""
-        settled = [one.settled for visit in self.visits for one in visit.disputed if one.settled]
+        settled = [dispute.settled for visit in self.visits for dispute in visit.disputed if dispute.settled]
         found = [
             *(row.answered_by for row in self.screenings),
             *(row.recorded_by for row in self.clearances),
@@ -196,7 +196,7 @@ class PersonRecord(RecordPart):
             *(row.looked_by for row in self.home_flags),
             *(row.asked_by for row in self.papers),
             *(row.closed_by for row in self.visits),
-            *(one.added_by for row in self.visits for one in row.addenda),
+            *(addendum.added_by for row in self.visits for addendum in row.addenda),
         ]
         return {id for id in found if id is not None}
 
@@ -233,7 +233,7 @@ def check_dates(record: PersonRecord, now: datetime) -> None:
         "home_flags": [row.heard_at for row in record.home_flags],
         "papers": [row.made_at for row in record.papers],
         "planned": [row.planned_at for row in record.planned],
-        "addenda": [one.added_at for visit in record.visits for one in visit.addenda],
+        "addenda": [addendum.added_at for visit in record.visits for addendum in visit.addenda],
         "closed": [visit.closed_at for visit in record.visits if visit.closed_at is not None],
         "events": [event.at for visit in record.visits for event in visit.events],
     }

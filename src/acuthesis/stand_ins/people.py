@@ -36,7 +36,9 @@ def drawn_people(count: int, seed: int, builds: Sequence[str], skin: int) -> lis
 
 
 def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> SimulatedPerson:
-    asked = [one for one in questions().values() if one.severity == "context" and one.id not in AGREED]
+    asked = [
+        question for question in questions().values() if question.severity == "context" and question.id not in AGREED
+    ]
     # Most people have little to tell; a few have much.
     told = dice.sample(asked, dice.choice([0, 1, 1, 2, 2, 3, 4, 6]))
     answers = {one.id: _answer(one, dice, skin) for one in told}

@@ -36,7 +36,7 @@ def all_confirmations(db: Db, complaint_ids: Sequence[uuid.UUID]) -> list[Confir
 
 def confirmations(db: Db, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, ConfirmationRow]:
     """The newest doctor's look of each complaint."""
-    return {one.complaint_id: one for one in all_confirmations(db, complaint_ids)}
+    return {confirmation.complaint_id: confirmation for confirmation in all_confirmations(db, complaint_ids)}
 
 
 def places(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, list[ComplaintPlaceRow]]:

@@ -96,7 +96,7 @@ class Places:
 
     def visited(self) -> list[Vector]:
         """Every landmark that was worked out so far, and every place of a tape over the skin."""
-        return [*self._landmarks.values(), *(place for one in self._segments.values() for place in one.path)]
+        return [*self._landmarks.values(), *(place for segment in self._segments.values() for place in segment.path)]
 
     def segment(self, name: str, side: Side) -> SegmentOnBody:
         """A proportional segment on this figure. Raises: UnknownId."""

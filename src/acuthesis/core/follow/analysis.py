@@ -53,7 +53,7 @@ def _band(series: Series) -> list[BandPoint]:
         return []
     first, last = course[0].day, course[-1].day
     even = {first + (last - first) * n / BAND_POINTS for n in range(BAND_POINTS + 1)}
-    days = sorted({one.day for one in course} | even)
+    days = sorted({rating.day for rating in course} | even)
     return [
         BandPoint(day=round(point.day, 3), level=point.level.rounded(2))
         for point in Course(course, series.held[0].day if series.held else None).level_on(days)

@@ -142,14 +142,18 @@ def in_days(days: float) -> str:
 
 def _pairs(series: Series) -> list[int]:
     """How much each session that was rated before and after eased (points)."""
-    before = {one.on: one.value for one in series.ratings if one.moment == "before"}
-    return [before[one.on] - one.value for one in series.ratings if one.moment == "after" and one.on in before]
+    before = {rating.on: rating.value for rating in series.ratings if rating.moment == "before"}
+    return [
+        before[rating.on] - rating.value
+        for rating in series.ratings
+        if rating.moment == "after" and rating.on in before
+    ]
 
 
 def _home_between(series: Series) -> list[Rating]:
     """Ratings from home after the first session: those that can show something fading."""
     held = series.held
-    return [one for one in series.ratings if one.moment == "home" and held and one.day > held[0].day]
+    return [rating for rating in series.ratings if rating.moment == "home" and held and rating.day > held[0].day]
 
 
 class _Fit:
@@ -158,8 +162,8 @@ class _Fit:
     def __init__(self, series: Series) -> None:
         order = {"before": 0, "home": 1, "after": 2}
         ratings = sorted(series.ratings, key=lambda one: (one.day, order[one.moment]))
-        self.days = np.array([one.day for one in ratings])
-        self.values = np.array([one.value for one in ratings], dtype=float)
+        self.days = np.array([rating.day for rating in ratings])
+        self.values = np.array([rating.value for rating in ratings], dtype=float)
         self.sessions = _between(ratings, series)
         self.began = series.held[0].day
         self._faded = [self._fading(half_life) for half_life in HALF_LIVES]

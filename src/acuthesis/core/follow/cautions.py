@@ -86,7 +86,7 @@ def cautions(
             )
         )
     since = parts.baseline[0].on if parts.baseline else course[0].on
-    other = [one for one in events if one.other_care and since <= one.on <= course[-1].on]
+    other = [event for event in events if event.other_care and since <= event.on <= course[-1].on]
     if other:
         told = "; ".join(f"{one.words} ({one.on:%-d %B})" for one in other)
         made.append(
@@ -103,7 +103,7 @@ def cautions(
         made.append(
             Caution(id="few_ratings", words=f"Only {found.ratings} ratings: the next one or two can change this.")
         )
-    first, last = ({one.said_by for one in phase if one.said_by} for phase in (parts.baseline, parts.now))
+    first, last = ({rating.said_by for rating in phase if rating.said_by} for phase in (parts.baseline, parts.now))
     if first and last and not first & last:
         made.append(
             Caution(
@@ -112,7 +112,7 @@ def cautions(
                 "mean different things by the same number.",
             )
         )
-    if parts.now and {one.moment for one in parts.baseline}.isdisjoint(one.moment for one in parts.now):
+    if parts.now and {rating.moment for rating in parts.baseline}.isdisjoint(one.moment for one in parts.now):
         made.append(
             Caution(
                 id="asked_elsewhere",
@@ -141,7 +141,7 @@ def still_working(found: Outcome, carried: CarryOver) -> Caution | None:
 
 def _began_at_worst(series: Series, found: Outcome) -> bool:
     """Whether the first rating is the highest of all, and higher than the next ones by more than half its scatter."""
-    told = [one.value for one in series.course]
+    told = [rating.value for rating in series.course]
     if len(told) < 3:
         return False
     return told[0] == max(told) and told[0] - float(np.mean(told[1:3])) >= 0.5 * (found.scatter or 1)

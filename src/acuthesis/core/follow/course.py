@@ -48,8 +48,8 @@ class Course:
 
     def __init__(self, ratings: Sequence[Rating], began: float | None = None) -> None:
         self.began = began
-        self.days = np.array([one.day for one in ratings])
-        self.values = np.array([one.value for one in ratings], dtype=float)
+        self.days = np.array([rating.day for rating in ratings])
+        self.values = np.array([rating.value for rating in ratings], dtype=float)
         self._grid = [(scatter, drift, a * b) for scatter, a in SCATTERS.items() for drift, b in DRIFTS.items()]
 
     @cached_property

@@ -91,7 +91,7 @@ def decide(facts: Facts) -> Proposal:
         step=row.step,
         label=STEP_WORDS[row.step],
         why=row.say.format(**_numbers(facts)),
-        bear_in_mind=[one.words for one in facts.cautions],
+        bear_in_mind=[caution.words for caution in facts.cautions],
         changes=_changes(facts) if row.step == "change_plan" else [],
     )
 
@@ -142,7 +142,7 @@ def _numbers(facts: Facts) -> dict[str, str]:
 
 def _changes(facts: Facts) -> list[str]:
     """What could be changed: places that never eased, the ground, the time of day, how far apart, home practice."""
-    never = [one for one in facts.places if one.going in ("stays", "grows")]
+    never = [place for place in facts.places if place.going in ("stays", "grows")]
     said = []
     if never:
         named = ", ".join(dict.fromkeys(f"{one.name} {one.side}" for one in never[:MOST_PLACES]))

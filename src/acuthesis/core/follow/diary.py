@@ -137,8 +137,8 @@ SEE_A_DOCTOR = "See a doctor about this before you press or come to a session ag
 
 def warnings_at_home(complaints: Sequence[ComplaintKind]) -> list[HomeWarning]:
     """Every emergency, then the red flags that these complaints ask: what a person at home is told at once."""
-    emergencies = [one for one in questions().values() if one.severity == "emergency"]
-    referred = [one for one in warnings(complaints) if one.severity == "refer"]
+    emergencies = [question for question in questions().values() if question.severity == "emergency"]
+    referred = [warning for warning in warnings(complaints) if warning.severity == "refer"]
     return [_warning(one) for one in (*emergencies, *referred)]
 
 

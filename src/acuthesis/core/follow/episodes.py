@@ -154,7 +154,7 @@ def _clustered(told: Sequence[EpisodeEntry], start: date, today: date) -> bool:
 
 
 def _counted(words: Iterable[str]) -> list[Counted]:
-    said = [one.strip().lower() for one in words if one.strip()]
+    said = [word.strip().lower() for word in words if word.strip()]
     return [Counted(words=text, count=count, of=len(said)) for text, count in Counter(said).most_common()]
 
 

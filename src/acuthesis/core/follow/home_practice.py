@@ -33,12 +33,12 @@ def home_practice(entries: Sequence[Practised], today: date, first: date | None 
     >>> home_practice(told, date(2026, 3, 28)).sentence
     'Pressed at home on 14 of the last 28 days, about 21 minutes a week.'
     """
-    begin = min([one.on for one in entries] + ([first] if first else []), default=today)
+    begin = min([entry.on for entry in entries] + ([first] if first else []), default=today)
     weeks = min(max((today - begin).days // WEEK + 1, 1), LATELY_WEEKS)
     days, minutes = [], []
     for back in range(weeks - 1, -1, -1):
         last = today - timedelta(days=back * WEEK)
-        own = [one for one in entries if last - timedelta(days=WEEK) < one.on <= last]
+        own = [entry for entry in entries if last - timedelta(days=WEEK) < entry.on <= last]
         days.append(len({one.on for one in own}))
         minutes.append(round(sum(one.minutes or 0 for one in own), 1))
     if not entries:

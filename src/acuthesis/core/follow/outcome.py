@@ -127,7 +127,11 @@ def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> Out
 def within(series: Series) -> float | None:
     """Middle change from before to after on the same day."""
     before = {rating.on: rating.value for rating in series.ratings if rating.moment == "before"}
-    changes = [one.value - before[one.on] for one in series.ratings if one.moment == "after" and one.on in before]
+    changes = [
+        rating.value - before[rating.on]
+        for rating in series.ratings
+        if rating.moment == "after" and rating.on in before
+    ]
     return float(median(changes)) if changes else None
 
 

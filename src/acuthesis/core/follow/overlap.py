@@ -47,7 +47,7 @@ def overlap(parts: Phases) -> Overlap | None:
     slope = _own_trend(parts)
     if slope is not None:
         start = parts.baseline[0].day
-        before = before - slope * np.array([one.day - start for one in parts.baseline])
+        before = before - slope * np.array([rating.day - start for rating in parts.baseline])
         now = now - slope * np.array([one.day - start for one in parts.now])
     pairs = len(before) * len(now)
     tested = stats.permutation_test(
@@ -73,7 +73,7 @@ def _higher_before(before: np.ndarray, now: np.ndarray, axis: int = -1) -> np.nd
 
 def _own_trend(parts: Phases) -> float | None:
     """Points a day by which the baseline moved by itself, where that is more than chance."""
-    days = [one.day for one in parts.baseline]
+    days = [rating.day for rating in parts.baseline]
     told: Sequence[int] = values(parts.baseline)
     if len(set(days)) < FOR_A_TREND or len(set(told)) < 2:
         return None

@@ -60,6 +60,6 @@ def questions(series: Series, names: Mapping[str, str]) -> list[VisitQuestion]:
 
 def _steps(series: Series) -> list[tuple[frozenset[str], int]]:
     """What each session pressed, and how the rating before the next session differed from the one before it."""
-    before = {one.on: one.value for one in series.ratings if one.moment == "before"}
+    before = {rating.on: rating.value for rating in series.ratings if rating.moment == "before"}
     held = [one for one in series.held if one.on in before]
     return [(one.pressed, before[after.on] - before[one.on]) for one, after in pairwise(held)]

@@ -61,7 +61,9 @@ class Series(BaseModel):
     @cached_property
     def course(self) -> list[Rating]:
         """The ratings that carry the course, in order: those before a session and from home."""
-        return sorted((one for one in self.ratings if one.moment != "after"), key=lambda one: (one.day, one.value))
+        return sorted(
+            (rating for rating in self.ratings if rating.moment != "after"), key=lambda one: (one.day, one.value)
+        )
 
     @cached_property
     def held(self) -> list[HeldSession]:
@@ -77,7 +79,7 @@ class Series(BaseModel):
     @cached_property
     def visits(self) -> int:
         """On how many days there was a rating before a session."""
-        return len({one.on for one in self.ratings if one.moment == "before"})
+        return len({rating.on for rating in self.ratings if rating.moment == "before"})
 
     @cached_property
     def days(self) -> int:
@@ -114,7 +116,7 @@ def phases(series: Series) -> Phases:
     if not course:
         return Phases(baseline=[], now=[])
     began = series.held[0].day if series.held else course[0].day
-    baseline = [one for one in course if one.day <= began] or course[:1]
+    baseline = [rating for rating in course if rating.day <= began] or course[:1]
     later = course[len(baseline) :]
     recent = [one for one in later if one.day > course[-1].day - NOW_DAYS]
     return Phases(baseline=baseline, now=recent if len(recent) >= FEWEST_NOW else later[-FEWEST_NOW:])
@@ -126,4 +128,4 @@ def values(ratings: Sequence[Rating]) -> list[int]:
     >>> values([])
     []
     """
-    return [one.value for one in ratings]
+    return [rating.value for rating in ratings]

@@ -102,7 +102,7 @@ def _how_many(said: str, first: date, last: date, named: int) -> int:
 
 def _strength(said: str) -> int | None:
     found = re.search(r"\b(\d+) ?(?:of|out of|/) ?10\b|strength (\d+)", said)
-    value = int(next(one for one in found.groups() if one)) if found else None
+    value = int(next(group for group in found.groups() if group)) if found else None
     return value if value is not None and 0 <= value <= 10 else None
 
 

@@ -33,10 +33,10 @@ def trend(course: Sequence[Rating]) -> Trend | None:
     >>> trend(told).per_week.rounded()
     Estimate(middle=-0.8, low=-1.0, high=0.0)
     """
-    days = [one.day for one in course]
-    if len({one.on for one in course}) < FEWEST:
+    days = [rating.day for rating in course]
+    if len({rating.on for rating in course}) < FEWEST:
         return None
-    found = stats.theilslopes([one.value for one in course], days, alpha=INTERVAL)
+    found = stats.theilslopes([rating.value for rating in course], days, alpha=INTERVAL)
     slope, low, high = (WEEK * float(one) for one in (found.slope, found.low_slope, found.high_slope))
     return Trend(
         per_week=Estimate(middle=slope, low=low, high=high),

@@ -43,9 +43,9 @@ def turning_point(course: Sequence[Rating]) -> TurningPoint | None:
     (datetime.date(2026, 3, 21), 7.4, 3.6)
     """
     count = len(course)
-    if count < FEWEST or len({one.on for one in course}) < 2 * SIDE:
+    if count < FEWEST or len({rating.on for rating in course}) < 2 * SIDE:
         return None
-    told = np.array([one.value for one in course], dtype=float)
+    told = np.array([rating.value for rating in course], dtype=float)
     cuts = range(SIDE, count - SIDE + 1)
     floor = count * LEAST_SCATTER**2
     whole = max(_about_a_level(told), floor)
@@ -53,7 +53,7 @@ def turning_point(course: Sequence[Rating]) -> TurningPoint | None:
     # Two more numbers are fitted: the second level, and where it begins.
     better_by = count * log(whole / parted.min()) - 2 * log(count)
     # A course that falls evenly has no turning point, though two levels tell it better than one.
-    even = max(_about_a_line([one.day for one in course], told), floor)
+    even = max(_about_a_line([rating.day for rating in course], told), floor)
     if better_by < SURE or count * log(even / parted.min()) - log(count) < SURE / 3:
         return None
     weights = (parted.min() / parted) ** (count / 2)

@@ -248,8 +248,8 @@ def _checked(question: Question, value: Any) -> Answer:
         case "weeks" | "number":
             return _whole(value, question, where)
         case "choice":
-            if value not in [one.id for one in question.choices]:
-                raise CoreError(f"{where}: one of {', '.join(one.id for one in question.choices)}", where=where)
+            if value not in [choice.id for choice in question.choices]:
+                raise CoreError(f"{where}: one of {', '.join(choice.id for choice in question.choices)}", where=where)
             return str(value)
         case "side":
             if value not in SIDE_ANSWERS:

@@ -147,30 +147,32 @@ def write_up(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount], treatm
         asked=_asked(rated),
         done=_done(stops, treatment),
         felt=_felt(rated, stops),
-        observed=" ".join(f"{one.text.rstrip('.')}." for one in treatment.notes),
+        observed=" ".join(f"{note.text.rstrip('.')}." for note in treatment.notes),
     )
 
 
 def _asked(rated: Sequence[RatedAtVisit]) -> str:
     told = []
-    for one in rated:
-        side = f", {one.side}" if one.side in ("left", "right") else ""
-        act = f" ({one.act})" if one.act else ""
-        told.append(f"{one.name}{side}{act}: " + ("not rated" if one.before is None else f"{one.before} of 10"))
+    for rating in rated:
+        side = f", {rating.side}" if rating.side in ("left", "right") else ""
+        act = f" ({rating.act})" if rating.act else ""
+        told.append(
+            f"{rating.name}{side}{act}: " + ("not rated" if rating.before is None else f"{rating.before} of 10")
+        )
     return ". ".join(told) + "." if told else ""
 
 
 def _done(stops: Sequence[StopAccount], treatment: TreatmentState) -> str:
     if treatment.score is None:
         return ""
-    sounded = [one for one in stops if one.outcome != "muted"]
-    pressed = [one for one in sounded if one.outcome in ("done", "shortened", "extended")]
-    minutes = round(sum(one.done_s for one in stops) / 60)
+    sounded = [stop for stop in stops if stop.outcome != "muted"]
+    pressed = [stop for stop in sounded if stop.outcome in ("done", "shortened", "extended")]
+    minutes = round(sum(stop.done_s for stop in stops) / 60)
     where = list(dict.fromkeys(POSITION_WORDS[stop.position] for stop in treatment.score.stops if not stop.muted))
     told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
-    told += [f"{one.name} {one.why}." for one in sounded if one.outcome in ("left", "not_reached")]
+    told += [f"{stop.name} {stop.why}." for stop in sounded if stop.outcome in ("left", "not_reached")]
     told += _wrong(treatment)
-    told += [_tried(one) for one in stops if one.rounds]
+    told += [_tried(stop) for stop in stops if stop.rounds]
     if treatment.lighter is not None and not treatment.lighter.taken_back:
         told.append(f"{reactions()[treatment.lighter.reaction].name} kept coming: the rest was one level lighter.")
     if treatment.status == "stopped":
@@ -201,9 +203,9 @@ def _wrong(treatment: TreatmentState) -> list[str]:
 
 def _felt(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount]) -> str:
     told = [
-        f"{one.name}: {one.before} before, {one.after} after."
-        for one in rated
-        if one.before is not None and one.after is not None
+        f"{rating.name}: {rating.before} before, {rating.after} after."
+        for rating in rated
+        if rating.before is not None and rating.after is not None
     ]
     for one in stops:
         if one.sore_first is not None:

@@ -112,7 +112,7 @@ def drafts_of_rest(treatment: TreatmentState, composed: Sequence[Stop], minutes:
         taken.add(f"{stop.id}-{number}")
         drafts.append(DraftStop.model_validate({**stop.model_dump(), "key": f"{stop.id}-{number}"}))
     seconds = looks_s(treatment, minutes)
-    if seconds and not any(one.kind == "second_look" for one in drafts):
+    if seconds and not any(draft.kind == "second_look" for draft in drafts):
         at = next((n for n, one in enumerate(drafts) if one.kind in ("close", "rate")), len(drafts))
         near = drafts[at] if at < len(drafts) else drafts[-1]
         number = next(n for n in range(1, 200) if f"second_look-{n}" not in taken)

@@ -43,7 +43,7 @@ def second_visit(treatment: TreatmentState, left_s: float) -> list[SecondVisit]:
 
 def _look(treatment: TreatmentState, key: str) -> SecondVisit:
     record, stop = treatment.records[key], treatment.stops[key]
-    last = {one.side: one.value for one in record.soreness}
+    last = {felt.side: felt.value for felt in record.soreness}
     return SecondVisit(
         key=key,
         cost_s=MOVE_S + LOOK_SIDE_S * max(len(last), 1),

@@ -79,7 +79,7 @@ class StopRecord(BaseModel):
 
     def felt(self, side: Sided) -> list[Felt]:
         """What was said of one side, in its order."""
-        return [one for one in self.soreness if one.side == side]
+        return [felt for felt in self.soreness if felt.side == side]
 
 
 _LISTS = ("soreness", "reactions", "techniques", "signs", "said")

@@ -37,7 +37,7 @@ def reacted(treatment: TreatmentState, event: Reacted) -> None:
 
 def _keeps_coming(treatment: TreatmentState, reaction: ReactionKind) -> list[str]:
     """A reaction at one stop after another: everything still to come is made lighter, once; what to say of it."""
-    shown = [one for one in treatment.records.values() if reaction in one.reactions]
+    shown = [record for record in treatment.records.values() if reaction in record.reactions]
     if treatment.lighter is not None or len(shown) < care().keeps_coming:
         return []
     treatment.lighter = Lighter(reaction=reaction, before={})

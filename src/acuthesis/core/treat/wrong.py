@@ -56,7 +56,7 @@ def tree() -> Tree:
     """
     found = Tree.model_validate(read(DATA / "wrong.yaml"))
     ends = {*found.questions, *found.outcomes}
-    for to in (found.first, *(to for one in found.questions.values() for to in (one.yes, one.no))):
+    for to in (found.first, *(to for question in found.questions.values() for to in (question.yes, question.no))):
         if to not in ends:
             raise UnknownId(f"wrong.yaml leads to '{to}', which is neither a question nor an outcome", where=to)
     for id, outcome in found.outcomes.items():

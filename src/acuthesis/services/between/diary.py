@@ -106,7 +106,7 @@ def shown(here: Here, row: DiaryRow) -> DiaryShown:
     plan = store.newest_plan(here.db, known.id)
     if plan is not None and not plan.first_day <= here.today <= plan.until:
         plan = None
-    asked = [one for one in known.open_complaints if one.id in asks.complaints]
+    asked = [complaint for complaint in known.open_complaints if complaint.id in asks.complaints]
     kinds = [here.knowledge.complaints[one.kind] for one in asked if one.kind in here.knowledge.complaints]
     return DiaryShown(
         practice=here.practice.name,

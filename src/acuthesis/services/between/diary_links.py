@@ -94,7 +94,7 @@ def of_person(here: Here, person_id: uuid.UUID) -> list[DiaryOut]:
 
 def diary_out(here: Here, row: DiaryRow) -> DiaryOut:
     """One of them, as the practice sees it."""
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     over = row.ended_at is not None or row.until < here.today or (row.opened_at is None and row.code_until < now())
     return DiaryOut(
         id=row.id,
@@ -120,7 +120,7 @@ def end(here: Here, diary_id: uuid.UUID) -> DiaryRow:
 def open_flags(here: Here) -> list[FlagOut]:
     """Red flags from home that nobody has looked after yet, the oldest first."""
     here.reads(None, "reports from home")
-    found = [one for one in store.open_flags(here.db) if here.may_list(one.person.id)]
+    found = [flag for flag in store.open_flags(here.db) if here.may_list(flag.person.id)]
     for one in found:
         here.reads(one.person.id, "report from home")
     asked = questions()

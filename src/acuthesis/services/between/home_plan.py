@@ -55,7 +55,7 @@ def proposed(here: Here, person_id: uuid.UUID, wish: HomeWish) -> Proposed:
     """The plan for this person's open complaints. Raises: NotFound; NotAllowed for what they must not do."""
     known = here.person(person_id, "home plan")
     plan = _plan(here, person_id, wish)
-    stopped = [one.text for one in known.verdict.reasons if known.verdict.decision != "ok"]
+    stopped = [reason.text for reason in known.verdict.reasons if known.verdict.decision != "ok"]
     return Proposed(
         plan=plan,
         hours=list(hours_for(plan.times_a_day)),
@@ -112,7 +112,7 @@ def give(
 
 def given_out(here: Here, row: HomePlanRow) -> GivenPlan:
     """A kept plan with who gave it."""
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     return GivenPlan(
         id=row.id,
         plan=HomePlan.model_validate(row.plan),
@@ -150,8 +150,8 @@ def _on_body(here: Here, person_id: uuid.UUID, plan: HomePlan) -> HomePlan:
         ]
         return one.model_copy(update={"where": in_centimetres(one.where, part_cm), "measure": " ".join(ways)})
 
-    places = {one.id: located(one) for one in plan.places}
-    sets = [own.model_copy(update={"points": tuple(places[one.id] for one in own.points)}) for own in plan.sets]
+    places = {place.id: located(place) for place in plan.places}
+    sets = [own.model_copy(update={"points": tuple(places[point.id] for point in own.points)}) for own in plan.sets]
     return plan.model_copy(update={"sets": tuple(sets)})
 
 
@@ -191,7 +191,7 @@ def sheet(here: Here, person_id: uuid.UUID, large: bool) -> bytes:
         back_on=_back_on(here, known.id),
     )
     here.release()  # drawing and printing hold no connection and no lock
-    drawings = {one.id: drawn_at_home(here, person_id, one) for one in current.plan.places}
+    drawings = {place.id: drawn_at_home(here, person_id, place) for place in current.plan.places}
     return workers.printing.run(home_pdf, paper, drawings, large)
 
 

@@ -101,7 +101,9 @@ def _day(one: DiaryEntry, off: timedelta) -> date:
 
 def _complaint(here: Here, row: DiaryRow, complaint_id: uuid.UUID) -> ComplaintRow:
     asks = Asks.model_validate(row.asks)
-    found = next((one for one in here.person(row.person_id).open_complaints if one.id == complaint_id), None)
+    found = next(
+        (complaint for complaint in here.person(row.person_id).open_complaints if complaint.id == complaint_id), None
+    )
     if found is None or complaint_id not in (*asks.complaints, *asks.episodes):
         raise UnknownId("This is not asked any more.", where="complaint_id")
     return found

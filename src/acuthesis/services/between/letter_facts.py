@@ -37,7 +37,7 @@ class LetterSource:
         own = visits.visits_of(here.db, known.id, scores=True)
         self.held = [row for row in own if row.treatment != "not_begun"]
         self.course: PersonCourse = course_of(here, known)
-        self.shown = [one for one in self.course.complaints if one.id in wish.complaint_ids]
+        self.shown = [complaint for complaint in self.course.complaints if complaint.id in wish.complaint_ids]
         # Of what was never rated there is nothing to draw.
         self.drawn = [one for one in self.shown if one.outcome.trend != "no_rating"]
         self.plan = home.newest_plan(here.db, known.id)
@@ -74,8 +74,10 @@ class LetterSource:
         """The figures that are marked in the facts, in their order."""
         rows = {row.id: row for row in self.rows}
         return [
-            LetterFigure(course_svg(figure_of(self.here, rows[one.id])), f"{self._name(one)}: {one.outcome.sentence}")
-            for one in self.drawn
+            LetterFigure(
+                course_svg(figure_of(self.here, rows[drawing.id])), f"{self._name(drawing)}: {drawing.outcome.sentence}"
+            )
+            for drawing in self.drawn
         ]
 
     def _complaint(self, row: ComplaintRow) -> LetterComplaint:
@@ -87,7 +89,7 @@ class LetterSource:
         )
 
     def _screening(self) -> tuple[str, ...]:
-        stops = [one.text for one in self.known.verdict.reasons]
+        stops = [reason.text for reason in self.known.verdict.reasons]
         return tuple(dict.fromkeys([*stops, *(f"{line}." for line in limit_strip(self.known.screening))]))
 
     def _sessions(self) -> str:
@@ -99,7 +101,7 @@ class LetterSource:
         return f"{len(days)} sessions from {_day(days[0])} to {_day(days[-1])}."
 
     def _ways(self) -> tuple[str, ...]:
-        names = dict.fromkeys(one.school for one in self.course.visits if one.held and one.school)
+        names = dict.fromkeys(visit.school for visit in self.course.visits if visit.held and visit.school)
         return tuple(school.name for id in names if (school := self.here.school(id)) is not None)
 
     def _places(self) -> tuple[str, ...]:
@@ -129,9 +131,9 @@ class LetterSource:
         plan = HomePlan.model_validate(self.plan.plan)
         times = {1: "once a day", 2: "twice a day"}.get(plan.times_a_day, f"{plan.times_a_day} times a day")
         return tuple(
-            f"{self._place(one.id)}: {one.dose_words[:1].lower()}{one.dose_words[1:]}"
-            f"{', on each side' if one.side == 'both' else ''}, {times}"
-            for one in plan.places
+            f"{self._place(place.id)}: {place.dose_words[:1].lower()}{place.dose_words[1:]}"
+            f"{', on each side' if place.side == 'both' else ''}, {times}"
+            for place in plan.places
         )
 
     def _name(self, one: ComplaintCourse) -> str:
@@ -150,9 +152,9 @@ class LetterSource:
     def _noticed(self) -> tuple[str, ...]:
         """Places that stay sore or ease, and what was observed at visits, newest first."""
         sore = []
-        for one in self.course.places:
-            side = f", {one.side}" if one.side != "midline" else ""
-            sore.append(f"{one.name}{side}: soreness {one.words}")
+        for place in self.course.places:
+            side = f", {place.side}" if place.side != "midline" else ""
+            sore.append(f"{place.name}{side}: soreness {place.words}")
         return tuple([*sore, *_observed(self.held, self.here)][:MOST_NOTICED])
 
 

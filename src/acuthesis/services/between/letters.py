@@ -139,7 +139,7 @@ def one(here: Here, paper_id: uuid.UUID) -> PaperRow:
 
 def paper_out(here: Here, row: PaperRow) -> PaperOut:
     """A letter as it stands."""
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     kind: PaperKind = row.kind  # type: ignore[assignment]  # the database checks it
     return PaperOut(
         id=row.id,
@@ -298,5 +298,5 @@ def tried(body: str) -> str:
     """A template filled in with made-up facts, as plain text. Raises: CoreError as `write_template`."""
     letter_template.check(body)
     facts = letter_template.EXAMPLE
-    shown: Sequence[LetterFigure] = [LetterFigure("", f"{one.name}: {one.sentence}") for one in facts.courses]
+    shown: Sequence[LetterFigure] = [LetterFigure("", f"{course.name}: {course.sentence}") for course in facts.courses]
     return plain(letter_template.filled_in(body, facts), shown)

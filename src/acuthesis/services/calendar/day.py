@@ -38,7 +38,7 @@ def visits_on(here: Here, day: date) -> list[DayVisit]:
     """The visits of a day of the practice, in order."""
     listed = visits.visits_between(here.db, *here.day_bounds(day))
     here.reads(None, "day")
-    return _shown(here, [one for one in listed if here.may_list(one.row.person_id)])
+    return _shown(here, [row for row in listed if here.may_list(row.row.person_id)])
 
 
 def visit_now(here: Here, known: Known) -> DayVisit | None:
@@ -58,14 +58,14 @@ class _Rated:
 
 
 def _shown(here: Here, listed: Sequence[Listed]) -> list[DayVisit]:
-    ids = [one.row.person_id for one in listed]
+    ids = [row.row.person_id for row in listed]
     persons = here.persons(ids)
     rated = _Rated(
         outcomes_of(here, [row for known in persons.values() for row in known.complaints]),
-        people.rated_at_visits(here.db, [one.row.id for one in listed]),
+        people.rated_at_visits(here.db, [row.row.id for row in listed]),
     )
     assert here.knowledge  # read once and always, so that every day takes as many statements
-    return [_day_visit(here, one, persons[one.row.person_id], rated) for one in listed]
+    return [_day_visit(here, row, persons[row.row.person_id], rated) for row in listed]
 
 
 def _day_visit(here: Here, one: Listed, known: Known, rated: _Rated) -> DayVisit:

@@ -124,7 +124,9 @@ def course_of(here: Here, known: Known) -> PersonCourse:
     places = places_over(sore)
     complaints = _Complaints(here, known, held, {id: one.pressed for id, one in told.items()}, log, places)
     complaints.grounds = [told[row.id].school for row in held if row.id in told]
-    practised = [Practised(on=one.on_day, minutes=one.amount, words=one.words) for one in log if one.kind == "practice"]
+    practised = [
+        Practised(on=entry.on_day, minutes=entry.amount, words=entry.words) for entry in log if entry.kind == "practice"
+    ]
     return PersonCourse(
         person_id=known.id,
         given_name=known.row.given_name,
@@ -169,8 +171,8 @@ class _Complaints:
         self.acts = asked.act_ratings(here.db, ids)
         self.decisions = store.decisions(here.db, ids)
         self.episodes: dict[uuid.UUID, list[EpisodeRow]] = defaultdict(list)
-        for one in asked.episodes(here.db, ids):
-            self.episodes[one.complaint_id].append(one)
+        for episode in asked.episodes(here.db, ids):
+            self.episodes[episode.complaint_id].append(episode)
 
     def course(self, row: ComplaintRow) -> ComplaintCourse:
         """One complaint."""
@@ -184,11 +186,11 @@ class _Complaints:
             name=here.knowledge.name_of(row.kind),
             side=row.side,
             closed_on=row.closed_on,
-            ratings=[_point(one) for one in ratings],
+            ratings=[_point(rating) for rating in ratings],
             outcome=outcome,
             analysis=analysis,
             acts=self._acts(row),
-            bars=[_bar(one) for one in self.episodes[row.id]],
+            bars=[_bar(episode) for episode in self.episodes[row.id]],
             episodes=episodes,
             questions=questions(Series(ratings=series.ratings, sessions=self._sessions), self._names),
             proposal=decide(self._facts(row, series, outcome, analysis, episodes)),
@@ -200,9 +202,9 @@ class _Complaints:
     ) -> Facts:
         better = sum(one.trend == "better" for one in self.outcomes.values())
         events = [
-            LifeEvent(on=one.on_day, words=one.words, other_care=one.other_care)
-            for one in self.log
-            if one.kind == "event" and one.complaint_id in (None, row.id)
+            LifeEvent(on=entry.on_day, words=entry.words, other_care=entry.other_care)
+            for entry in self.log
+            if entry.kind == "event" and entry.complaint_id in (None, row.id)
         ]
         hours = [self.here.local(one.starts_at).hour for one in self.held]
         grounds = set(self.grounds)
@@ -213,7 +215,9 @@ class _Complaints:
             needed=analysis.needed,
             cautions=cautions(series, outcome, len(self.outcomes), better, events, analysis.carry_over),
             places=list(self.places),
-            red_flags=[one.text for one in self.known.verdict.reasons if one.severity in ("emergency", "refer")],
+            red_flags=[
+                reason.text for reason in self.known.verdict.reasons if reason.severity in ("emergency", "refer")
+            ],
             new_pattern=self._new_pattern(row),
             every_days=self._every_days(),
             plan_changed=any(one.step == "change_plan" for one in self.decisions.get(row.id, [])),
@@ -228,8 +232,8 @@ class _Complaints:
         here = self.here
         words_on = [
             *(here.day_of(one.recorded_at) for one in told),
-            *(one.on for one in series.ratings),
-            *(one.on_day for one in self.log if one.complaint_id == row.id),
+            *(rating.on for rating in series.ratings),
+            *(entry.on_day for entry in self.log if entry.complaint_id == row.id),
         ]
         began = here.day_of(self.held[0].starts_at) if self.held else None
         entries = [
@@ -252,7 +256,7 @@ class _Complaints:
                 ActCourse(
                     id=act["id"],
                     words=act["words"],
-                    ratings=[_point(one) for one in rated],
+                    ratings=[_point(rating) for rating in rated],
                     outcome=judge(series_of(self.here, rated, act["words"])),
                 )
             )

@@ -20,13 +20,13 @@ def figure_of(here: Here, complaint: ComplaintRow) -> CourseFigure:
     held = [row for row in visits.visits_of(here.db, complaint.person_id) if row.treatment != "not_begun"]
     return CourseFigure(
         name=here.knowledge.name_of(complaint.kind),
-        ratings=[PlottedRating(here.local(one.rated_at), one.value, one.moment) for one in ratings],
+        ratings=[PlottedRating(here.local(rating.rated_at), rating.value, rating.moment) for rating in ratings],
         band=analysis.band,
         sessions=[here.local(row.starts_at) for row in held],
         notes=[
-            (here.local(here.day_bounds(one.on_day)[0]), one.words)
-            for one in store.log(here.db, complaint.person_id)
-            if one.kind == "event" and one.complaint_id in (None, complaint.id)
+            (here.local(here.day_bounds(entry.on_day)[0]), entry.words)
+            for entry in store.log(here.db, complaint.person_id)
+            if entry.kind == "event" and entry.complaint_id in (None, complaint.id)
         ],
     )
 
@@ -45,10 +45,17 @@ def course_as_csv(here: Here, complaint_id: uuid.UUID) -> str:
     name = here.knowledge.name_of(complaint.kind)
     acts = {act["id"]: act["words"] for act in complaint.acts}
     rows = [
-        CsvRating(here.local(one.rated_at), name, "", one.value, one.moment, one.said_by)
-        for one in people.ratings_about(here.db, [complaint.id])
+        CsvRating(here.local(rating.rated_at), name, "", rating.value, rating.moment, rating.said_by)
+        for rating in people.ratings_about(here.db, [complaint.id])
     ] + [
-        CsvRating(here.local(one.rated_at), name, acts.get(str(one.act_id), ""), one.value, one.moment, one.said_by)
-        for one in asked.act_ratings(here.db, [complaint.id])
+        CsvRating(
+            here.local(rating.rated_at),
+            name,
+            acts.get(str(rating.act_id), ""),
+            rating.value,
+            rating.moment,
+            rating.said_by,
+        )
+        for rating in asked.act_ratings(here.db, [complaint.id])
     ]
     return ratings_csv(sorted(rows, key=lambda row: row.at))

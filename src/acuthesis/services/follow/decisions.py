@@ -30,7 +30,7 @@ class DecisionOut(BaseModel):
 
 def decision_out(here: Here, row: DecisionRow) -> DecisionOut:
     """A decision with the name of whoever took it."""
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     same = ("id", "version", "step", "because", "decided_at", "came_of", "came_of_at")
     return DecisionOut(
         **{name: getattr(row, name) for name in same},

@@ -84,13 +84,13 @@ def follow_up(here: Here) -> FollowUp:
         ),
         kinds=[
             KindOutcomes(
-                **{field: value for field, value in one._asdict().items() if field != "waiting"},
-                name=name(one.kind),
-                small=one.began < SMALL,
+                **{field: value for field, value in kind._asdict().items() if field != "waiting"},
+                name=name(kind.kind),
+                small=kind.began < SMALL,
             )
-            for one in kinds
+            for kind in kinds
         ],
-        waiting=sum(one.waiting for one in kinds),
+        waiting=sum(kind.waiting for kind in kinds),
     )
 
 

@@ -45,7 +45,7 @@ class EntryOut(LogInput):
 
 def entry_out(here: Here, row: LogRow) -> EntryOut:
     """An entry with who wrote it down; nobody, where it came from home."""
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     plain = {name: getattr(row, name) for name in LogInput.model_fields}
     return EntryOut(
         **plain,

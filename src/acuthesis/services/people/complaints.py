@@ -247,7 +247,7 @@ def _check_times(one: Episode, where: str) -> None:
 
 
 def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
-    said = list(dict.fromkeys(one.strip() for one in words if one.strip()))
+    said = list(dict.fromkeys(word.strip() for word in words if word.strip()))
     if len(said) > MOST_ACTS:
         raise CoreError(f"Up to {MOST_ACTS} acts are rated. Choose those that matter most.", where="acts")
     ids = {act["words"]: act["id"] for act in before}

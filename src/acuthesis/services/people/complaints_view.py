@@ -99,7 +99,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
     answers, noted = store.answers(here.db, ids), store.confirmations(here.db, ids)
     acts = by_complaint(store.act_ratings(here.db, ids))
     painted = store.places(here.db, ids)
-    counted = Counter(one.complaint_id for one in store.episodes(here.db, ids))
+    counted = Counter(episode.complaint_id for episode in store.episodes(here.db, ids))
     outcomes = outcomes_of(here, rows)
     found = []
     for row in rows:
@@ -127,7 +127,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
                 ],
                 since=row.since,
                 closed_on=row.closed_on,
-                ratings=[_rating(one) for one in ratings],
+                ratings=[_rating(rating) for rating in ratings],
                 outcome=outcomes[row.id],
                 asked=_asked(answers.get(row.id, [])),
                 checked=kind.checked if kind else "",

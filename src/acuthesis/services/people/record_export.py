@@ -122,9 +122,9 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
             **{name: getattr(row, name) for name in CONTACT},
             created_at=row.created_at,
         ),
-        stories=[_part(StoryPart, one) for one in people.stories(db, person_id)],
-        consents=[_part(ConsentPart, one) for one in people.consents(db, person_id)],
-        letters=[_part(LetterPart, one) for one in people.letters(db, person_id)],
+        stories=[_part(StoryPart, story) for story in people.stories(db, person_id)],
+        consents=[_part(ConsentPart, consent) for consent in people.consents(db, person_id)],
+        letters=[_part(LetterPart, letter) for letter in people.letters(db, person_id)],
         planned=[_part(PlannedPart, one) for one in booking.planned_of(db, person_id)],
         screenings=[
             ScreeningPart(id=s.id, answered_at=s.answered_at, answered_by=s.answered_by, answers=s.answers)
@@ -152,14 +152,14 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
         ],
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
         complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],
-        confirmations=[_part(ConfirmationPart, one) for one in complaints.all_confirmations(db, ids)],
-        act_ratings=_in_turn([_part(ActRatingPart, one) for one in complaints.act_ratings(db, ids, every=True)]),
-        episodes=[_part(EpisodePart, one) for one in complaints.episodes(db, ids)],
-        log=_in_turn([_part(LogPart, one) for one in follow.log(db, person_id, every=True)]),
+        confirmations=[_part(ConfirmationPart, confirmation) for confirmation in complaints.all_confirmations(db, ids)],
+        act_ratings=_in_turn([_part(ActRatingPart, rating) for rating in complaints.act_ratings(db, ids, every=True)]),
+        episodes=[_part(EpisodePart, episode) for episode in complaints.episodes(db, ids)],
+        log=_in_turn([_part(LogPart, entry) for entry in follow.log(db, person_id, every=True)]),
         decisions=[_part(DecisionPart, one) for rows in follow.decisions(db, ids).values() for one in rows],
-        home_plans=[_part(HomePlanPart, one) for one in home.plans(db, person_id)],
+        home_plans=[_part(HomePlanPart, plan) for plan in home.plans(db, person_id)],
         home_flags=[_part(HomeFlagPart, one) for one in home.flags_of(db, person_id)],
-        papers=[_part(PaperPart, one) for one in reversed(papers.papers(db, person_id)) if one.state == "made"],
+        papers=[_part(PaperPart, paper) for paper in reversed(papers.papers(db, person_id)) if paper.state == "made"],
         measures=[
             MeasurePart(id=m.id, name=m.name, value_cm=m.value_cm, taken_at=m.taken_at)
             for m in people.measures(db, [person_id])
@@ -181,7 +181,7 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
             )
             for v in own
         ],
-        ratings=_in_turn([_part(RatingPart, one) for one in people.ratings(db, [person_id], every=True)]),
+        ratings=_in_turn([_part(RatingPart, rating) for rating in people.ratings(db, [person_id], every=True)]),
         findings=[
             FindingPart(
                 id=f.id,
@@ -209,7 +209,11 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
         ],
     )
     mentioned = record.done_by()
-    return record.model_copy(update={"practitioners": [one for one in record.practitioners if one.id in mentioned]})
+    return record.model_copy(
+        update={
+            "practitioners": [practitioner for practitioner in record.practitioners if practitioner.id in mentioned]
+        }
+    )
 
 
 def _disputed(db: Db, visit_id: uuid.UUID) -> list[DisputedPart]:

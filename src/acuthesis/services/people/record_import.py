@@ -154,12 +154,12 @@ def _keep_asked(
         )
     for seen in record.confirmations:
         add(ConfirmationRow(**seen.model_dump(exclude={"recorded_by"}), recorded_by=who[seen.recorded_by], **of_person))
-    for one in record.episodes:
+    for episode in record.episodes:
         earlier = [
-            {**before.model_dump(mode="json"), "changed_by": str(who[before.changed_by])} for before in one.earlier
+            {**before.model_dump(mode="json"), "changed_by": str(who[before.changed_by])} for before in episode.earlier
         ]
-        plain = one.model_dump(exclude={"recorded_by", "earlier"})
-        add(EpisodeRow(**plain, earlier=earlier, recorded_by=who.get(one.recorded_by), version=1, **of_person))
+        plain = episode.model_dump(exclude={"recorded_by", "earlier"})
+        add(EpisodeRow(**plain, earlier=earlier, recorded_by=who.get(episode.recorded_by), version=1, **of_person))
 
 
 def _keep_followed(
@@ -230,7 +230,7 @@ def _visit_row(part: VisitPart, held_by: uuid.UUID, of_person: dict[str, Any]) -
 
 def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID | None, uuid.UUID]) -> None:
     told = [EventToStore(event) for event in part.events] + [
-        EventToStore(one.event, one.reason) for one in part.disputed
+        EventToStore(dispute.event, dispute.reason) for dispute in part.disputed
     ]
     if treatments.add(here.db, row, told):
         raise people.Conflict("An event of this record is kept for another visit already.", where="visits")

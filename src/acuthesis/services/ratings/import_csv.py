@@ -80,7 +80,7 @@ def bring_in(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns, k
         new=len(new),
         already=len(told) - len(new),
         first=[Understood(number=one.number, at=_moment(here, one), value=one.value) for one in told[:SHOWN]],
-        refused=[Refused(number=one.number, why=one.why) for one in refused[:MOST_REFUSED]],
+        refused=[Refused(number=refusal.number, why=refusal.why) for refusal in refused[:MOST_REFUSED]],
         kept=keep,
     )
 

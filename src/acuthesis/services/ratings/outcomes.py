@@ -75,8 +75,8 @@ def _judged(here: Here, complaints: Sequence[ComplaintRow]) -> Mapping[uuid.UUID
     ids = [row.id for row in complaints]
     counts = store.rated(here.db, ids)
     ratings: dict[uuid.UUID, list[RatingRead]] = defaultdict(list)
-    for one in people.ratings_about(here.db, ids):
-        ratings[one.complaint_id].append(one)
+    for rating in people.ratings_about(here.db, ids):
+        ratings[rating.complaint_id].append(rating)
     found, rows = {}, list[dict[str, Any]]()
     for row in complaints:
         series = series_of(here, ratings[row.id], row.kind)

@@ -140,7 +140,7 @@ class Known:
         )
         if not self.clearances:
             return screening
-        given = [clearance_from(one) for one in self.clearances]
+        given = [clearance_from(clearance) for clearance in self.clearances]
         history = [(one.answered_at, screening.model_copy(update=_answers_of(one))) for one in self.screenings]
         lifted = holding(given, raised_since(history), self.here.today)
         return screening.model_copy(update={"cleared": (*screening.cleared, *lifted)})

@@ -93,7 +93,7 @@ def told_of_places(here: Here, person_id: uuid.UUID, stops: Sequence[Stop]) -> t
     return tuple(
         stop.model_copy(
             update={
-                "before": tuple(one for one in felt[stop.id] if _same_side(one.side, stop.side))[-MOST_BEFORE:],
+                "before": tuple(sore for sore in felt[stop.id] if _same_side(sore.side, stop.side))[-MOST_BEFORE:],
                 "found": _found_words(here, stop, found[stop.id]),
                 "beside": _beside(here, ready, stop),
             }

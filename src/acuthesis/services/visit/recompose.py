@@ -71,7 +71,7 @@ def _wish(here: Here, row: VisitRow, score: Score) -> CompositionInput:
     """What the score that is played was composed for: its complaints as the person has them."""
     kinds = {one.complaint for one in score.coverage}
     all_of_theirs = people.complaints(here.db, [row.person_id])
-    own = [one.id for one in all_of_theirs if one.kind in kinds and one.closed_on is None][-12:]
+    own = [their.id for their in all_of_theirs if their.kind in kinds and their.closed_on is None][-12:]
     if not own:
         raise NotAllowed("the score names no complaint that could be composed for", where="visit_id")
     setting = "self_care" if score.alone else "practice"

@@ -55,7 +55,7 @@ def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
     state = treatments.treatment(here.db, row.id)
     score = Score.model_validate(row.score) if row.score else None
     rated, stops = _rated(here, known, row), account(state, score)
-    names = {one.id: one.name for one in here.colleagues}
+    names = {colleague.id: colleague.name for colleague in here.colleagues}
     own = booking.of_person(here, known.id)
     return VisitRecord(
         appointment=booking.appointment(here, row.id),

@@ -103,7 +103,7 @@ def _drawn(sheet: Sheet, tradition: Tradition, body: FittedBody) -> list[tuple[A
     found: list[tuple[Area, AreaOnBody]] = []
     second = tradition == "second"
     for surface in sheet.surfaces:
-        wanted = [one for one in areas().values() if one.surface == surface and (one.map == "second") == second]
+        wanted = [area for area in areas().values() if area.surface == surface and (area.map == "second") == second]
         if wanted:
             found += zip(wanted, areas_on_body(wanted, body.places), strict=True)
     return found

@@ -349,7 +349,9 @@ def in_pose(found: Located, body: Posed) -> Located:
             "landmarks": dict(zip(names, places(list(found.landmarks.values())), strict=True)),
             "methods": [
                 one.model_copy(update={"position_cm": place})
-                for one, place in zip(found.methods, places([one.position_cm for one in found.methods]), strict=True)
+                for one, place in zip(
+                    found.methods, places([method.position_cm for method in found.methods]), strict=True
+                )
             ],
             "segment": found.segment and found.segment.model_copy(update={"path_cm": places(found.segment.path_cm)}),
             "outline_cm": places(found.outline_cm),

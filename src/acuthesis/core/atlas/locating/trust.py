@@ -66,7 +66,7 @@ def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> J
     """Judge the methods of a point that lead to `places` (each (3,) cm)."""
     methods = tuple(_method(method.place, point, body, side) for method in point.methods)
     best = min(methods, key=lambda one: one.error_cm)
-    weights = np.array([1 / one.error_cm**2 for one in methods])
+    weights = np.array([1 / method.error_cm**2 for method in methods])
     off = np.array([float(np.linalg.norm(place - places[0])) for place in places])
     spread = float(np.sqrt((weights * off**2).sum() / weights.sum())) / 2
     ring = float(np.hypot(np.hypot(best.error_cm, spread), errors().search_share * point.search_radius_cm))

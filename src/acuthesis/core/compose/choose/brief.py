@@ -83,7 +83,7 @@ def read_brief(request: ComposeRequest, screening: Screening, knowledge: Knowled
     sized = max(minutes, request.minutes) if request.begun else minutes
     now, later = _in_time(fitted, sized)
     fitted = fitted.model_copy(update={"complaints": now})
-    speaking = [one for one in modifiers() if holds(one.when, screening)]
+    speaking = [modifier for modifier in modifiers() if holds(modifier.when, screening)]
     shortest = min(speaking, key=lambda one: one.factor, default=None)
     done = len({one.id for one in fitted.done} - set(techniques()))
     turns, turns_why = _turns(minutes, takes, pinned=bool(fitted.pinned))
@@ -120,28 +120,30 @@ def _grounding(school: School, screening: Screening, knowledge: Knowledge) -> Li
 def _blocked(request: ComposeRequest, screening: Screening, knowledge: Knowledge) -> dict[Position, str]:
     """Positions that are out, with the reason that weighs most: the person's, the complaints', the practitioner's."""
     excluded = dict.fromkeys(request.positions_excluded, "This position was excluded.")
-    for one in request.complaints:
-        excluded |= knowledge.complaint(one.id).not_in
+    for complaint in request.complaints:
+        excluded |= knowledge.complaint(complaint.id).not_in
     return excluded | positions_out(screening)
 
 
 def _are_offered(request: ComposeRequest, screening: Screening, knowledge: Knowledge) -> None:
     out = complaints_out(screening)
-    for one in request.complaints:
-        if one.id in out:
-            raise NotAllowed(f"{knowledge.name_of(one.id)}: {out[one.id]}", where="complaints")
-        for id in knowledge.complaint(one.id).needs:
+    for complaint in request.complaints:
+        if complaint.id in out:
+            raise NotAllowed(f"{knowledge.name_of(complaint.id)}: {out[complaint.id]}", where="complaints")
+        for id in knowledge.complaint(complaint.id).needs:
             if screening.answer(id) is None:
                 asked = questions()[id].ask
-                raise NotAllowed(f"{knowledge.name_of(one.id)}: “{asked}” has to be answered first", where="complaints")
+                raise NotAllowed(
+                    f"{knowledge.name_of(complaint.id)}: “{asked}” has to be answered first", where="complaints"
+                )
 
 
 def _in_time(request: ComposeRequest, minutes: float) -> tuple[list[ComplaintNow], tuple[ComplaintNow, ...]]:
     """The complaints that the minutes are enough for, the worst of them, as they were named; and the others."""
     number = weights().complaints_for(minutes)
     worst = sorted(request.complaints, key=lambda one: -one.rating)[:number]
-    now = [one for one in request.complaints if one in worst]
-    return now, tuple(one for one in request.complaints if one not in worst)
+    now = [complaint for complaint in request.complaints if complaint in worst]
+    return now, tuple(complaint for complaint in request.complaints if complaint not in worst)
 
 
 def _turns(minutes: float, takes: Capacity, *, pinned: bool) -> tuple[int, str]:

@@ -136,15 +136,15 @@ def sieved(wishes: Wishes, brief: Brief) -> Sieved:
         raise nothing_left(left_out, brief)
     ids = {one.id for one in found}
     # What goes together with something that may not be done stands alone; the rank keeps its worth.
-    cores = [CoreSeat(one.complaint, tuple(id for id in one.ids if id in ids), one.worth) for one in wishes.cores]
-    return Sieved(found, tuple(one for one in cores if one.ids), left_out)
+    cores = [CoreSeat(core.complaint, tuple(id for id in core.ids if id in ids), core.worth) for core in wishes.cores]
+    return Sieved(found, tuple(core for core in cores if core.ids), left_out)
 
 
 def _pinned_are_there(ids: set[str], left_out: tuple[LeftOut, ...], request: ComposeRequest) -> None:
     for id in request.pinned:
         if id in ids or any(done.id == id for done in request.done):
             continue
-        why = next((one.reason for one in left_out if one.id == id), "It cannot be done here.")
+        why = next((left.reason for left in left_out if left.id == id), "It cannot be done here.")
         raise NotAllowed(
             f"'{id}' is pinned and cannot be in: {why} Unpin it, and what is next best comes in", where="pinned"
         )
@@ -235,7 +235,7 @@ class _Sieve:
         if isinstance(target, Technique):
             return target.positions
         if self.brief.alone:
-            return tuple(one for one in target.reach.positions if one in alone_in(target))
+            return tuple(position for position in target.reach.positions if position in alone_in(target))
         return target.reach.positions
 
     def _no_position(self, target: Entry | Technique) -> str:
@@ -292,9 +292,9 @@ class _Sieve:
 
     def _join_refusals(self, id: str, whole: StopSide) -> None:
         """Two lines that refuse left and right for the same reason are one line for both."""
-        mine = [one for one in self.left_out if one.id == id]
+        mine = [left for left in self.left_out if left.id == id]
         if whole == "both" and len(mine) == 2 and mine[0].rule == mine[1].rule:
-            self.left_out = [one for one in self.left_out if one.id != id]
+            self.left_out = [left for left in self.left_out if left.id != id]
             self.left_out.append(mine[0].model_copy(update={"side": "both"}))
 
     def _usual(self, wish: Wish) -> DoseDefault:
@@ -390,7 +390,7 @@ def alone_in(target: Entry) -> tuple[Position, ...]:
     >>> alone_in(entry("ST36"))
     ('supine', 'left_side', 'right_side', 'seated')
     """
-    return tuple(one for one in target.reach.positions if one != "prone")
+    return tuple(position for position in target.reach.positions if position != "prone")
 
 
 def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:
@@ -401,7 +401,7 @@ def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:
     if not counted:
         return CoreError(f"{brief.school.name} has nothing for these complaints; another school has", where="school")
     most = max(sorted(counted), key=lambda rule: counted[rule])
-    reason = next(one.reason for one in left_out if one.rule == most)
+    reason = next(left.reason for left in left_out if left.rule == most)
     near = {
         "position": "Allow one more position, or choose the foot, hand or ear school, which work seated",
         "avoid": "Take something off the list of what to avoid",

@@ -65,7 +65,7 @@ def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge
     found = sieved(wishes, brief)
     problem = problem_of(brief, wishes, found)
     solution = solve(problem)
-    if solution is None or not any(one.candidate.pressed for one in solution.chosen):
+    if solution is None or not any(choice.candidate.pressed for choice in solution.chosen):
         raise too_little(brief, found.candidates)
     ordered = in_order(solution, brief.school, alone=brief.alone, lying=problem.lying)
     return Steps(brief, wishes, found, problem, solution, ordered, _score(brief, found, problem, solution, ordered))
@@ -89,7 +89,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
         budget_s=brief.request.slot_s - brief.frame.seconds,
         rest_s=brief.frame.rest.seconds,
         ground_s=grounding_s(brief),
-        strengths={one.id: one.rating / 10 for one in brief.request.complaints},
+        strengths={complaint.id: complaint.rating / 10 for complaint in brief.request.complaints},
         covered=frozenset(covered),
         shortened=brief.shortened,
         seed=brief.request.seed,

@@ -45,7 +45,7 @@ def explained(request: ComposeRequest, screening: Screening, knowledge: Knowledg
     brief = made.brief
     return Explained(
         brief={
-            "complaints": [one.id for one in brief.request.complaints],
+            "complaints": [complaint.id for complaint in brief.request.complaints],
             "another day": [one.id for one in brief.another_day],
             "minutes": brief.request.slot_s / 60,
             "grounds": brief.grounds,
@@ -60,18 +60,20 @@ def explained(request: ComposeRequest, screening: Screening, knowledge: Knowledg
             id: {"role": wish.role, "side": wish.side, "benefits": wish.benefits, "why": wish.why}
             for id, wish in made.wishes.by_id.items()
         },
-        cores=[{"complaint": one.complaint, "ids": one.ids, "worth": round(one.worth, 3)} for one in made.found.cores],
+        cores=[
+            {"complaint": core.complaint, "ids": core.ids, "worth": round(core.worth, 3)} for core in made.found.cores
+        ],
         candidates={
-            one.id: [
+            candidate.id: [
                 {"side": way.side, "seconds": way.seconds, "level": way.level, "benefit": round(way.benefit, 2)}
-                for way in one.ways
+                for way in candidate.ways
             ]
-            for one in made.found.candidates
+            for candidate in made.found.candidates
         },
         refused={row.id: row.reason for row in made.found.left_out},
         chosen=[
-            {"id": one.candidate.id, "way": one.way, "position": one.position, "stretch": one.block}
-            for one in made.solution.chosen
+            {"id": choice.candidate.id, "way": choice.way, "position": choice.position, "stretch": choice.block}
+            for choice in made.solution.chosen
         ],
         order=[f"{one.candidate.id} ({one.side}, {one.position})" for one in made.ordered.placed],
         left_out={row.id: row.reason for row in made.score.left_out},

@@ -70,13 +70,13 @@ def in_order(solution: Solution, school: School, *, alone: bool = False, lying: 
 def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None) -> list[list[Chosen]]:
     """What is done in one position without turning; where the order is free, the calmest stretch is the last."""
     groups: dict[tuple[int, Position], list[Chosen]] = {}
-    for one in chosen:
-        groups.setdefault((one.block, one.position), []).append(one)
+    for choice in chosen:
+        groups.setdefault((choice.block, choice.position), []).append(choice)
     if school.order.scope == "whole":
         return [groups[key] for key in sorted(groups, key=lambda key: key[0])]
 
     def calm(key: tuple[int, Position]) -> tuple[float, int]:
-        roles = [one.candidate.role for one in groups[key]]
+        roles = [group.candidate.role for group in groups[key]]
         ease = school.positions.index(key[1]) if school.positions else EASE.index(key[1])
         if school.alone:
             return 0.0, ease  # the easiest position first
@@ -137,10 +137,10 @@ def _rank(one: OrderedStop, school: School) -> tuple[float, ...]:
 def _in_courses(group: list[OrderedStop], school: School) -> list[OrderedStop]:
     """The group with what belongs to one course (the colon, the way of the water) in its order, where its first is."""
     for course in school.courses:
-        mine = [one for one in group if one.candidate.id in course]
+        mine = [member for member in group if member.candidate.id in course]
         if len(mine) > 1:
             start = group.index(mine[0])
-            rest = [one for one in group if one not in mine]
+            rest = [member for member in group if member not in mine]
             mine.sort(key=lambda one: course.index(one.candidate.id))
             group = [*rest[:start], *mine, *rest[start:]]
     return group
@@ -258,13 +258,13 @@ def _through(group: Sequence[OrderedStop], starts: Sequence[_Path], price: Order
     """The cheapest paths through a group, one for each way of ending it. The hands stay on a part until it is done,
     which leaves few of the many sets that could be done by then.
     """
-    options = [replace(one, round=way) for one in group for way in _rounds(one, one.side)]
+    options = [replace(member, round=way) for member in group for way in _rounds(member, member.side)]
     item = [n for n, one in enumerate(group) for _ in _rounds(one, one.side)]
-    parts = [one.candidate.part for one in group]
+    parts = [member.candidate.part for member in group]
     of_part = [sum(1 << n for n, other in enumerate(parts) if other == part) for part in parts]
-    heaviest = max(_weight(one) for one in group) or 1.0
-    late = [weights().order.late * _weight(one) / heaviest for one in group]
-    onward = [[price.step(before, one) for one in options] for before in options]
+    heaviest = max(_weight(member) for member in group) or 1.0
+    late = [weights().order.late * _weight(member) / heaviest for member in group]
+    onward = [[price.step(before, option) for option in options] for before in options]
     layer: dict[tuple[int, int], _Path] = {}
     for start in starts:
         for k, one in enumerate(options):

@@ -80,7 +80,7 @@ def programme(request: ProgrammeRequest, screening: Screening, knowledge: Knowle
     judged = visits[min(FAIR_TRIAL, len(visits)) - 1].day
     return Programme(
         visits=tuple(visits),
-        home=tuple(home_sets([one.id for one in request.first.complaints], screening, known)),
+        home=tuple(home_sets([complaint.id for complaint in request.first.complaints], screening, known)),
         judge_on_day=judged,
         words=(
             f"Judge on day {judged}, after {min(FAIR_TRIAL, len(visits))} visits and home pressing in between. "
@@ -91,6 +91,8 @@ def programme(request: ProgrammeRequest, screening: Screening, knowledge: Knowle
 
 def _resting(score: Score, first: ComposeRequest, knowledge: Knowledge) -> list[str]:
     """What rests next time: everything pressed that is no main point of a complaint, nor pinned."""
-    kept = {use.id for one in first.complaints for use in knowledge.complaint(one.id).uses if use.role == "main"}
+    kept = {
+        use.id for complaint in first.complaints for use in knowledge.complaint(complaint.id).uses if use.role == "main"
+    }
     kept |= set(first.pinned)
     return [stop.id for stop in score.stops if stop.kind in PRESSED and stop.id not in kept]

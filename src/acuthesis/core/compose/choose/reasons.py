@@ -55,13 +55,15 @@ class _Taken:
 
     def __init__(self, problem: ChoiceProblem, solution: Solution, brief: Brief) -> None:
         self.problem, self.solution, self.brief = problem, solution, brief
-        chosen = [(one.candidate, one.candidate.ways[one.way]) for one in solution.chosen]
+        chosen = [(choice.candidate, choice.candidate.ways[choice.way]) for choice in solution.chosen]
         self.inside = {one.id for one, _ in chosen}
-        self.positions = {one.position for one in solution.chosen}
-        self.turns = len({(one.block, one.position) for one in solution.chosen}) - 1
+        self.positions = {choice.position for choice in solution.chosen}
+        self.turns = len({(choice.block, choice.position) for choice in solution.chosen}) - 1
         self.points = [one for one, _ in chosen if one.pressed]
         self.warm = sum(one.role == "warm" for one, _ in chosen)
-        self.grounds = {ground for one in self.points if not one.extra and not one.pinned for ground in one.grounds}
+        self.grounds = {
+            ground for point in self.points if not point.extra and not point.pinned for ground in point.grounds
+        }
         self.loads: dict[str, float] = {}
         for one, way in chosen:
             if one.pressed:
@@ -83,7 +85,7 @@ class _Taken:
             return "", 0
         complaint = max(candidate.benefits, key=lambda id: candidate.benefits[id])
         role = candidate.roles.get(complaint, candidate.role)
-        return complaint, sum(one.roles.get(complaint) == role for one in self.points)
+        return complaint, sum(point.roles.get(complaint) == role for point in self.points)
 
 
 def what_was_left(problem: ChoiceProblem, solution: Solution, brief: Brief) -> Iterator[LeftOut]:
@@ -153,10 +155,10 @@ def coverage_of(
     problem: ChoiceProblem, solution: Solution, brief: Brief, found: Sieved, left_out: Sequence[LeftOut]
 ) -> Iterator[Coverage]:
     """For each complaint what of its core is in, whether it gets something local, far and calming, and why not."""
-    inside = {one.candidate.id for one in solution.chosen}
+    inside = {choice.candidate.id for choice in solution.chosen}
     refused = {(row.id, complaint) for row in left_out for complaint in row.core_of}
     for complaint in brief.request.complaints:
-        begins = [one.id for one in problem.candidates if complaint.id in one.core_of]
+        begins = [candidate.id for candidate in problem.candidates if complaint.id in candidate.core_of]
         out = [id for id in begins if id not in inside]
         out += [id for id, named in refused if named == complaint.id and id not in inside and id not in begins]
         yield Coverage(
@@ -185,8 +187,8 @@ def _number(number: int) -> str:
 def _got(complaint: str, rating: float, problem: ChoiceProblem, solution: Solution) -> dict[str, object]:
     got = {kind for kind in COVER_WORDS if (complaint, kind) in problem.covered}
     could: set[CoverKind] = set()
-    for one in problem.candidates:
-        could |= one.covers.get(complaint, set())
+    for candidate in problem.candidates:
+        could |= candidate.covers.get(complaint, set())
     for chosen in solution.chosen:
         got |= chosen.candidate.covers.get(complaint, set())
     missing = []
@@ -230,7 +232,7 @@ def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Soluti
     """What is left of the minutes: said, with whose measure leaves it, and never filled."""
     if spare_s < LEFT_S:
         return
-    pressed = sum(one.candidate.pressed for one in solution.chosen)
+    pressed = sum(choice.candidate.pressed for choice in solution.chosen)
     full = problem.takes_points is not None and pressed >= problem.takes_points
     fields = ["points"] if full else []
     fields += [field for field in ("minutes", "stay_min", "turns") if field in brief.takes.reasons]
@@ -259,8 +261,8 @@ def asks_of(brief: Brief, stops: Sequence[Stop]) -> Iterator[str]:
 
 def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
     """What to say where the time holds nothing, or not what was pinned: how much would, or what forbids it."""
-    pinned = [one for one in candidates if one.pinned]
-    points = [one for one in pinned if one.pressed]
+    pinned = [candidate for candidate in candidates if candidate.pinned]
+    points = [pin for pin in pinned if pin.pressed]
     if brief.takes_points is not None and len(points) > brief.takes_points:
         return CoreError(f"{len(points)} points are pinned. {brief.takes.reasons['points']} Unpin some", where="pinned")
     wanted = pinned or [min(candidates, key=lambda one: min(_needs(way) for way in one.ways))]
@@ -269,7 +271,7 @@ def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
     minutes = (need + turns) / 60
     there = brief.request.slot_s / 60
     if pinned:
-        names = ", ".join(one.id for one in pinned)
+        names = ", ".join(pin.id for pin in pinned)
         if minutes > there:
             return CoreError(
                 f"{there:g} minutes do not hold what is pinned ({names}): give it {minutes:.0f} or more, or unpin one",

@@ -108,7 +108,10 @@ def solve(problem: ChoiceProblem) -> Solution | None:
     if problem.cores:
         # What belongs to no core only takes room from those that do, so it is left out of the first question.
         ids = {id for seat in problem.cores for id in seat.ids}
-        begin = replace(problem, candidates=[one for one in problem.candidates if one.id in ids or one.pinned])
+        begin = replace(
+            problem,
+            candidates=[candidate for candidate in problem.candidates if candidate.id in ids or candidate.pinned],
+        )
         first = _Model(begin)
         first.model.maximize(first.core)
         solver = _solver(problem)
@@ -155,18 +158,22 @@ class _Model:
         self.problem = problem
         self.model = cp_model.CpModel()
         whole = problem.school.order.scope == "whole"
-        positions = sorted({position for one in problem.candidates for position in one.positions})
+        positions = sorted({position for candidate in problem.candidates for position in candidate.positions})
         self.slots = [(block, position) for block in range(BLOCKS if whole else 1) for position in positions]
         self.used = {slot: self.model.new_bool_var(f"used_{slot}") for slot in self.slots}
         self.ways = [
-            [self.model.new_bool_var(f"{one.id}_{index}") for index in range(len(one.ways))]
-            for one in problem.candidates
+            [self.model.new_bool_var(f"{candidate.id}_{index}") for index in range(len(candidate.ways))]
+            for candidate in problem.candidates
         ]
         self.at = [
-            {slot: self.model.new_bool_var(f"{one.id}_{slot}") for slot in self.slots if slot[1] in one.positions}
-            for one in problem.candidates
+            {
+                slot: self.model.new_bool_var(f"{candidate.id}_{slot}")
+                for slot in self.slots
+                if slot[1] in candidate.positions
+            }
+            for candidate in problem.candidates
         ]
-        self.chosen = [self.model.new_bool_var(f"{one.id}_in") for one in problem.candidates]
+        self.chosen = [self.model.new_bool_var(f"{candidate.id}_in") for candidate in problem.candidates]
         self.index = {one.id: index for index, one in enumerate(problem.candidates)}
         self.rests = self.model.new_int_var(0, 40, "rests")
         self.look = self.model.new_int_var(0, 10_000, "look")
@@ -270,7 +277,7 @@ class _Model:
     def _most(self) -> None:
         """No more points than a body takes in one session, nor strokes before them; what is pinned counts too."""
         problem, school = self.problem, self.problem.school
-        pinned = sum(one.pinned for one in problem.candidates)
+        pinned = sum(candidate.pinned for candidate in problem.candidates)
         pressed = [chosen for one, chosen in zip(problem.candidates, self.chosen, strict=True) if one.pressed]
         self.model.add(sum(pressed) <= max(problem.most_points, pinned))
         if problem.takes_points is not None:

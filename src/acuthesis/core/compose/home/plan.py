@@ -125,7 +125,7 @@ class HomePlan(BaseModel):
     @property
     def places(self) -> tuple[HomePlace, ...]:
         """Every place once, in the order in which the sets name them."""
-        return tuple({one.id: one for own in self.sets for one in own.points}.values())
+        return tuple({point.id: point for own in self.sets for point in own.points}.values())
 
     def set_on(self, day: date, first_day: date) -> HomeSet | None:
         """The set whose turn it is on a day of a plan that began on `first_day`; none where there is nothing to press.
@@ -152,7 +152,7 @@ def home_plan(
     ranked = [_home_place(*one, wish, screening, known) for one in found]
     asked_for = wish.places and not stopped
     chosen = _chosen(wish, ranked, complaint_ids, screening, known) if asked_for else ranked[: rules().most_places]
-    taken = {one.id for one in chosen}
+    taken = {choice.id for choice in chosen}
     kinds = [known.complaint(id) for id in complaint_ids]
     return HomePlan(
         position=wish.position,
@@ -182,7 +182,9 @@ def still_allowed(plan: HomePlan, screening: Screening, knowledge: Knowledge | N
 
     def now(own: HomeSet) -> HomeSet:
         found = [
-            (one.why, target) for one in own.points if (target := _found(one.id, known)) and _may(target, screening)
+            (point.why, target)
+            for point in own.points
+            if (target := _found(point.id, known)) and _may(target, screening)
         ]
         points = [_home_place(target, why, wish, screening, known) for why, target in found]
         return own.model_copy(update={"points": tuple(points)})

@@ -81,7 +81,7 @@ def said_at_home(dose: Dose) -> str:
             return f"Hold until it eases, {dose.cap_s:g} seconds at most"
         case Compound():
             whole = ", then ".join(
-                [said_at_home(dose.parts[0]), *(_lower(said_at_home(one)) for one in dose.parts[1:])]
+                [said_at_home(dose.parts[0]), *(_lower(said_at_home(part)) for part in dose.parts[1:])]
             )
             return whole if dose.rounds == 1 else f"{whole}; {dose.rounds} times in all"
 

@@ -202,8 +202,8 @@ def rounds(
 @lru_cache(maxsize=4096)
 def _rounds(row: StanceRow, site: str, side: StopSide, position: Position, together: bool) -> tuple[WorkingStance, ...]:
     if side == "both" and not together:
-        here = {one: _spot(row, one, position) for one in ORDERS[0]}
-        right, left = (_stands(here[one], position, site) for one in ORDERS[0])
+        here = {order: _spot(row, order, position) for order in ORDERS[0]}
+        right, left = (_stands(here[order], position, site) for order in ORDERS[0])
         pairs = [(right[edge], left[edge]) for edge in right if edge in left]
         pairs.append((min(right.values(), key=_far), min(left.values(), key=_far)))
         return tuple(
@@ -218,8 +218,8 @@ def _rounds(row: StanceRow, site: str, side: StopSide, position: Position, toget
         )
     spot = _spot(row, side, position)
     return tuple(
-        WorkingStance("right", (one.at, one.at), (spot, spot), max(one.reach - EASY_M, 0.0))
-        for one in _stands(spot, position, site).values()
+        WorkingStance("right", (stand.at, stand.at), (spot, spot), max(stand.reach - EASY_M, 0.0))
+        for stand in _stands(spot, position, site).values()
     )
 
 
