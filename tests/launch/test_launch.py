@@ -18,6 +18,7 @@ from sqlalchemy import create_engine, text
 from acuthesis.settings import ROOT
 from launch import backup, commands, homes, machine, postgres, serving, steps, web_process
 from tests.conftest import free_port
+from tests.tiers import LONG
 
 DUMPS = Path(__file__).parent / "dumps"  # a small one of each released version, in its schema
 NEWEST = max(path.name[:4] for path in (ROOT / "src/acuthesis/store/migrations/versions").glob("0*.py"))
@@ -263,7 +264,8 @@ def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     ready()
     found = sorted(DUMPS.glob("*.dump"))
     assert [file.stem for file in found] == ["0.1.0", "0.2.0", "0.3.0", "0.4.0", "0.5.0"]
-    for file in found:
+    # The oldest goes through every migration, the newest through the fewest; those between, in a long run.
+    for file in found if LONG else (found[0], found[-1]):
         assert backup.restore([str(file)]) == 0, file.stem
         assert as_superuser("SELECT name, time_zone FROM practice") == [("Harbour room", "UTC")], file.stem
         assert as_superuser("SELECT treatment, felt FROM visit") == [("over", [])], file.stem
