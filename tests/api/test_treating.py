@@ -292,7 +292,7 @@ def test_lists_say_what_the_fold_says(ode, cast):
                 noted = (row.treatment, row.felt)
                 state = treatments.treatment(db, row.id)
                 if state.status != "not_begun" or row.felt is not None:
-                    treatments.keep_state(row, state)
+                    treatments.save_state(row, state)
                     assert noted == (row.treatment, row.felt)
                     checked += 1
         db.rollback()

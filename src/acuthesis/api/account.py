@@ -200,7 +200,7 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
 
 
 @router.post("/me/second-factor/off", status_code=204, dependencies=HASHES)
-def drop_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request) -> None:
+def remove_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request) -> None:
     """Turn two-step verification off, where the practice does not require it: with the password and a code of it."""
     if here.practice.second_factor_required:
         raise NotAllowed("This practice asks everybody for a second factor.", where="second_factor")
@@ -208,7 +208,7 @@ def drop_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request)
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None and not is_second_factor(row, wanted.code):
         raise CoreError(WRONG_CODE, where="code")
-    staff.drop_second_factor(row)
+    staff.remove_second_factor(row)
     notices.add(here.db, row, "factor_off", here.browser)
     here.audit(None, "second factor switched off")
 

@@ -162,21 +162,21 @@ def list_own(here: SignedIn) -> list[OwnOut]:
 
 
 @router.put("/atlas/own")
-def keep_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
+def save_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
     """Keep a point or area of one's own, once it can be placed on every build it is tried on."""
     checked(wanted.row)
-    row = store.keep_own(here.db, here.practice_id, wanted.row, wanted.version)
+    row = store.save_own(here.db, here.practice_id, wanted.row, wanted.version)
     here.audit(None, f"own {row.entry} kept")
     return OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
 
 
 @router.delete("/atlas/own", status_code=204)
-def drop_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: Annotated[int, Query(ge=1)]) -> None:
+def delete_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version: Annotated[int, Query(ge=1)]) -> None:
     """Remove a point or area of one's own, unless a complaint of the practice still uses it."""
     for complaint, change in here.layer.complaints.items():
         if id in {*(use.id for use in change.add), *(change.home or ())}:
             raise Conflict(f"{id} is used for {complaint}; take it out there first", where="id")
-    store.drop_own(here.db, id, version)
+    store.delete_own(here.db, id, version)
     here.audit(None, "own entry removed")
 
 
@@ -201,7 +201,7 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
             raise CoreError(f"{row['id']} comes twice", where=f"entries.{rank}.id")
         seen.add(row["id"])
     for row in pack.entries:
-        store.keep_own(here.db, here.practice_id, row, known.get(row["id"]))
+        store.save_own(here.db, here.practice_id, row, known.get(row["id"]))
     here.audit(None, f"{len(pack.entries)} own entries taken in")
     return Taken(
         added=[row["id"] for row in pack.entries if row["id"] not in known],

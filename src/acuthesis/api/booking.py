@@ -197,9 +197,9 @@ def book_planned(planned_id: uuid.UUID, wanted: BookPlanned, here: Booking) -> A
 
 
 @router.post("/planned/{planned_id}/drop")
-def drop_planned(planned_id: uuid.UUID, here: SignedIn) -> Planned:
+def delete_planned(planned_id: uuid.UUID, here: SignedIn) -> Planned:
     """A planned visit that will not be."""
-    return booking.drop_planned(here, planned_id)
+    return booking.delete_planned(here, planned_id)
 
 
 @router.get("/due")

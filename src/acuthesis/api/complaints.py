@@ -219,7 +219,7 @@ def list_kinds(here: SignedIn) -> list[ComplaintKind]:
 
 
 @router.get("/complaint-kinds/heard")
-def hear(
+def suggest_complaints(
     here: SignedIn,
     text: Annotated[str, Query(max_length=200)] = "",
     where: Annotated[list[str] | None, Query(max_length=20)] = None,
@@ -259,7 +259,7 @@ def list_complaints(person_id: uuid.UUID, here: SignedIn) -> list[ComplaintOut]:
 def add_complaint(person_id: uuid.UUID, new: NewComplaint, here: SignedIn) -> ComplaintOut:
     """Take a complaint up. A red flag that is answered with yes goes into the screening, where it stops the work."""
     confirmed = Examination(by=new.confirmed.by, seen_on=new.confirmed.seen_on) if new.confirmed else None
-    row = service.take_up(
+    row = service.add_complaint(
         here, person_id, new.kind, new.side, new.acts, new.since, new.answers, confirmed, new.red_flags
     )
     if new.skin is not None:

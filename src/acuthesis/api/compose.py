@@ -35,9 +35,9 @@ from acuthesis.services.request.here import Here
 from acuthesis.services.visit.composing import (
     CompositionInput,
     VisitOut,
-    keep_score,
     request_for,
     require_untreated,
+    save_score,
     visit_out,
 )
 from acuthesis.store import compose as stored
@@ -124,7 +124,7 @@ def compose_visit(visit_id: uuid.UUID, wish: ComposeWish, here: SignedIn) -> Vis
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
     store.check_version(row, wish.version, "This visit")
-    return keep_score(here, row, score)
+    return save_score(here, row, score)
 
 
 @router.post("/visits/{visit_id}/what-if", dependencies=COMPOSES)
@@ -203,7 +203,7 @@ def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut
     for id in signed:
         reason = next(stop.override for stop in edit.stops if stop.id == id)
         here.audit(row.person_id, f"refusal of {id} lifted: {reason}")
-    return keep_score(here, row, score)
+    return save_score(here, row, score)
 
 
 @router.post("/doses/reshape")
@@ -241,13 +241,13 @@ def list_drafts(visit_id: uuid.UUID, here: SignedIn) -> list[DraftOut]:
 
 
 @router.post("/visits/{visit_id}/drafts", status_code=201)
-def keep_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
+def save_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
     """Keep the score as it is now under a label, to go back to or to compare with."""
     row = visits.visit(here.db, visit_id, lock=True)
     if row.score is None:
         raise CoreError("There is no score yet. Compose one first.", where="visit_id")
     here.audit(row.person_id, "draft kept")
-    return _draft_out(stored.keep_draft(here.db, row, new.label, here.practitioner.id))
+    return _draft_out(stored.save_draft(here.db, row, new.label, here.practitioner.id))
 
 
 @router.post("/drafts/{draft_id}/restore")
@@ -261,7 +261,7 @@ def restore_draft(draft_id: uuid.UUID, seen: Restore, here: SignedIn) -> VisitOu
     old = Score.model_validate(found.score)
     score = rearranged(here, old, list(old.stops), screening)
     store.check_version(row, seen.version, "This score")
-    return keep_score(here, row, score, "draft restored")
+    return save_score(here, row, score, "draft restored")
 
 
 class StopWish(BaseModel):

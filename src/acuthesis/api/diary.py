@@ -63,9 +63,9 @@ def read_diary(at_home: AtHome) -> DiaryShown:
 
 
 @router.post("/diary/told")
-def tell_diary(sent: ToldFromHome, at_home: AtHome) -> list[WhatBecame]:
+def save_diary_entries(sent: ToldFromHome, at_home: AtHome) -> list[WhatBecame]:
     """Tell something; each is kept, or says why not."""
-    return home_reports.tell(*at_home, sent.sent_at, sent.told)
+    return home_reports.save_report(*at_home, sent.sent_at, sent.told)
 
 
 @router.get("/diary/places/{id}.svg", response_class=Response, responses=SVG)

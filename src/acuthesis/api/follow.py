@@ -19,7 +19,7 @@ from acuthesis.services.follow.course_files import course_as_csv, course_as_svg
 from acuthesis.services.follow.decisions import DecisionOut
 from acuthesis.services.follow.follow_up import FollowUp, follow_up
 from acuthesis.services.follow.log import EntryOut, Kind, LogInput
-from acuthesis.services.ratings.import_csv import Heads, Preview, bring_in, heads
+from acuthesis.services.ratings.import_csv import Heads, Preview, heads, import_rows
 from acuthesis.services.ratings.rating import SaidBy
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
@@ -166,10 +166,10 @@ def read_columns(listed: ListText, here: SignedIn) -> Heads:
 
 
 @router.post("/complaints/{complaint_id}/ratings-list")
-def bring_ratings_in(complaint_id: uuid.UUID, listed: ListIn, here: SignedIn) -> Preview:
+def import_ratings(complaint_id: uuid.UUID, listed: ListIn, here: SignedIn) -> Preview:
     """How a list is understood, row by row, and with `keep` kept: all of it or nothing."""
     columns = Columns(listed.day, listed.value, listed.time, listed.order)
-    return bring_in(here, complaint_id, listed.text, columns, listed.keep)
+    return import_rows(here, complaint_id, listed.text, columns, listed.keep)
 
 
 @router.get("/complaints/{complaint_id}/course.svg", response_class=Response, responses=SVG)

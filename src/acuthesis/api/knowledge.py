@@ -150,7 +150,7 @@ def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
         raise store.Conflict(
             f"'{id}' is in somebody's record, so it stays; nothing was changed", where="own_complaints"
         )
-    version = stored.keep_layer(here.db, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
+    version = stored.save_layer(here.db, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
     here.audit(None, "practice rules and data changed")
     here.layer_changed()
     hand_changed(here)

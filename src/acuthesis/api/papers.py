@@ -117,6 +117,6 @@ def write_template(kind: PaperKind, own: OwnTemplate, here: Owner) -> TemplateOu
 
 
 @router.delete("/letter-templates/{kind}")
-def drop_template(kind: PaperKind, here: Owner) -> TemplateOut:
+def delete_template(kind: PaperKind, here: Owner) -> TemplateOut:
     """Go back to the shipped words."""
-    return letters.drop_template(here, kind)
+    return letters.delete_template(here, kind)

@@ -15,7 +15,7 @@ from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.safety.screening import check_threshold
 from acuthesis.services.calendar.booking import BookingInput, book
 from acuthesis.services.people import erasure
-from acuthesis.services.people.file import grant_reading, tell_story
+from acuthesis.services.people.file import grant_reading, save_story
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.columns import age_on
 from acuthesis.services.request.here import Here
@@ -156,7 +156,7 @@ def add_person(new: NewPerson, here: Booking) -> ContactDetails:
     here.db.flush()
     here.audit(row.id, "person added")
     if new.story:
-        tell_story(here, row.id, new.story, None)
+        save_story(here, row.id, new.story, None)
     if new.minutes is not None:
         book(here, row.id, BookingInput(minutes=new.minutes), "walk_in")
     return contact_of(row)
@@ -288,9 +288,9 @@ def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn, request:
 
 
 @router.post("/people/{person_id}/erase/undo", status_code=204)
-def take_erasure_back(person_id: uuid.UUID, here: SignedIn) -> None:
+def cancel_erasure(person_id: uuid.UUID, here: SignedIn) -> None:
     """Do not erase a record after all: it is in the archive then."""
-    erasure.take_back(here, person_id)
+    erasure.cancel(here, person_id)
 
 
 @router.get("/erasures")

@@ -133,9 +133,9 @@ def read_story(person_id: uuid.UUID, here: SignedIn) -> list[StoryOut]:
 
 
 @router.post("/people/{person_id}/story", status_code=201)
-def tell_story(person_id: uuid.UUID, new: NewStory, here: SignedIn) -> list[StoryOut]:
+def save_story(person_id: uuid.UUID, new: NewStory, here: SignedIn) -> list[StoryOut]:
     """Add to the story."""
-    service.tell_story(here, person_id, new.told, new.told_on)
+    service.save_story(here, person_id, new.told, new.told_on)
     return read_story(person_id, here)
 
 

@@ -15,7 +15,7 @@ from acuthesis.core.compose.score.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.here import Here
-from acuthesis.services.visit.composing import VisitOut, keep_score, require_untreated, visit_out
+from acuthesis.services.visit.composing import VisitOut, require_untreated, save_score, visit_out
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
 from acuthesis.store import visits
@@ -78,7 +78,7 @@ def list_protocols(here: SignedIn) -> list[ProtocolOut]:
 
 
 @router.post("/protocols", status_code=201)
-def keep_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
+def save_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
     """Keep the score of a visit as a protocol, without the person."""
     row = visits.visit(here.db, new.visit_id)
     if row.score is None:
@@ -111,7 +111,7 @@ def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
 
 def _kept(here: Here, protocol: Protocol) -> ProtocolOut:
     here.audit(None, f"protocol kept: {protocol.name}")
-    return _out(stored.keep_protocol(here.db, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
+    return _out(stored.save_protocol(here.db, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
 
 
 @router.get("/protocols/{protocol_id}/file", response_class=Response)
@@ -128,10 +128,10 @@ def protocol_file(protocol_id: uuid.UUID, here: SignedIn) -> Response:
 
 
 @router.delete("/protocols/{protocol_id}", status_code=204)
-def drop_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
+def delete_protocol(protocol_id: uuid.UUID, here: SignedIn) -> None:
     """Remove a protocol; scores that were made with it stay."""
     here.audit(None, f"protocol removed: {stored.protocol(here.db, protocol_id).name}")
-    stored.drop_protocol(here.db, protocol_id)
+    stored.delete_protocol(here.db, protocol_id)
 
 
 @router.post("/visits/{visit_id}/apply-protocol")
@@ -151,4 +151,4 @@ def apply_to_visit(visit_id: uuid.UUID, wish: ApplyProtocol, here: SignedIn) -> 
     if score.decision != "ok":
         return VisitOut(**{**visit_out(row).model_dump(), "score": score})
     store.check_version(row, wish.version, "This visit")
-    return keep_score(here, row, score, f"protocol applied: {protocol.name}")
+    return save_score(here, row, score, f"protocol applied: {protocol.name}")

@@ -186,7 +186,7 @@ def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> li
 
 
 @router.delete("/people/{person_id}/clearances/{flag}")
-def take_back_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[ClearanceOut]:
+def withdraw_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[ClearanceOut]:
     """Take back what was cleared under a flag: from now on it stops the work again. The record of it stays."""
     known = here.person(person_id)
     given = [row for row in known.clearances if row.flag == flag]

@@ -184,12 +184,12 @@ def make_reset_link(practitioner_id: uuid.UUID, here: Owner) -> Link:
 
 
 @router.post("/staff/{practitioner_id}/second-factor-off")
-def drop_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
+def remove_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
     """Forget somebody's second factor: their phone is lost, and the recovery codes with it."""
     row = access.colleague(here.db, practitioner_id, lock=True)
     if row.id == here.practitioner.id:
         raise NotAllowed("Switch your own second factor off in your account.", where="practitioner_id")
-    staff.drop_second_factor(row)
+    staff.remove_second_factor(row)
     notices.add(here.db, row, "factor_off", here.browser)
     here.audit(None, f"second factor of {row.name} switched off")
     here.db.flush()
@@ -207,9 +207,9 @@ def close_account(practitioner_id: uuid.UUID, wanted: Successor, here: Owner) ->
 
 
 @router.post("/links/look", dependencies=[*OWN_TRANSACTION, Depends(same_origin)])
-def look_at_link(wanted: Token) -> LinkIsFor:
+def read_link(wanted: Token) -> LinkIsFor:
     """What a one-time link is for, as long as it holds."""
-    row, practice = staff.look_at_link(wanted.token)
+    row, practice = staff.read_link(wanted.token)
     schools = {id: school.name for id, school in shipped().schools.items()} if row.kind == "set_up" else {}
     return LinkIsFor(kind=row.kind, practice=practice, name=row.name, email=row.email, role=row.role, schools=schools)
 

@@ -78,7 +78,7 @@ def read_at_hand(visit_id: uuid.UUID, here: SignedIn) -> AtHand:
 @router.post("/visits/{visit_id}/events")
 def add_events(visit_id: uuid.UUID, sent: Events, here: SignedIn) -> Treatment:
     """Keep events and answer with the state after them. What cannot be applied is kept as disputed."""
-    return treatment.keep(here, visit_id, sent.events, sent.sent_at)
+    return treatment.save_events(here, visit_id, sent.events, sent.sent_at)
 
 
 @router.post("/visits/{visit_id}/rest")

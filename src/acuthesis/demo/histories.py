@@ -328,7 +328,7 @@ class _Grower:
         sore = {
             id: max(value - easing + self.chance.choice((-1, 0, 0, 1)), 1) for id, value in self.player.sore.items()
         }
-        treatments.keep_course(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
+        treatments.save_course(self.db, visit, play(score, at + timedelta(minutes=8), sore, self.chance))
         done = at + timedelta(minutes=self.player.minutes)
         for complaint, felt in zip(self.complaints, self.feelings, strict=True):
             self._rate(visit, complaint, "after", felt.at(number * self.player.every_days + AN_HOUR), done)

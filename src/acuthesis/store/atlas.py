@@ -19,7 +19,7 @@ def own_rows(db: Db) -> list[OwnEntryRow]:
     return list(db.scalars(select(OwnEntryRow).order_by(OwnEntryRow.entry)))
 
 
-def keep_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int | None) -> OwnEntryRow:
+def save_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int | None) -> OwnEntryRow:
     """Keep an own entry: a new one with no version, a change with the version that the caller saw. Raises: Conflict."""
     # One at a time in a practice, so that two windows cannot both be told that there was room.
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
@@ -39,7 +39,7 @@ def keep_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int |
     return found
 
 
-def drop_own(db: Db, entry: str, version: int) -> None:
+def delete_own(db: Db, entry: str, version: int) -> None:
     """Remove an own entry. Raises: NotFound, Conflict if it was changed since."""
     found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == entry))
     if found is None:

@@ -25,7 +25,7 @@ def house_rules_of(db: Db) -> tuple[Rule, ...]:
     return layer_of(db)[0].rules
 
 
-def keep_layer(db: Db, practice_id: uuid.UUID, layer: Layer, version: int, by: uuid.UUID) -> int:
+def save_layer(db: Db, practice_id: uuid.UUID, layer: Layer, version: int, by: uuid.UUID) -> int:
     """Replace the layer; `version` is the one that the caller saw. Returns the new version. Raises: Conflict."""
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
     row = db.scalar(select(LayerRow))
@@ -58,7 +58,7 @@ def draft(db: Db, draft_id: uuid.UUID) -> DraftRow:
     return row
 
 
-def keep_draft(db: Db, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
+def save_draft(db: Db, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
     """Keep the score of a visit as it is now, under a label. Raises: Conflict where there are too many."""
     if len(drafts_of(db, visit.id)) >= MOST_DRAFTS:
         raise Conflict(f"a visit can keep up to {MOST_DRAFTS} drafts", where="label")
@@ -90,7 +90,7 @@ def protocol(db: Db, protocol_id: uuid.UUID) -> ProtocolRow:
     return row
 
 
-def keep_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, Any]) -> ProtocolRow:
+def save_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, Any]) -> ProtocolRow:
     """Keep a new protocol. Raises: Conflict where the name is taken or there are too many."""
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
     there = protocols(db)
@@ -105,7 +105,7 @@ def keep_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, A
     return row
 
 
-def drop_protocol(db: Db, protocol_id: uuid.UUID) -> None:
+def delete_protocol(db: Db, protocol_id: uuid.UUID) -> None:
     """Remove a protocol. Raises: NotFound."""
     db.delete(protocol(db, protocol_id))
     db.flush()

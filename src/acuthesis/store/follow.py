@@ -65,7 +65,7 @@ def rated(db: Db, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, int]:
     return {row.id: row.rated for row in rows}
 
 
-def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
+def save_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
     """Keep outcomes in the place of older ones."""
     if not rows:
         return
@@ -75,7 +75,7 @@ def keep_outcomes(db: Db, rows: Sequence[Mapping[str, Any]]) -> None:
     db.execute(made.on_conflict_do_update(index_elements=["id"], set_=changed))
 
 
-def keep_analysis(db: Db, outcome: OutcomeRow, analysis: Mapping[str, Any]) -> None:
+def save_analysis(db: Db, outcome: OutcomeRow, analysis: Mapping[str, Any]) -> None:
     """Keep what was worked out beside an outcome, unless another took its place meanwhile."""
     same = OutcomeRow.id == outcome.id, OutcomeRow.rated == outcome.rated, OutcomeRow.method == outcome.method
     db.execute(update(OutcomeRow).where(*same).values(analysis=dict(analysis)))

@@ -54,7 +54,7 @@ def _fill_felt(owner_url: str) -> None:
             for row in db.scalars(
                 select(VisitRow).where(VisitRow.treatment != "not_begun", VisitRow.felt.is_(None))
             ).all():
-                treatments.keep_state(row, treatments.treatment(db, row.id))
+                treatments.save_state(row, treatments.treatment(db, row.id))
             db.flush()
 
 

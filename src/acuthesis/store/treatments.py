@@ -162,7 +162,7 @@ _ADD = text(
 )
 
 
-def keep_state(row: VisitRow, state: TreatmentState) -> None:
+def save_state(row: VisitRow, state: TreatmentState) -> None:
     """Note with the visit what the fold says, for lists."""
     over = state.status in ("stopped", "finished")
     row.treatment = "not_begun" if state.status == "not_begun" else "over" if over else "open"
@@ -171,12 +171,12 @@ def keep_state(row: VisitRow, state: TreatmentState) -> None:
     row.felt = [sore.model_dump(mode="json") for sore in sore_places(state)]
 
 
-def keep_course(db: Db, row: VisitRow, events: Sequence[Event]) -> TreatmentState:
+def save_course(db: Db, row: VisitRow, events: Sequence[Event]) -> TreatmentState:
     """Add a whole course of events to a visit that has none.
 
     Raises: NotAllowed, UnknownId if an event cannot follow what is there.
     """
     state = fold(events)
     add(db, row, [EventToStore(event) for event in events])
-    keep_state(row, state)
+    save_state(row, state)
     return state

@@ -169,16 +169,16 @@ export interface paths {
          */
         get: operations["list_own"];
         /**
-         * Keep Own
+         * Save Own
          * @description Keep a point or area of one's own, once it can be placed on every build it is tried on.
          */
-        put: operations["keep_own"];
+        put: operations["save_own"];
         post?: never;
         /**
-         * Drop Own
+         * Delete Own
          * @description Remove a point or area of one's own, unless a complaint of the practice still uses it.
          */
-        delete: operations["drop_own"];
+        delete: operations["delete_own"];
         options?: never;
         head?: never;
         patch?: never;
@@ -434,10 +434,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Hear
+         * Suggest Complaints
          * @description The complaints that fit what somebody says and where they point, the best first, with why.
          */
-        get: operations["hear"];
+        get: operations["suggest_complaints"];
         put?: never;
         post?: never;
         delete?: never;
@@ -662,10 +662,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring Ratings In
+         * Import Ratings
          * @description How a list is understood, row by row, and with `keep` kept: all of it or nothing.
          */
-        post: operations["bring_ratings_in"];
+        post: operations["import_ratings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -842,10 +842,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Tell Diary
+         * Save Diary Entries
          * @description Tell something; each is kept, or says why not.
          */
-        post: operations["tell_diary"];
+        post: operations["save_diary_entries"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1147,10 +1147,10 @@ export interface paths {
         put: operations["write_template"];
         post?: never;
         /**
-         * Drop Template
+         * Delete Template
          * @description Go back to the shipped words.
          */
-        delete: operations["drop_template"];
+        delete: operations["delete_template"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1206,10 +1206,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At Link
+         * Read Link
          * @description What a one-time link is for, as long as it holds.
          */
-        post: operations["look_at_link"];
+        post: operations["read_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1538,10 +1538,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Drop Second Factor
+         * Remove Second Factor
          * @description Turn two-step verification off, where the practice does not require it: with the password and a code of it.
          */
-        post: operations["drop_second_factor"];
+        post: operations["remove_second_factor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1871,10 +1871,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Take Back Clearance
+         * Withdraw Clearance
          * @description Take back what was cleared under a flag: from now on it stops the work again. The record of it stays.
          */
-        delete: operations["take_back_clearance"];
+        delete: operations["withdraw_clearance"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2028,10 +2028,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take Erasure Back
+         * Cancel Erasure
          * @description Do not erase a record after all: it is in the archive then.
          */
-        post: operations["take_erasure_back"];
+        post: operations["cancel_erasure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2610,10 +2610,10 @@ export interface paths {
         get: operations["read_story"];
         put?: never;
         /**
-         * Tell Story
+         * Save Story
          * @description Add to the story.
          */
-        post: operations["tell_story"];
+        post: operations["save_story"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2750,10 +2750,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Drop Planned
+         * Delete Planned
          * @description A planned visit that will not be.
          */
-        post: operations["drop_planned"];
+        post: operations["delete_planned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2844,10 +2844,10 @@ export interface paths {
         get: operations["list_protocols"];
         put?: never;
         /**
-         * Keep Protocol
+         * Save Protocol
          * @description Keep the score of a visit as a protocol, without the person.
          */
-        post: operations["keep_protocol"];
+        post: operations["save_protocol"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2885,10 +2885,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Drop Protocol
+         * Delete Protocol
          * @description Remove a protocol; scores that were made with it stay.
          */
-        delete: operations["drop_protocol"];
+        delete: operations["delete_protocol"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3290,10 +3290,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Drop Second Factor Of
+         * Remove Second Factor Of
          * @description Forget somebody's second factor: their phone is lost, and the recovery codes with it.
          */
-        post: operations["drop_second_factor_of"];
+        post: operations["remove_second_factor_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3474,10 +3474,10 @@ export interface paths {
         get: operations["list_drafts"];
         put?: never;
         /**
-         * Keep Draft
+         * Save Draft
          * @description Keep the score as it is now under a label, to go back to or to compare with.
          */
-        post: operations["keep_draft"];
+        post: operations["save_draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -14448,7 +14448,7 @@ export interface operations {
             };
         };
     };
-    keep_own: {
+    save_own: {
         parameters: {
             query?: never;
             header?: never;
@@ -14481,7 +14481,7 @@ export interface operations {
             };
         };
     };
-    drop_own: {
+    delete_own: {
         parameters: {
             query: {
                 id: string;
@@ -14880,7 +14880,7 @@ export interface operations {
             };
         };
     };
-    hear: {
+    suggest_complaints: {
         parameters: {
             query?: {
                 text?: string;
@@ -15282,7 +15282,7 @@ export interface operations {
             };
         };
     };
-    bring_ratings_in: {
+    import_ratings: {
         parameters: {
             query?: never;
             header?: never;
@@ -15568,7 +15568,7 @@ export interface operations {
             };
         };
     };
-    tell_diary: {
+    save_diary_entries: {
         parameters: {
             query?: never;
             header?: {
@@ -16085,7 +16085,7 @@ export interface operations {
             };
         };
     };
-    drop_template: {
+    delete_template: {
         parameters: {
             query?: never;
             header?: never;
@@ -16184,7 +16184,7 @@ export interface operations {
             };
         };
     };
-    look_at_link: {
+    read_link: {
         parameters: {
             query?: never;
             header?: never;
@@ -16777,7 +16777,7 @@ export interface operations {
             };
         };
     };
-    drop_second_factor: {
+    remove_second_factor: {
         parameters: {
             query?: never;
             header?: never;
@@ -17383,7 +17383,7 @@ export interface operations {
             };
         };
     };
-    take_back_clearance: {
+    withdraw_clearance: {
         parameters: {
             query?: never;
             header?: never;
@@ -17745,7 +17745,7 @@ export interface operations {
             };
         };
     };
-    take_erasure_back: {
+    cancel_erasure: {
         parameters: {
             query?: never;
             header?: never;
@@ -18856,7 +18856,7 @@ export interface operations {
             };
         };
     };
-    tell_story: {
+    save_story: {
         parameters: {
             query?: never;
             header?: never;
@@ -19095,7 +19095,7 @@ export interface operations {
             };
         };
     };
-    drop_planned: {
+    delete_planned: {
         parameters: {
             query?: never;
             header?: never;
@@ -19308,7 +19308,7 @@ export interface operations {
             };
         };
     };
-    keep_protocol: {
+    save_protocol: {
         parameters: {
             query?: never;
             header?: never;
@@ -19374,7 +19374,7 @@ export interface operations {
             };
         };
     };
-    drop_protocol: {
+    delete_protocol: {
         parameters: {
             query?: never;
             header?: never;
@@ -20035,7 +20035,7 @@ export interface operations {
             };
         };
     };
-    drop_second_factor_of: {
+    remove_second_factor_of: {
         parameters: {
             query?: never;
             header?: never;
@@ -20366,7 +20366,7 @@ export interface operations {
             };
         };
     };
-    keep_draft: {
+    save_draft: {
         parameters: {
             query?: never;
             header?: never;

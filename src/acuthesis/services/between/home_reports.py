@@ -41,7 +41,7 @@ class WhatBecame(BaseModel):
     why: str = ""
 
 
-def tell(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[DiaryEntry]) -> list[WhatBecame]:
+def save_report(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[DiaryEntry]) -> list[WhatBecame]:
     """Keep what was told, one by one: what cannot be kept says why, and keeps nothing else from being kept.
 
     Raises: TooManyTries where far more comes than anybody tells.

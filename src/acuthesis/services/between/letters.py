@@ -284,7 +284,7 @@ def write_template(here: Here, kind: PaperKind, version: int, body: str) -> Temp
     return template(here, kind)
 
 
-def drop_template(here: Here, kind: PaperKind) -> TemplateOut:
+def delete_template(here: Here, kind: PaperKind) -> TemplateOut:
     """Go back to the shipped words."""
     own = store.templates(here.db).get(kind)
     if own is not None:

@@ -242,7 +242,7 @@ def book_planned(here: Here, planned_id: uuid.UUID, wish: BookingInput) -> Appoi
     return booked
 
 
-def drop_planned(here: Here, planned_id: uuid.UUID) -> Planned:
+def delete_planned(here: Here, planned_id: uuid.UUID) -> Planned:
     """A planned visit that will not be. Raises: NotFound; Conflict if it is booked already."""
     row = booking.planned(here.db, planned_id)
     if row.visit_id is not None:

@@ -52,7 +52,7 @@ class Episode(BaseModel):
     said_by: str
 
 
-def take_up(
+def add_complaint(
     here: Here,
     person_id: uuid.UUID,
     kind_id: str,

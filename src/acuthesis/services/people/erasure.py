@@ -58,7 +58,7 @@ def ask(here: Here, person_id: uuid.UUID, reason: str) -> datetime:
     return row.erase_at
 
 
-def take_back(here: Here, person_id: uuid.UUID) -> PersonRow:
+def cancel(here: Here, person_id: uuid.UUID) -> PersonRow:
     """Do not erase a record after all: it is in the archive then. Raises: NotFound where nothing was asked for."""
     row = people.person(here.db, person_id, sealed=True)
     row.erase_at, row.erase_reason, row.erase_by = None, "", None

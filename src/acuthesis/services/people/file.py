@@ -44,7 +44,7 @@ def grant_reading(here: Here, person_id: uuid.UUID, reason: str) -> None:
     here.audit(row.id, "record of a person they do not treat opened", reason=reason)
 
 
-def tell_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> StoryRow:
+def save_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> StoryRow:
     """Add to a person's story. Raises: NotFound; CoreError for a day to come."""
     person = people.person(here.db, person_id)
     day = on or here.today
@@ -195,7 +195,7 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     kept.fingers = {**other.fingers, **kept.fingers}
     kept.version += 1
     told = "Joined with a second record" + (f": {', '.join(differing)}." if differing else ".")
-    tell_story(here, kept.id, told, None)
+    save_story(here, kept.id, told, None)
     people.merge(here.db, kept.id, other.id, here.practitioner.id)
     here.forget(kept_id)
     here.forget(other_id)

@@ -234,7 +234,7 @@ def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID
     ]
     if treatments.add(here.db, row, told):
         raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
-    treatments.keep_state(row, fold(part.events))
+    treatments.save_state(row, fold(part.events))
     row.place_id = _place_here(here, part.place)
     here.db.flush()
     if part.closed_at is not None:

@@ -51,7 +51,7 @@ def withdraw_invitation(here: Here, link_id: uuid.UUID) -> None:
     here.audit(None, f"invitation of {row.name} withdrawn")
 
 
-def look_at_link(token: str) -> tuple[OneTimeLinkRow, str]:
+def read_link(token: str) -> tuple[OneTimeLinkRow, str]:
     """What a link is for, and the name of its practice (none yet before set-up). Raises: LinkSpent."""
     with transaction() as db:
         row = links.look(db, token, now())
@@ -115,7 +115,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
         row = access.practitioner(db, found.practitioner_id, lock=True)
         row.password_hash = access.PASSWORDS.hash(password)
         if second_factor_off:
-            drop_second_factor(row)
+            remove_second_factor(row)
         row.wrong_pins = 0
         access.end_sessions(db, row.id)
         links.withdraw_resets(db, row.id, now())
@@ -126,7 +126,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
         return row.name
 
 
-def drop_second_factor(row: PractitionerRow) -> None:
+def remove_second_factor(row: PractitionerRow) -> None:
     """Forget a second factor and its recovery codes."""
     row.totp_secret, row.totp_since, row.recovery_hashes = None, None, []
     row.wrong_codes, row.codes_stopped_at = 0, None
@@ -169,7 +169,7 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
     access.end_sessions(here.db, row.id)
     links.withdraw_resets(here.db, row.id, now())
     row.email = row.password_hash = row.calendar_hash = row.pin_hash = None
-    drop_second_factor(row)
+    remove_second_factor(row)
     row.closed_at = now()
     here.audit(None, f"account of {row.name} closed")
 

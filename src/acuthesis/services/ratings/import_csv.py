@@ -57,7 +57,7 @@ def heads(text: str) -> Heads:
     return Heads(heads=table.heads, rows=len(table.rows), suggested=table.suggested)
 
 
-def bring_in(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns, keep: bool) -> Preview:
+def import_rows(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns, keep: bool) -> Preview:
     """Understand a list of ratings of a complaint from home, and with `keep` keep it: all of it, or nothing.
 
     The same list a second time adds nothing.

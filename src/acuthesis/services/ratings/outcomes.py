@@ -67,7 +67,7 @@ def analysis_of(here: Here, complaint: ComplaintRow) -> Analysis:
     series = series_of(here, people.ratings_about(here.db, [complaint.id]), complaint.kind)
     found = analyse(series, judge(series))
     if kept is not None:
-        store.keep_analysis(here.db, kept, found.model_dump(mode="json"))
+        store.save_analysis(here.db, kept, found.model_dump(mode="json"))
     return found
 
 
@@ -97,5 +97,5 @@ def _judged(here: Here, complaints: Sequence[ComplaintRow]) -> Mapping[uuid.UUID
                 "made_at": now(),
             }
         )
-    store.keep_outcomes(here.db, rows)
+    store.save_outcomes(here.db, rows)
     return found

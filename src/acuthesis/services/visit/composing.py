@@ -75,7 +75,7 @@ def require_untreated(row: VisitRow) -> None:
         raise NotAllowed("the treatment has begun; its score stays as it was played", where="visit_id")
 
 
-def keep_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
+def save_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
     """Keep a score with its visit, audited."""
     row.score = score.model_dump(mode="json")
     here.audit(row.person_id, action)

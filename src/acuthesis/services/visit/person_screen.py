@@ -174,5 +174,5 @@ def say(here: Here, row: OwnSayRow, told: ToldHere) -> LiveMoment:
         raise CoreError("How sore is it, from 0 to 10?", where="value")
     else:
         event = Soreness(**stamp, value=told.value, side=sided(state, at))
-    treatment.keep(here, row.visit_id, [event], None)
+    treatment.save_events(here, row.visit_id, [event], None)
     return shown(here, row)

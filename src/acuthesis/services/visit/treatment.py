@@ -117,7 +117,7 @@ def disputed_of(here: Here, row: VisitRow) -> list[Disputed]:
     ]
 
 
-def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetime | None) -> Treatment:
+def save_events(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetime | None) -> Treatment:
     """Keep what happened and say where the treatment stands after it. What was kept before changes nothing.
 
     Raises: NotFound for an unknown visit; Conflict or NotAllowed for a beginning that may not be, as long as nothing
@@ -142,7 +142,7 @@ def keep(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: datetim
         EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or "") for event, said in kept
     ]
     if row.closed_at is None:
-        treatments.keep_state(row, state)
+        treatments.save_state(row, state)
         if state.status in OVER:
             _keep_findings(here, row, state)
     here.db.flush()
@@ -321,7 +321,7 @@ def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
         state = treatments.treatment(here.db, row.id)
         event = _new_limits(here, row, state)
         if event is not None and not treatments.add(here.db, row, [EventToStore(event)]):
-            treatments.keep_state(row, fold([event], state))
+            treatments.save_state(row, fold([event], state))
             moved(here.db, row.id)
             here.audit(row.person_id, "limits changed while treating")
     here.db.flush()
