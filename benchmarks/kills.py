@@ -36,10 +36,8 @@ class Machine:
     def __init__(self, folder: Path) -> None:
         self.home = Home("killed", folder)
         self.server = self.home.cluster.start()
-        urls = [
-            self.server.url(role, name) for role, name in (("postgres", "postgres"), ("acuthesis_owner", "acuthesis"))
-        ]
-        ensure_database(*urls, self.server.url("acuthesis_app", "acuthesis"))
+        admin, owner = self.server.url("postgres", "postgres"), self.server.url("acuthesis_owner", "acuthesis")
+        ensure_database(admin, owner, self.server.url("acuthesis_app", "acuthesis"))
         self.port = next(port for port in range(21_000, 29_000) if postgres.port_is_free(port))
         self.app: subprocess.Popen[bytes] | None = None
         self.start_app()
@@ -105,17 +103,14 @@ class Client(threading.Thread):
         return {"id": id, "at": datetime.now(UTC).isoformat(), **values}
 
     def _said(self, keys: list[str]) -> dict[str, Any]:
-        return self._stamped(
-            **self.chance.choice(
-                [
-                    {"kind": "start_stop", "key": self.chance.choice(keys)},
-                    {"kind": "soreness", "value": self.chance.randint(0, 6)},
-                    {"kind": "level", "level": self.chance.randint(1, 5)},
-                    {"kind": "pause"},
-                    {"kind": "later"},
-                ]
-            )
-        )
+        kinds: list[dict[str, Any]] = [
+            {"kind": "start_stop", "key": self.chance.choice(keys)},
+            {"kind": "soreness", "value": self.chance.randint(0, 6)},
+            {"kind": "level", "level": self.chance.randint(1, 5)},
+            {"kind": "pause"},
+            {"kind": "later"},
+        ]
+        return self._stamped(**self.chance.choice(kinds))
 
     def run(self) -> None:
         waiting = list(self.sent)

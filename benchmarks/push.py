@@ -96,7 +96,7 @@ async def burst(client: Client, raw: bytes, number: int) -> tuple[Counter[int], 
 
 async def p99(client: Client, seconds: float = 0.0, least: int = 200) -> float:
     """The 99th percentile of a cheap request, one after the other, in seconds."""
-    took = []
+    took: list[float] = []
     until = time.perf_counter() + seconds
     while len(took) < least or time.perf_counter() < until:
         status, took_s = await client.send(client.request("GET", "/api/me"))

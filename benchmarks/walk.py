@@ -26,7 +26,22 @@ OTHER_PATHS = {
 # They end the walk's own session, or the record that everything else stands on.
 PASSED_OVER = re.compile(r"/(sign-in|sign-out|cover|unlock|erase|join|leave|sessions/{session_id})$")
 SLOW = re.compile(r"/(compose|what-if|programme|apply-protocol|plates|.*\.pdf|atlas/file|own|trial|atlas|catalogue)$")
-BROKEN = (None, True, -1, 10**12, 0.5, "", "x" * 5000, "\x00", [], {}, [[]], {"a": 1}, "0001-01-01", "NaN")
+BROKEN: tuple[Any, ...] = (
+    None,
+    True,
+    -1,
+    10**12,
+    0.5,
+    "",
+    "x" * 5000,
+    "\x00",
+    [],
+    {},
+    [[]],
+    {"a": 1},
+    "0001-01-01",
+    "NaN",
+)
 
 
 class Failed(AssertionError):

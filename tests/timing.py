@@ -10,12 +10,12 @@ DURATIONS = LOGS / "test-durations.json"
 
 
 def pytest_terminal_summary(terminalreporter):
-    seconds = defaultdict(float)
+    seconds: dict[str, float] = defaultdict(float)
     for reports in terminalreporter.stats.values():
         for report in reports:
             if hasattr(report, "when") and hasattr(report, "duration"):
                 seconds[report.nodeid] += report.duration
-    parts = defaultdict(float)
+    parts: dict[str, float] = defaultdict(float)
     for nodeid, took in seconds.items():
         parts["/".join(nodeid.split("::")[0].split("/")[:2])] += took
     if len(seconds) < 2:

@@ -227,7 +227,7 @@ def test_nothing_answers_500_to_a_crowd_and_an_overload_says_when_to_come_back(a
 
     def counted(*_):
         nonlocal held
-        held = max(held, engine(settings().database_url).pool.checkedout())
+        held = max(held, engine(settings().database_url).pool.checkedout())  # type: ignore[attr-defined]
 
     sql_event.listen(engine(settings().database_url), "before_cursor_execute", counted)
     with ThreadPoolExecutor(60) as crowd:

@@ -2,6 +2,7 @@
 
 import uuid
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 import pytest
 from sqlalchemy import text
@@ -26,7 +27,7 @@ def event(kind, minutes, **more):
 @pytest.fixture
 def treated(ode):
     """Somebody whose treatment is over: one stop played, one sore and left, the others not reached."""
-    person = Newcomer(ode)
+    person: Any = Newcomer(ode)
     complaint = person.complain("knee_pain", side="left", acts=["stairs down"])
     person.screen()
     person.rate(complaint, 7)

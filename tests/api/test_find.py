@@ -1,6 +1,7 @@
 """Finding over the API: search that forgives, a practice's own points, what hands found, what to measure next."""
 
 import uuid
+from typing import Any
 
 import numpy as np
 import pytest
@@ -166,7 +167,7 @@ def test_a_rule_that_cannot_be_is_refused_with_its_place(stranger, row, where, s
 
 
 def test_a_file_that_is_no_atlas_is_refused(stranger):
-    nest = "glabella"
+    nest: Any = "glabella"
     for _ in range(40):
         nest = {"between": [nest, "vertex"]}
     refused = stranger.put("/api/atlas/own", json={"row": changed(methods=[{"name": "nest", "place": nest}])})
@@ -215,14 +216,15 @@ def test_what_a_hand_found_is_remembered(newcomer):
     assert np.linalg.norm(np.array(newcomer.get("/findings").json()[0]["position_cm"]) - there) == pytest.approx(
         0.6, abs=0.15
     )
-    for change, says in [
+    changes: list[tuple[dict[str, Any], str]] = [
         ({"side": "left"}, "not on the left"),
         ({"found_cm": [0, 100, 0]}, "up to 4 cm is the same place"),
         ({"soreness": 11}, "less than or equal to 10"),
         ({"found_cm": None, "offset": {"mm": {"sideways": 3}}}, "not a direction"),
         ({"found_cm": None, "offset": {"mm": {"distal": 300}}}, "less than or equal to 40"),
         ({"entry": "SP99"}, "There is no point or area"),
-    ]:
+    ]
+    for change, says in changes:
         wrong = {**found, "id": str(uuid.uuid4()), **change}
         problem(newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=wrong), 422, says)
     assert len(newcomer.get("/findings").json()) == 1

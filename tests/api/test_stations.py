@@ -316,7 +316,7 @@ def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
         real = getattr(module, name)
 
         def call(*arguments, **values):
-            held[name] = pool.checkedout()
+            held[name] = pool.checkedout()  # type: ignore[attr-defined]
             return real(*arguments, **values)
 
         monkeypatch.setattr(module, name, call)

@@ -336,10 +336,10 @@ def test_names_of_constraints_follow_one_rule(world):
         ).scalars()
         kept = {name for name in found if not name.startswith("alembic")}
     wanted = {
-        str(one.name)
+        str(one.name)  # type: ignore[attr-defined]
         for table in Base.metadata.tables.values()
         for one in (*table.constraints, *table.indexes)
-        if one.name is not None
+        if one.name is not None  # type: ignore[attr-defined]
     }
     assert kept == wanted
 

@@ -1,6 +1,7 @@
 """Passkeys with Chromium's virtual authenticator: registered, signing in, unlocking, opening the device offline."""
 
 import uuid
+from typing import Any
 
 import pytest
 from playwright.sync_api import expect
@@ -25,7 +26,7 @@ def account(server):
 @pytest.fixture
 def with_key(chromium, server):
     """A browser at a host name (a passkey belongs to none in figures), with an authenticator that knows `prf`."""
-    person = Practitioner(chromium.new_context(**DESK).new_page(), server)
+    person: Any = Practitioner(chromium.new_context(**DESK).new_page(), server)
     cdp = person.page.context.new_cdp_session(person.page)
     cdp.send("WebAuthn.enable")
     options = {"protocol": "ctap2", "ctap2Version": "ctap2_1", "transport": "internal", "hasResidentKey": True}

@@ -47,7 +47,7 @@ def test_a_whole_session_by_keys_alone_takes_at_most_a_touch_a_stop(at_table):
     page.keyboard.press("Enter")
     expect(page.get_by_role("button", name=re.compile("^Start"))).to_be_visible()
     page.keyboard.press("Space")
-    seen = []
+    seen: list = []
     for _ in range(200):
         here = page.get_by_role("heading", level=1).first.text_content()
         if here == "Done":

@@ -1,7 +1,7 @@
 """Composing keeps every rule, whoever comes with whatever for however long, in whichever school."""
 
 from itertools import pairwise
-from typing import get_args
+from typing import Any, get_args
 
 import pytest
 from hypothesis import given
@@ -383,7 +383,8 @@ def test_home_plans_are_reachable_light_and_allowed(kinds, answers, position, fe
             if position != "seated" or not feet:
                 assert part_of(target) not in ("lower_leg", "foot")
             assert point.level <= 2
-            for side in target.sides if point.side == "both" else (point.side,):
+            sides: Any = target.sides if point.side == "both" else (point.side,)
+            for side in sides:
                 assert limits_for(target, side, screening).refused is None
     if len(sets) == 2:
         assert sets[0].points != sets[1].points

@@ -123,7 +123,7 @@ def test_names_on_sheets_do_not_cover_one_another(id, build):
 
 def test_every_area_is_on_a_sheet_and_differences_go_both_ways():
     body = body_of(BUILDS["average"])
-    shown = {}
+    shown: dict = {}
     for id, sheet in sheets().items():
         for tradition in traditions(sheet):
             # Only feet and hands have areas on one side alone, such as the liver's.

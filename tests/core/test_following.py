@@ -104,7 +104,8 @@ def test_the_ratio_of_rates_is_the_exact_one_of_a_published_comparison():
     the true ratio is 1.2. Where that is the tail of an interval, the interval ends at 1.2."""
     made = [Rate(count=count, weeks=weeks, per_week=count / weeks, hours=None, strength=None)
             for count, weeks in ((30, 54308.7), (60, 51477.5))]  # fmt: skip
-    found = rate_ratio(*made, confidence=1 - 2 * 0.006651774552714537)
+    before, since = made
+    found = rate_ratio(before, since, confidence=1 - 2 * 0.006651774552714537)
     assert found.low == pytest.approx(1.2, abs=1e-9)
     assert found.middle == pytest.approx(res_pexact_cond.estimate)
 
@@ -314,10 +315,10 @@ def test_the_next_step(values, more, step):
 def test_space_out_by_what_lasts_and_say_what_to_change():
     lasting = carrying.CarryOver(
         pairs=6,
-        eases=carrying.Estimate(middle=3, low=2, high=4),
+        eases=Estimate(middle=3, low=2, high=4),
         sentence="",
-        half_life_days=carrying.Estimate(middle=12, low=8, high=16),
-        apart_days=carrying.Estimate(middle=19, low=12, high=30),
+        half_life_days=Estimate(middle=12, low=8, high=16),
+        apart_days=Estimate(middle=19, low=12, high=30),
     )
     found = decide(facts((8, 8, 7, 5, 4, 3, 3), carry_over=lasting, every_days=7.0))
     assert (found.step, "19 days (at least 12 days)" in found.why) == ("space_out", True)
@@ -339,10 +340,10 @@ def test_cautions_come_by_themselves():
     later = course([3, 2], first=FIRST + timedelta(days=120), moment="home", said_by="Priya")
     better = Series(ratings=course([8, 8, 7, 5, 3, 3, 3], said_by="Ode") + later)
     found = judge(better)
-    told = {one.id: one.words for one in warning.cautions(better, found, 3, 1, events)}
+    said = {one.id: one.words for one in warning.cautions(better, found, 3, 1, events)}
     assert found.trend == "better"
-    assert {"many_complaints", "other_began", "season", "rater_changed", "asked_elsewhere"} <= set(told)
-    assert "7%" in told["many_complaints"] and "physiotherapy" in told["other_began"]
+    assert {"many_complaints", "other_began", "season", "rater_changed", "asked_elsewhere"} <= set(said)
+    assert "7%" in said["many_complaints"] and "physiotherapy" in said["other_began"]
     assert warning.cautions(Series(), judge(Series()), 1, 0, []) == []
 
 

@@ -1,6 +1,7 @@
 """The plan for home: whose turn it is, what is still allowed, and that ways in centimetres are so on the body."""
 
 from datetime import date, timedelta
+from typing import Any
 
 import numpy as np
 import pytest
@@ -82,7 +83,7 @@ def test_what_was_given_never_outlives_what_is_refused(kinds, answers):
     before = {one.id for one in given_before.places}
     for place in left.places:
         assert place.id in before
-        sides = entry(place.id).sides if place.side == "both" else (place.side,)
+        sides: Any = entry(place.id).sides if place.side == "both" else (place.side,)
         for side in sides:
             limits = limits_for(entry(place.id), side, screening)
             assert limits.refused is None

@@ -28,9 +28,10 @@ from acuthesis.core.compose.score.arrange import arrange
 from acuthesis.core.compose.score.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.reason import Reason
 from acuthesis.core.safety.limits import limit_strip, limits_for
 from acuthesis.core.safety.rule import Condition, Rule, Touches
-from acuthesis.core.safety.screening import Reason, Screening, parse_screening
+from acuthesis.core.safety.screening import Screening, parse_screening
 from tests.tiers import examples
 
 from .test_safety import context_answers

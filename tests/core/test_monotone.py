@@ -1,5 +1,7 @@
 """A longer segment carries its points farther, by exactly their share of it."""
 
+from typing import Any
+
 import numpy as np
 import pytest
 
@@ -37,7 +39,7 @@ def test_farther_along_a_longer_segment(measure):
     lengths = np.linspace(*LENGTHS[measure], 4).round(1)
     bodies = [body_of(BodyFacts(height_cm=170, measures_cm={measure: float(length)})) for length in lengths]
     for point in COUNTED:
-        rule = point.methods[0].place
+        rule: Any = point.methods[0].place
         if segments()[rule.segment].measure != measure:
             continue
         along = []

@@ -1,5 +1,7 @@
 """The next step: what is due now, in the order of the work, with a stop above all."""
 
+from typing import Any
+
 from acuthesis.core.follow.next_step import Standing, next_step
 
 FRESH = Standing(
@@ -17,7 +19,7 @@ FRESH = Standing(
 
 
 def test_the_steps_of_a_first_visit_come_in_the_order_of_the_work():
-    done = [
+    done: list[tuple[str, dict[str, Any]]] = [
         ("screening", {"screened": True}),
         ("complaints", {"complaints": 1}),
         ("rate_before", {"rated_before": 1}),

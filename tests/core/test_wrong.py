@@ -2,6 +2,7 @@
 
 import uuid
 from datetime import timedelta
+from typing import Any
 
 import pytest
 
@@ -15,7 +16,7 @@ from acuthesis.core.treat.wrong import after, said, tree
 
 from .test_treat import GB21, KEYS, SCORE, Sitting
 
-PEOPLE = {
+PEOPLE: dict[str, dict[str, Any]] = {
     "nothing known": {},
     "week 30": {"pregnancy_weeks": 30},
     "might be pregnant": {"might_be_pregnant": True},

@@ -148,7 +148,7 @@ def test_sets_take_turns_across_the_ends_of_months():
             datetime(2026, 12, 29, tzinfo=UTC),
         ).decode()
     )
-    days = {event.summary.value: set() for event in calendar.vevent_list}
+    days: dict[str, set] = {event.summary.value: set() for event in calendar.vevent_list}
     for event in calendar.vevent_list:
         days[event.summary.value] |= {one.date() for one in event.getrruleset()}
     assert days["Press set A"] == {first + timedelta(days=day) for day in range(0, 10, 2)}

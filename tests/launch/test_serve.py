@@ -11,6 +11,7 @@ import sys
 import threading
 import time
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -91,7 +92,7 @@ def sign_in(served, password):
 def test_a_practice_is_set_up_once_by_its_link(served, data):
     link = re.search(rf"{served.address}/set-up#(\S+)", served.text)
     assert link, served.text
-    body = {
+    body: dict[str, Any] = {
         "token": link[1],
         "practice": {"name": "Harbour room", "time_zone": "Europe/Lisbon", "emergency": "112"},
         "practitioner": {"name": "First", "email": EMAIL, "password": PASSWORD, "usual_minutes": 50},
