@@ -172,6 +172,31 @@ def test_a_closed_tab_is_not_the_end(at_table):
     assert felt == [6]
 
 
+def test_of_two_windows_one_sends_and_hands_over_when_it_is_closed(at_table):
+    """The window that was opened last sends for both; once it is closed, the one that is left sends what waits."""
+    first = at_table.page
+    person = at_table.takes_in("Two Windows")
+    at_table.page = first.context.new_page()
+    table = person.lies_down()
+    sent: list[str] = []
+    for window, name in ((first, "first"), (table, "table")):
+        window.on("request", lambda asked, name=name: asked.url.endswith("/events") and sent.append(name))
+    table.keyboard.press("6")
+    expect(table.get_by_role("region", name="At the sore spot")).to_contain_text("Sore 6.")
+    expect(waits(table)).to_have_count(0)
+    assert set(sent) == {"table"}
+    no_events(table)
+    table.keyboard.press("4")
+    expect(waits(table)).to_contain_text("1 entry saved on this device.")
+    sees_them_again(table)
+    with first.expect_response("**/events") as answer:
+        table.close()
+    assert answer.value.ok
+    at_table.page = first
+    records = person.treatment()["session"]["records"]
+    assert [one["value"] for record in records.values() for one in record["soreness"]] == [6, 4]
+
+
 def test_new_answers_reach_the_table_at_once(at_table):
     person = at_table.takes_in("New Answers")
     page = person.lies_down()
