@@ -298,9 +298,9 @@ def ask_again(complaint_id: uuid.UUID, told: AskedAgain, here: SignedIn) -> Comp
 
 
 @router.post("/complaints/{complaint_id}/acts/{act_id}/ratings", status_code=201)
-def rate_act(complaint_id: uuid.UUID, act_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
+def rate_activity(complaint_id: uuid.UUID, act_id: uuid.UUID, new: NewRating, here: SignedIn) -> ComplaintOut:
     """Keep a rating of an act."""
-    return _one(here, rating.rate_act(here, complaint_id, act_id, new.rated()))
+    return _one(here, rating.rate_activity(here, complaint_id, act_id, new.rated()))
 
 
 @router.get("/complaints/{complaint_id}/episodes")

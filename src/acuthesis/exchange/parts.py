@@ -148,7 +148,7 @@ class ThresholdPart(RecordPart):
     taken_at: Instant
 
 
-class ActPart(RecordPart):
+class ActivityPart(RecordPart):
     """Something that a complaint stops the person doing."""
 
     id: uuid.UUID
@@ -162,7 +162,7 @@ class ComplaintPart(RecordPart):
     kind: str
     side: StopSide
     act: str = Field("", max_length=120, description="of earlier versions, which had one; now see `acts`")
-    acts: list[ActPart] = Field([], max_length=MOST_ACTS)
+    acts: list[ActivityPart] = Field([], max_length=MOST_ACTS)
     since: date | None
     closed_on: date | None
     created_at: Instant
@@ -200,7 +200,7 @@ class ConfirmationPart(RecordPart):
     recorded_at: Instant
 
 
-class ActRatingPart(CorrectedPart):
+class ActivityRatingPart(CorrectedPart):
     """One rating of an act."""
 
     complaint_id: uuid.UUID

@@ -17,7 +17,7 @@ from acuthesis.core.treat.fold import fold
 from acuthesis.exchange.parts import (
     MOST_ANSWERS,
     MOST_ROWS,
-    ActRatingPart,
+    ActivityRatingPart,
     AnswersPart,
     ClearancePart,
     ComplaintPart,
@@ -69,7 +69,7 @@ class PersonRecord(RecordPart):
     answers: list[AnswersPart] = Field([], max_length=MOST_ROWS)
     complaint_places: list[ComplaintPlacePart] = Field([], max_length=MOST_ROWS)
     confirmations: list[ConfirmationPart] = Field([], max_length=MOST_ROWS)
-    act_ratings: list[ActRatingPart] = Field([], max_length=MOST_ROWS)
+    act_ratings: list[ActivityRatingPart] = Field([], max_length=MOST_ROWS)
     episodes: list[EpisodePart] = Field([], max_length=MOST_ROWS)
     log: list[LogPart] = Field([], max_length=MOST_ROWS)
     decisions: list[DecisionPart] = Field([], max_length=MOST_ROWS)

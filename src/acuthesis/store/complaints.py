@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from acuthesis.store.database import Db
 from acuthesis.store.model import (
-    ActRatingRow,
+    ActivityRatingRow,
     ComplaintAnswersRow,
     ComplaintPlaceRow,
     ConfirmationRow,
@@ -49,9 +49,9 @@ def places(db: Db, complaint_ids: Sequence[uuid.UUID]) -> Mapping[uuid.UUID, lis
     return found
 
 
-def act_ratings(db: Db, complaint_ids: Sequence[uuid.UUID], every: bool = False) -> list[ActRatingRow]:
+def activity_ratings(db: Db, complaint_ids: Sequence[uuid.UUID], every: bool = False) -> list[ActivityRatingRow]:
     """Ratings of the acts of complaints, in order of time: those that hold, or every one that was ever given."""
-    row = ActRatingRow
+    row = ActivityRatingRow
     query = select(row).where(row.complaint_id.in_(complaint_ids)).order_by(row.rated_at, row.id)
     return list(db.scalars(query if every else query.where(holding(row))))
 

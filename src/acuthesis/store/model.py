@@ -9,7 +9,7 @@ from acuthesis.store.tables.home import DiaryRow, HomeFlagRow, HomePlanRow
 from acuthesis.store.tables.own import AtlasTextRow, LayerRow, OwnEntryRow, ProtocolRow
 from acuthesis.store.tables.papers import LetterTemplateRow, PaperRow
 from acuthesis.store.tables.person import (
-    ActRatingRow,
+    ActivityRatingRow,
     ClearanceRow,
     ComplaintAnswersRow,
     ComplaintPlaceRow,
@@ -55,7 +55,7 @@ __all__ = [
     "NAMING",
     "NEVER_DELETED",
     "ONLY_ADDED",
-    "ActRatingRow",
+    "ActivityRatingRow",
     "AddendumRow",
     "AnsweredChallengeRow",
     "AtlasTextRow",

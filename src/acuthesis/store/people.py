@@ -14,7 +14,7 @@ from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.store.database import Db
 from acuthesis.store.model import (
-    ActRatingRow,
+    ActivityRatingRow,
     ClearanceRow,
     ComplaintRow,
     ConsentRow,
@@ -208,7 +208,7 @@ class RatingRead(NamedTuple):
 
 
 @cache
-def holding(table: type[RatingRow] | type[ActRatingRow] | type[LogRow]) -> ColumnElement[bool]:
+def holding(table: type[RatingRow] | type[ActivityRatingRow] | type[LogRow]) -> ColumnElement[bool]:
     """Whether a row counts: it is not dropped, and no other has taken its place."""
     later = aliased(table)
     return and_(table.dropped.is_(False), ~exists().where(later.replaces == table.id))

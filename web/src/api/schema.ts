@@ -496,10 +496,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Rate Act
+         * Rate Activity
          * @description Keep a rating of an act.
          */
-        post: operations["rate_act"];
+        post: operations["rate_activity"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3775,10 +3775,10 @@ export interface components {
             segment: string;
         };
         /**
-         * ActCourse
+         * ActivityCourse
          * @description An act with its ratings and what they say.
          */
-        ActCourse: {
+        ActivityCourse: {
             /**
              * Id
              * Format: uuid
@@ -3791,10 +3791,10 @@ export interface components {
             words: string;
         };
         /**
-         * ActOut
+         * ActivityOut
          * @description Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible).
          */
-        ActOut: {
+        ActivityOut: {
             /**
              * Id
              * Format: uuid
@@ -3806,10 +3806,10 @@ export interface components {
             words: string;
         };
         /**
-         * ActPart
+         * ActivityPart
          * @description Something that a complaint stops the person doing.
          */
-        ActPart: {
+        ActivityPart: {
             /**
              * Id
              * Format: uuid
@@ -3819,10 +3819,10 @@ export interface components {
             words: string;
         };
         /**
-         * ActRatingPart
+         * ActivityRatingPart
          * @description One rating of an act.
          */
-        ActRatingPart: {
+        ActivityRatingPart: {
             /**
              * Act Id
              * Format: uuid
@@ -4342,10 +4342,10 @@ export interface components {
             ] | null;
         };
         /**
-         * AskedAct
+         * AskedActivity
          * @description Something that is hindered, to be rated.
          */
-        AskedAct: {
+        AskedActivity: {
             /**
              * Id
              * Format: uuid
@@ -4368,7 +4368,7 @@ export interface components {
          */
         AskedComplaint: {
             /** Acts */
-            acts: components["schemas"]["AskedAct"][];
+            acts: components["schemas"]["AskedActivity"][];
             /** Episodes */
             episodes: boolean;
             /**
@@ -5223,7 +5223,7 @@ export interface components {
          */
         ComplaintCourse: {
             /** Acts */
-            acts: components["schemas"]["ActCourse"][];
+            acts: components["schemas"]["ActivityCourse"][];
             analysis: components["schemas"]["Analysis"];
             /** Bars */
             bars: components["schemas"]["Bar"][];
@@ -5317,7 +5317,7 @@ export interface components {
             /** Act */
             act: string;
             /** Acts */
-            acts: components["schemas"]["ActOut"][];
+            acts: components["schemas"]["ActivityOut"][];
             /** Asked */
             asked: components["schemas"]["AskedOut"][];
             /** Checked */
@@ -5383,7 +5383,7 @@ export interface components {
              * Acts
              * @default []
              */
-            acts: components["schemas"]["ActPart"][];
+            acts: components["schemas"]["ActivityPart"][];
             /** Closed On */
             closed_on: string | null;
             /**
@@ -10237,7 +10237,7 @@ export interface components {
              * Act Ratings
              * @default []
              */
-            act_ratings: components["schemas"]["ActRatingPart"][];
+            act_ratings: components["schemas"]["ActivityRatingPart"][];
             /**
              * Answers
              * @default []
@@ -14978,7 +14978,7 @@ export interface operations {
             };
         };
     };
-    rate_act: {
+    rate_activity: {
         parameters: {
             query?: never;
             header?: never;

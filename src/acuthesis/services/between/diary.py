@@ -30,7 +30,7 @@ from acuthesis.store.model import (
 GONE = "This diary has ended, or this link was used already. Ask your practitioner for a new one."
 
 
-class AskedAct(BaseModel):
+class AskedActivity(BaseModel):
     """Something that is hindered, to be rated."""
 
     id: uuid.UUID
@@ -42,7 +42,7 @@ class AskedComplaint(BaseModel):
 
     id: uuid.UUID
     name: str
-    acts: list[AskedAct]
+    acts: list[AskedActivity]
     episodes: bool
 
 
@@ -130,7 +130,7 @@ def shown(here: Here, row: DiaryRow) -> DiaryShown:
 
 def _asked(here: Here, row: ComplaintRow, asks: Asks) -> AskedComplaint:
     side = f", {row.side}" if row.side in ("left", "right") else ""
-    acts = [AskedAct(id=uuid.UUID(act["id"]), words=act["words"]) for act in row.acts] if asks.acts else []
+    acts = [AskedActivity(id=uuid.UUID(act["id"]), words=act["words"]) for act in row.acts] if asks.acts else []
     name = here.knowledge.name_of(row.kind) + side
     return AskedComplaint(id=row.id, name=name, acts=acts, episodes=row.id in asks.episodes)
 

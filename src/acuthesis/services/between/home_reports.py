@@ -30,7 +30,7 @@ from acuthesis.services.ratings.outcomes import soon_judged
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.errors import TooManyTries
 from acuthesis.services.request.here import Here
-from acuthesis.store.model import ActRatingRow, ComplaintRow, DiaryRow, EpisodeRow, HomeFlagRow, LogRow, RatingRow
+from acuthesis.store.model import ActivityRatingRow, ComplaintRow, DiaryRow, EpisodeRow, HomeFlagRow, LogRow, RatingRow
 
 
 class WhatBecame(BaseModel):
@@ -128,8 +128,8 @@ def _keep_rating(here: Here, row: DiaryRow, one: RatingSaid, at: datetime) -> No
         return
     if str(one.act_id) not in {act["id"] for act in complaint.acts}:
         raise UnknownId("This is not asked any more.", where="act_id")
-    if here.db.get(ActRatingRow, one.id) is None:
-        here.db.add(ActRatingRow(**plain, act_id=one.act_id, rated_at=at))
+    if here.db.get(ActivityRatingRow, one.id) is None:
+        here.db.add(ActivityRatingRow(**plain, act_id=one.act_id, rated_at=at))
 
 
 def _keep_episode(here: Here, row: DiaryRow, one: EpisodeSaid, at: datetime, ended_at: datetime | None) -> None:

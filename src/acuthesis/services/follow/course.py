@@ -49,7 +49,7 @@ class RatingPoint(BaseModel):
     visit_id: uuid.UUID | None
 
 
-class ActCourse(BaseModel):
+class ActivityCourse(BaseModel):
     """An act with its ratings and what they say."""
 
     id: uuid.UUID
@@ -80,7 +80,7 @@ class ComplaintCourse(BaseModel):
     ratings: list[RatingPoint]
     outcome: Outcome
     analysis: Analysis
-    acts: list[ActCourse]
+    acts: list[ActivityCourse]
     bars: list[Bar]
     episodes: Episodes | None
     questions: list[VisitQuestion]
@@ -168,7 +168,7 @@ class _Complaints:
         ids = [row.id for row in known.complaints]
         self.outcomes = outcomes_of(here, known.complaints)
         self.answers = asked.answers(here.db, ids)
-        self.acts = asked.act_ratings(here.db, ids)
+        self.acts = asked.activity_ratings(here.db, ids)
         self.decisions = store.decisions(here.db, ids)
         self.episodes: dict[uuid.UUID, list[EpisodeRow]] = defaultdict(list)
         for episode in asked.episodes(here.db, ids):
@@ -248,12 +248,12 @@ class _Complaints:
         ]
         return episodes_over(entries, words_on, began, here.today)
 
-    def _acts(self, row: ComplaintRow) -> list[ActCourse]:
+    def _acts(self, row: ComplaintRow) -> list[ActivityCourse]:
         found = []
         for act in row.acts:
             rated = [one for one in self.acts if str(one.act_id) == act["id"]]
             found.append(
-                ActCourse(
+                ActivityCourse(
                     id=act["id"],
                     words=act["words"],
                     ratings=[_point(rating) for rating in rated],

@@ -56,6 +56,6 @@ def course_as_csv(here: Here, complaint_id: uuid.UUID) -> str:
             rating.moment,
             rating.said_by,
         )
-        for rating in asked.act_ratings(here.db, [complaint.id])
+        for rating in asked.activity_ratings(here.db, [complaint.id])
     ]
     return ratings_csv(sorted(rows, key=lambda row: row.at))

@@ -19,7 +19,7 @@ from acuthesis.services.visit.treatment import person_changed
 from acuthesis.store import complaints as store
 from acuthesis.store import people
 from acuthesis.store.model import (
-    ActRatingRow,
+    ActivityRatingRow,
     ComplaintAnswersRow,
     ComplaintPlaceRow,
     ComplaintRow,
@@ -281,9 +281,9 @@ def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
     person_changed(here, person.id)
 
 
-def by_complaint(rows: Sequence[ActRatingRow]) -> Mapping[uuid.UUID, list[ActRatingRow]]:
+def by_complaint(rows: Sequence[ActivityRatingRow]) -> Mapping[uuid.UUID, list[ActivityRatingRow]]:
     """Ratings of acts by their complaint, in order of time."""
-    found: dict[uuid.UUID, list[ActRatingRow]] = defaultdict(list)
+    found: dict[uuid.UUID, list[ActivityRatingRow]] = defaultdict(list)
     for row in rows:
         found[row.complaint_id].append(row)
     return found

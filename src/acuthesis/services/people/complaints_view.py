@@ -17,7 +17,7 @@ from acuthesis.services.ratings.rating import RatingMoment, SaidBy
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.store import complaints as store
-from acuthesis.store.model import ActRatingRow, ComplaintAnswersRow, ComplaintRow
+from acuthesis.store.model import ActivityRatingRow, ComplaintAnswersRow, ComplaintRow
 from acuthesis.store.people import RatingRead
 
 SHOWN_PLACES = 2  # the last painting, and the one before to see it beside
@@ -34,7 +34,7 @@ class RatingOut(BaseModel):
     said_by: SaidBy
 
 
-class ActOut(BaseModel):
+class ActivityOut(BaseModel):
     """Something that a complaint stops the person doing, with its ratings (0 not hindered, 10 not possible)."""
 
     id: uuid.UUID
@@ -76,7 +76,7 @@ class ComplaintOut(BaseModel):
     one_sided: bool
     side: StopSide
     act: str
-    acts: list[ActOut]
+    acts: list[ActivityOut]
     since: date | None
     closed_on: date | None
     ratings: list[RatingOut]
@@ -97,7 +97,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
     """Some of a person's complaints, in a fixed number of statements."""
     ids = [row.id for row in rows]
     answers, noted = store.answers(here.db, ids), store.confirmations(here.db, ids)
-    acts = by_complaint(store.act_ratings(here.db, ids))
+    acts = by_complaint(store.activity_ratings(here.db, ids))
     painted = store.places(here.db, ids)
     counted = Counter(episode.complaint_id for episode in store.episodes(here.db, ids))
     outcomes = outcomes_of(here, rows)
@@ -118,7 +118,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
                 side=row.side,
                 act=row.act,
                 acts=[
-                    ActOut(
+                    ActivityOut(
                         id=act["id"],
                         words=act["words"],
                         ratings=[_rating(one) for one in by_act if str(one.act_id) == act["id"]],
@@ -145,7 +145,7 @@ def shown(here: Here, known: Known, rows: Sequence[ComplaintRow]) -> list[Compla
     return found
 
 
-def _rating(row: RatingRead | ActRatingRow) -> RatingOut:
+def _rating(row: RatingRead | ActivityRatingRow) -> RatingOut:
     return RatingOut(**{name: getattr(row, name) for name in RatingOut.model_fields})
 
 

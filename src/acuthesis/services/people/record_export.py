@@ -7,8 +7,8 @@ from acuthesis.core.compose.score.score import Score
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.treat.events import EVENT
 from acuthesis.exchange.parts import (
-    ActPart,
-    ActRatingPart,
+    ActivityPart,
+    ActivityRatingPart,
     AddendumPart,
     AnswersPart,
     ClearancePart,
@@ -67,7 +67,7 @@ SomePart = TypeVar(
     AnswersPart,
     ComplaintPlacePart,
     ConfirmationPart,
-    ActRatingPart,
+    ActivityRatingPart,
     EpisodePart,
     RatingPart,
     LogPart,
@@ -76,7 +76,7 @@ SomePart = TypeVar(
     HomeFlagPart,
     PaperPart,
 )
-SomeCorrected = TypeVar("SomeCorrected", RatingPart, ActRatingPart, LogPart)
+SomeCorrected = TypeVar("SomeCorrected", RatingPart, ActivityRatingPart, LogPart)
 
 
 def _in_turn(parts: list[SomeCorrected]) -> list[SomeCorrected]:
@@ -143,7 +143,7 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
                 id=c.id,
                 kind=c.kind,
                 side=c.side,
-                acts=[ActPart.model_validate(act) for act in c.acts],
+                acts=[ActivityPart.model_validate(act) for act in c.acts],
                 since=c.since,
                 closed_on=c.closed_on,
                 created_at=c.created_at,
@@ -153,7 +153,9 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
         answers=[_part(AnswersPart, one) for id in ids for one in reversed(answers.get(id, []))],
         complaint_places=[_part(ComplaintPlacePart, one) for id in ids for one in reversed(painted.get(id, []))],
         confirmations=[_part(ConfirmationPart, confirmation) for confirmation in complaints.all_confirmations(db, ids)],
-        act_ratings=_in_turn([_part(ActRatingPart, rating) for rating in complaints.act_ratings(db, ids, every=True)]),
+        act_ratings=_in_turn(
+            [_part(ActivityRatingPart, rating) for rating in complaints.activity_ratings(db, ids, every=True)]
+        ),
         episodes=[_part(EpisodePart, episode) for episode in complaints.episodes(db, ids)],
         log=_in_turn([_part(LogPart, entry) for entry in follow.log(db, person_id, every=True)]),
         decisions=[_part(DecisionPart, one) for rows in follow.decisions(db, ids).values() for one in rows],

@@ -15,7 +15,7 @@ from acuthesis.services.request.here import Here
 from acuthesis.services.visit.preparing import laid_out
 from acuthesis.store import access, booking, people, treatments
 from acuthesis.store.model import (
-    ActRatingRow,
+    ActivityRatingRow,
     AddendumRow,
     ClearanceRow,
     ComplaintAnswersRow,
@@ -166,7 +166,7 @@ def _keep_followed(
     here: Here, record: PersonRecord, who: dict[uuid.UUID | None, uuid.UUID], of_person: dict[str, Any]
 ) -> None:
     """Ratings and the log, a correction after what it corrects; decisions."""
-    tables = ((RatingRow, record.ratings), (ActRatingRow, record.act_ratings), (LogRow, record.log))
+    tables = ((RatingRow, record.ratings), (ActivityRatingRow, record.act_ratings), (LogRow, record.log))
     for table, parts in tables:
         # What is corrected must be there before its correction: one flush a generation.
         waiting = list(parts)

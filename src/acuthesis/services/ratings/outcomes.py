@@ -14,7 +14,7 @@ from acuthesis.services.request.here import Here
 from acuthesis.store import access, follow_up, people
 from acuthesis.store import follow as store
 from acuthesis.store.database import transaction
-from acuthesis.store.model import ActRatingRow, ComplaintRow, PracticeRow
+from acuthesis.store.model import ActivityRatingRow, ComplaintRow, PracticeRow
 from acuthesis.store.people import RatingRead
 
 AT_ONCE = 8  # complaints in one transaction
@@ -22,7 +22,7 @@ AT_ONCE = 8  # complaints in one transaction
 RATERS = {"person": "the person", "from_home": "the person", "carer": "a carer", "practitioner": "the practitioner"}
 
 
-def series_of(here: Here, ratings: Iterable[RatingRead | ActRatingRow], name: str = "") -> Series:
+def series_of(here: Here, ratings: Iterable[RatingRead | ActivityRatingRow], name: str = "") -> Series:
     """Ratings as the core reads them, by the practice's clock."""
     told = []
     for row in ratings:

@@ -11,12 +11,12 @@ from acuthesis.core.errors import CoreError
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.store import people, visits
-from acuthesis.store.model import ActRatingRow, ComplaintRow, RatingRow
+from acuthesis.store.model import ActivityRatingRow, ComplaintRow, RatingRow
 from acuthesis.store.people import NotFound, holding
 
 RatingMoment = Literal["before", "after", "home"]
 SaidBy = Literal["person", "from_home", "carer", "practitioner"]
-SomeRating = TypeVar("SomeRating", RatingRow, ActRatingRow)
+SomeRating = TypeVar("SomeRating", RatingRow, ActivityRatingRow)
 
 
 class RatingInput(BaseModel):
@@ -44,15 +44,15 @@ def rate(here: Here, complaint_id: uuid.UUID, rated: RatingInput) -> ComplaintRo
     return row
 
 
-def rate_act(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
+def rate_activity(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
     """Keep a rating of an act, in the same way. Raises: also NotFound for an act that the complaint does not have."""
     row = _checked(here, complaint_id, rated)
     if str(act_id) not in {act["id"] for act in row.acts}:
         raise NotFound("there is no such act in this complaint", where="act_id")
-    if here.db.get(ActRatingRow, rated.id) is None:
-        at_moment = [ActRatingRow.complaint_id == row.id, ActRatingRow.act_id == act_id]
-        replaced = _replaced(here, ActRatingRow, at_moment, rated)
-        here.db.add(ActRatingRow(**_columns(here, row, rated), act_id=act_id, replaces=replaced))
+    if here.db.get(ActivityRatingRow, rated.id) is None:
+        at_moment = [ActivityRatingRow.complaint_id == row.id, ActivityRatingRow.act_id == act_id]
+        replaced = _replaced(here, ActivityRatingRow, at_moment, rated)
+        here.db.add(ActivityRatingRow(**_columns(here, row, rated), act_id=act_id, replaces=replaced))
         here.audit(row.person_id, "act rated")
         here.db.flush()
     return row
@@ -67,9 +67,9 @@ def correct(here: Here, rating_id: uuid.UUID, id: uuid.UUID, value: int | None) 
     whole = here.db.get(RatingRow, rating_id)
     if whole is not None:
         return _corrected(here, RatingRow, whole, id, value)
-    of_act = here.db.get(ActRatingRow, rating_id)
+    of_act = here.db.get(ActivityRatingRow, rating_id)
     if of_act is not None:
-        return _corrected(here, ActRatingRow, of_act, id, value)
+        return _corrected(here, ActivityRatingRow, of_act, id, value)
     raise NotFound("there is no such rating in this practice", where="rating_id")
 
 
@@ -87,7 +87,7 @@ def _corrected(
     made = table(**{name: getattr(found, name) for name in same})
     made.id, made.replaces, made.recorded_by = id, found.id, here.practitioner.id
     made.value, made.dropped = found.value if value is None else value, value is None
-    if isinstance(made, ActRatingRow) and isinstance(found, ActRatingRow):
+    if isinstance(made, ActivityRatingRow) and isinstance(found, ActivityRatingRow):
         made.act_id = found.act_id
     here.db.add(made)
     here.audit(row.person_id, "rating taken back" if value is None else "rating corrected")

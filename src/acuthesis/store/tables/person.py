@@ -213,7 +213,7 @@ class ConfirmationRow(OfPerson, Base):
     recorded_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class ActRatingRow(OfPerson, Base):
+class ActivityRatingRow(OfPerson, Base):
     """One rating of an act, 0 (not hindered) to 10 (not possible): before or after a visit, or from home."""
 
     __tablename__ = "act_rating"
