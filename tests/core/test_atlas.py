@@ -1,6 +1,7 @@
 """The atlas as data: loads, names everything it mentions, and is found however it is spelled."""
 
 import json
+import re
 from collections import Counter
 
 import pytest
@@ -12,6 +13,7 @@ from acuthesis.core.atlas.entries.search import plain, search
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.catalogue import mentioned
 from acuthesis.core.body.construct import OnLine, Place
+from acuthesis.core.errors import CoreError
 from tests.tiers import some
 
 PLACE = TypeAdapter(Place)
@@ -109,3 +111,22 @@ def test_a_point_without_a_rule_is_refused():
     data = catalogue.points()["SP6"].model_dump(by_alias=True)
     with pytest.raises(ValidationError, match="methods"):
         Point.model_validate({**data, "methods": []})
+
+
+@pytest.mark.parametrize(
+    ("place", "says"),
+    [
+        (
+            {"line": "tail", "segment": "thigh_front", "from": "patella_base", "cun": 2},
+            "the line 'tail' does not exist",
+        ),
+        ({"arc": "tail", "cun": 2}, "the segment 'tail' does not exist"),
+        ({"beside": "patella_base", "cun": 2}, "beside.of: Field required"),
+    ],
+)
+def test_a_data_file_that_cannot_be_read_names_the_entry(monkeypatch, place, says):
+    row = {"id": "SP10", "names": {"english": "Sea of blood"}, "site": "thigh_front", "feel": "A bulge."}
+    bad = {**row, "methods": [{"name": "two parts above", "place": place}]}
+    monkeypatch.setattr(catalogue, "read_rows", lambda path: [bad] if path.stem == "SP" else [])
+    with pytest.raises(CoreError, match=f"^SP10: .*{re.escape(says)}"):
+        catalogue.points.__wrapped__()

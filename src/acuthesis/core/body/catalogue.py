@@ -125,7 +125,7 @@ def bare(reference: str) -> str:
 
 def _known(table: dict[str, T], id: str, kind: str) -> T:
     if id not in table:
-        raise UnknownId(f"there is no {kind} '{id}'", where=id)
+        raise UnknownId(f"the {kind} '{id}' does not exist", where=id)
     return table[id]
 
 

@@ -89,7 +89,7 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
         ) from error
     except (CoreError, KeyError) as error:
         message = error.message if isinstance(error, CoreError) else f"{error} does not exist"
-        raise CoreError(f"{id}: {message}", where=where or id) from error
+        raise CoreError(f"{id}: {message.removeprefix(f'{id}: ')}", where=where or id) from error
     if isinstance(found, Area):
         _check_polygon(found, where)
     else:
