@@ -136,6 +136,17 @@ def test_margins_are_centimetres_on_this_body():
         assert away["tall and thin"][f"{id}@left"] > away["old and small"][f"{id}@left"] + 0.3, id
 
 
+@pytest.mark.parametrize(("side", "other"), [("left", "right"), ("right", "left")])
+def test_the_whole_limb_is_that_of_the_side_it_lies_on(side, other):
+    """A dialysis fistula painted on one arm takes that arm to the fingertips, and nothing of the other."""
+    figure = on_body_of(TWELVE["woman"])
+    elbow = body_of(TWELVE["woman"]).places.landmark("olecranon", side)
+    painted = cKDTree(figure.skin).query_ball_point(elbow, 2)
+    reach = figure.with_reaches(parse_screening({"fistula": [{"skin": painted}]}, 50)).reaches["fistula_arm"]
+    assert {f"{id}@{side}" for id in ("LI11", "LI4", "HT7", "SI1", "PC9")} <= set(reach.places)
+    assert not [place for place in reach.places if place.endswith(f"@{other}")]
+
+
 def test_ground_is_what_is_refused():
     """What is drawn as kept free is where points are refused, and holds the painted place itself."""
     figure = on_body_of(TWELVE["woman"])
