@@ -48,6 +48,8 @@ def test_of_many_tries_at_once_no_more_are_checked_than_the_limit_allows(app, ac
     checked = []
     verify = access.is_password
     monkeypatch.setattr(access, "is_password", lambda *asked: checked.append(asked) or verify(*asked))
+    for turn in (concurrency.database_turn, concurrency.password_turn):
+        monkeypatch.setattr(turn, "wait_s", 120.0)  # however slow this machine is
     with ThreadPoolExecutor(30) as crowd:
         answers = list(
             crowd.map(
@@ -55,8 +57,7 @@ def test_of_many_tries_at_once_no_more_are_checked_than_the_limit_allows(app, ac
             )
         )
     assert len(checked) <= access.TryLimits().of_name_here
-    # On a slow machine some are told to come again (503) before anything was looked at.
-    assert set(answers) <= {401, 429, 503} and 1 <= answers.count(401) <= access.TryLimits().of_name_here
+    assert set(answers) == {401, 429} and answers.count(429) >= 52
 
 
 def factor(client):
