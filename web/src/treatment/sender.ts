@@ -141,9 +141,7 @@ export function say(visitId: string, event: Sent): void {
 /** Send everything that waits, of every visit, now: whatever pause there was is over. */
 export function flush(): Promise<void> {
   again = true;
-  running ??= sendUntilDone().finally(() => {
-    running = null;
-  });
+  running ??= sendUntilDone();
   return running;
 }
 
@@ -153,30 +151,39 @@ export function signedInAgain(): void {
   if (sends) void flush();
 }
 
-/** What comes in while entries are on their way is seen before this ends: `again` is looked at and the promise given up
- * in one step. */
+/** Sends until nothing has come in meanwhile: neither while entries are on their way, nor while it is told what waits.
+ * `again` is looked at and `running` given up in one step, so that no entry falls between the two. */
 async function sendUntilDone(): Promise<void> {
-  while (again) {
-    again = false;
-    clearTimeout(timer);
-    const failure = await sendAll();
-    if (failure === null) {
-      failures = 0;
-      waits = null;
-      unreachable = false;
-      continue;
+  try {
+    while (again) {
+      again = false;
+      await sendOnce();
+      if (!again) await tellWaiting();
     }
-    failures += 1;
-    const { waits: what, atLeast_ms } = afterFailure(failure);
-    waits = what;
-    unreachable = failure instanceof ApiError && failure.status === 0;
-    again = false;
-    if (what === "server") {
-      const hidden = typeof document !== "undefined" && document.visibilityState === "hidden";
-      timer = setTimeout(() => void flush(), pause_ms(failures, Math.random(), atLeast_ms, hidden));
-    }
+  } finally {
+    running = null;
   }
-  await tellWaiting();
+}
+
+/** Send everything once; after a failure that time may mend, the next try is set. */
+async function sendOnce(): Promise<void> {
+  clearTimeout(timer);
+  const failure = await sendAll();
+  if (failure === null) {
+    failures = 0;
+    waits = null;
+    unreachable = false;
+    return;
+  }
+  failures += 1;
+  const { waits: what, atLeast_ms } = afterFailure(failure);
+  waits = what;
+  unreachable = failure instanceof ApiError && failure.status === 0;
+  again = false; // what came in during the try waits with the rest
+  if (what === "server") {
+    const hidden = typeof document !== "undefined" && document.visibilityState === "hidden";
+    timer = setTimeout(() => void flush(), pause_ms(failures, Math.random(), atLeast_ms, hidden));
+  }
 }
 
 /** Send each visit's entries once. Returns the failure that another try may mend, or null. */

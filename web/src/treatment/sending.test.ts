@@ -118,6 +118,19 @@ test("what comes in while entries are on their way is sent at once after them", 
   expect(await device.waiting()).toEqual([]);
 });
 
+test("what comes in while it is being told that nothing waits any more is sent too", async () => {
+  let late: Sent | null = entry("late");
+  sender.hearWaiting((rows) => {
+    if (sent.length === 0 || rows.length > 0 || !late) return;
+    sender.say("v", late);
+    late = null;
+  });
+  sender.say("v", entry());
+  await goOn(0);
+  expect(sent.map((events) => events.map((one) => one.kind))).toEqual([["pause"], ["late"]]);
+  expect(await device.waiting()).toEqual([]);
+});
+
 test("while the server is waited for, new entries wait with the old ones, and go together when it is back", async () => {
   const heard: (string | null)[] = [];
   sender.hearWaiting((_, waits) => heard.push(waits));
