@@ -30,6 +30,9 @@ CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
+    # Pages are painted without the drawing device that software stands in for here; only the body is drawn with it.
+    "--disable-gpu-compositing",
+    "--disable-gpu-rasterization",
     "--no-sandbox",
     "--disable-background-networking",
     "--disable-component-update",
@@ -142,8 +145,8 @@ class Practitioner:
         expect(self.page.get_by_text("PIN set. This device opens offline with it.")).to_be_visible()
 
     def asks(self, path: str):
-        """JSON from the API, as the page itself would get it."""
-        return self.page.evaluate("path => fetch(path).then(answer => answer.json())", path)
+        """JSON from the API, with the session of the page, wherever that is."""
+        return self.page.request.get(f"{self.server.url}{path}").json()
 
     def does(self, method: str, path: str, body: dict | None = None):
         """Something done in another window: JSON of the answer, which has to be a good one."""
@@ -307,11 +310,10 @@ def signed_state(chromium, server):
 
 @pytest.fixture
 def at_work(chromium, server, signed_state):
-    """A browser that is signed in. It takes scripts from outside, because the accessibility check brings its own."""
+    """A signed-in browser, on no page yet. It takes outside scripts: the accessibility check brings its own."""
     context = chromium.new_context(**DESK, storage_state=signed_state, bypass_csp=True, service_workers="block")
     if not TAKES_PICTURES:
         context.add_init_script(LIGHT)
     person = Practitioner(context.new_page(), server)
-    person.goes("/")
     yield person
     person.closes()

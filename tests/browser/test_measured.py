@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 def person(at_work):
     """A person for this test alone, with heavy legs and a numbness that nobody has looked at."""
     page = at_work.page
+    at_work.goes("/")
     page.get_by_role("button", name="New person").click()
     page.get_by_label("First name").fill("Linden")
     page.get_by_label("Born").fill("1979-05-02")

@@ -88,6 +88,7 @@ def test_from_the_first_address_to_the_second_visit(practitioner, chromium, set_
     expect(page.get_by_text("to come")).to_be_visible()
 
     page.get_by_role("link", name="Week").click()
+    page.get_by_role("button", name="Next week").wait_for()
     practitioner.settles()
     if page.locator("[data-appointment]").count() == 0:
         page.get_by_role("button", name="Next week").click()
