@@ -56,6 +56,10 @@ class Agreement:
         return self.met[kind] / self.of[kind] if self.of[kind] else 1.0
 
 
+# What everybody on the panel was asked, and denied.
+ASKED = {"might_be_pregnant": False, "saddle_numbness": False}
+
+
 def cases() -> list[dict[str, Any]]:
     """The reference cases as they are written."""
     return list(read(PANEL))
@@ -63,7 +67,7 @@ def cases() -> list[dict[str, Any]]:
 
 def asked(case: dict[str, Any]) -> tuple[ComposeRequest, Screening]:
     """What a case asks of the composer."""
-    who = dict(case.get("who", {}))
+    who = {**ASKED, **case.get("who", {})}
     age = who.pop("age", 45)
     named = {key: case[key] for key in ("school", "setting", "minutes") if key in case}
     request = ComposeRequest(complaints=[ComplaintNow(id=id) for id in case["for"]], **named)

@@ -17,7 +17,7 @@ from acuthesis.core.atlas.locating.locate import Located, with_way
 from acuthesis.core.atlas.locating.placed import place_all
 from acuthesis.core.body.asset import asset_is_current, build_asset, load_asset
 from acuthesis.core.body.fit import FittedBody, fit
-from acuthesis.core.body.person import Fingers, facts_from
+from acuthesis.core.body.person import BodyFacts, Fingers, Sex, facts_from, figure_fits
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.explaining import explained
 from acuthesis.core.compose.choose.programme import ProgrammeRequest, programme
@@ -26,7 +26,7 @@ from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.ratings import Series
 from acuthesis.core.safety.located import locate_within
-from acuthesis.core.safety.reach import OnBody, seeing
+from acuthesis.core.safety.reach import OnBody, by_named_places, seeing
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.fold import fold
@@ -112,7 +112,18 @@ def _screening(person: dict[str, Any]) -> Screening:
     if age is not None and (isinstance(age, bool) or not isinstance(age, int | float) or not 0 <= age <= 120):
         raise CoreError("person.age: years from 0 to 120")
     thresholds = TypeAdapter(dict[str, float]).validate_python(_object(person, "pressure_pain_n_per_cm2"))
-    return parse_screening(_object(person, "screening"), None if age is None else int(age), thresholds)
+    sex = TypeAdapter(Sex).validate_python(person.get("sex") or "unspecified")
+    return parse_screening(_object(person, "screening"), None if age is None else int(age), thresholds, sex=sex)
+
+
+def _on_body(screening: Screening, person: dict[str, Any]) -> Screening:
+    """The screening as rules that see the body read it; by named places for somebody whom no figure fits."""
+    if not seeing(screening):
+        return screening
+    fits = screening.age is None or figure_fits(screening.age)
+    body = fit(load_asset(settings().body_asset), facts_from(person) if fits else BodyFacts())
+    on_body = OnBody(body, place_all(body))
+    return on_body.with_reaches(screening) if fits else by_named_places(on_body.with_sites(screening))
 
 
 def _object(data: dict[str, Any], key: str) -> dict[str, Any]:
@@ -207,10 +218,7 @@ def compose_command(
         if not isinstance(data, dict):
             raise CoreError(f"{request}: a request is a JSON object")
         person = _object(data, "person")
-        screening = _screening(person)
-        if seeing(screening):
-            body = fit(load_asset(settings().body_asset), facts_from(person))
-            screening = OnBody(body, place_all(body)).with_reaches(screening)
+        screening = _on_body(_screening(person), person)
         wish = ComposeRequest(**{key: value for key, value in data.items() if key != "person"})
         if explain:
             return explained(wish, screening)

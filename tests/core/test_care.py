@@ -7,14 +7,15 @@ import pytest
 from scipy.spatial import cKDTree
 
 from acuthesis.core.atlas.entries.catalogue import entry, part_of
-from acuthesis.core.compose.choose.composer import compose
+from acuthesis.core.body.person import figure_fits
+from acuthesis.core.compose.choose.composer import compose, with_todays
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.compose.score.arrange import limits_of
 from acuthesis.core.compose.score.score import PRESSED, technique_of
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.body_parts import joints
 from acuthesis.core.safety.limits import positions_out
-from acuthesis.core.safety.reach import JOINT_CM
+from acuthesis.core.safety.reach import JOINT_CM, by_named_places
 from acuthesis.core.safety.screening import Painted, parse_screening
 from acuthesis.core.safety.size import capacity
 from acuthesis.core.safety.standing import awake, rules
@@ -31,8 +32,10 @@ SAME_AGAIN = 20  # every so manieth is composed twice
 
 
 def on_figure(person: SimulatedPerson):
-    screening = parse_screening(person.answers, person.age)
-    return on_body_of(TWELVE[person.build]).with_reaches(screening)
+    screening, figure = parse_screening(person.answers, person.age, sex=person.sex), on_body_of(TWELVE[person.build])
+    if not figure_fits(person.age):
+        return by_named_places(figure.with_sites(screening))
+    return figure.with_reaches(screening)
 
 
 def keeps(person: SimulatedPerson) -> str:
@@ -42,7 +45,9 @@ def keeps(person: SimulatedPerson) -> str:
         score = compose(request, screening)
     except CoreError as error:
         assert error.where and error.message
+        assert "can be" not in error.message and "figure" not in error.message, "no technical sentence, at any age"
         return "nothing"
+    screening = with_todays(request, screening)
     assert score.decision == verdict(screening).decision
     if score.decision != "ok":
         assert score.reasons and not score.stops
@@ -56,6 +61,8 @@ def keeps(person: SimulatedPerson) -> str:
     assert most.turns is None or turns <= most.turns
     _keeps_stay(score.stops, most.stay_min)
     _keeps_margins(person, screening, score.stops)
+    _keeps_off_a_sore_face(person, score.stops)
+    _keeps_legs_still(person, score.stops)
     for stop in score.stops:
         assert stop.position not in out and stop.position not in request.positions_excluded
         limits = limits_of(stop, screening)
@@ -105,6 +112,32 @@ def _keeps_margins(person, screening, stops):
                 for side in ("left", "right") if stop.side == "midline" else sides:
                     marks = [body.places.landmark(name, side) for name in joints()[joint].at]
                     assert near.query(np.array(marks))[0].min() > JOINT_CM, (stop.id, joint, rule.id)
+
+
+def _keeps_off_a_sore_face(person, stops):
+    """By where places lie: nothing on the sore half of a face, from the chin up and before the ear."""
+    side = next((one.side for one in person.request.complaints if one.id == "facial_nerve_pain_checked"), None)
+    body = body_of(TWELVE[person.build])
+    chin, ear = body.places.landmark("chin_midpoint", "left"), body.places.landmark("tragus", "left")
+    for stop in stops if side else ():
+        if stop.kind != "point":
+            continue
+        for on in sides_of(stop.side):
+            at = body.places.at(entry(stop.id).methods[0].place, on)
+            on_face = chin[1] < at[1] < ear[1] + 6 and at[2] > ear[2] + 1 and abs(at[0]) > 0.5
+            assert not (on_face and side in ("both", on)), (stop.id, on)
+
+
+def _keeps_legs_still(person, stops):
+    """Pregnant, just given birth, or operated on: no stop strokes a leg, and none is firmer there than level 2."""
+    answers = person.answers
+    risk = answers.get("pregnancy_weeks") is not None or answers.get("might_be_pregnant")
+    risk = risk or answers.get("surgery_three_months") or answers.get("after_birth_weeks", 99) <= 6
+    for stop in stops if risk else ():
+        technique = technique_of(stop)
+        assert technique is None or technique.id not in ("thigh_strokes", "calf_strokes")
+        if stop.kind == "point" and part_of(entry(stop.id)) in ("thigh", "lower_leg"):
+            assert stop.level <= 2, stop.id
 
 
 @pytest.mark.parametrize("lot", range(LOTS))

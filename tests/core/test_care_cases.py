@@ -15,7 +15,7 @@ from acuthesis.settings import ROOT
 from .conftest import BUILDS, on_body_of
 
 CASES = read(ROOT / "docs" / "guide" / "care-cases.yaml")
-WHO = {"name", "who", "for", "minutes", "school", "at"}
+WHO = {"name", "who", "for", "minutes", "school", "at", "side"}
 FOLLOWS = {"decision", "because", "out", "in", "never", "level", "level_at", "points", "total_min", "turns"}
 FOLLOWS |= {"notes", "asks", "refused"}
 
@@ -30,10 +30,14 @@ def test_there_are_sixty_cases_each_with_a_name_of_its_own_and_something_to_keep
 @pytest.mark.parametrize("case", CASES, ids=lambda case: case["name"])
 def test_case(case):
     who = dict(case["who"])
-    screening = parse_screening({key: value for key, value in who.items() if key != "age"}, who.get("age"))
+    answers = {key: value for key, value in who.items() if key not in ("age", "sex", "has")}
+    screening = parse_screening(
+        answers, who.get("age"), sex=who.get("sex", "unspecified"), complaints=who.get("has", {})
+    )
     screening = on_body_of(BUILDS["average"]).with_reaches(screening)
+    side = {"side": case["side"]} if "side" in case else {}
     request = ComposeRequest(
-        complaints=[ComplaintNow(id=id, rating=6) for id in case["for"]],
+        complaints=[ComplaintNow(id=id, rating=6, **side) for id in case["for"]],
         minutes=case.get("minutes", 40),
         **({"school": case["school"]} if "school" in case else {}),
     )

@@ -266,7 +266,7 @@ GLIDES = {"form": "glide", "seconds_each": 4, "strokes": 8}
             written(),
             {"pregnancy_weeks": 24},
             "In another position than written: From week 20 lying flat",
-            {"level": 3},
+            {"level": 2},
         ),
         (written(side="both"), {"lymph_nodes_groin_removed": "left"}, "Only right: ", {"side": "right"}),
     ],

@@ -265,6 +265,7 @@ def test_every_rule_has_a_reason_a_source_and_touches_something():
                 touches.quarters,
                 touches.joints,
                 touches.complaints,
+                touches.motions,
                 rule.session,
             )
         ), rule.id

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line
+from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.regions import patch_of
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.clearance import Clearance
@@ -26,7 +27,7 @@ from acuthesis.core.safety.screening import (
 )
 from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import Verdict, verdict
-from acuthesis.services.body.bodies import body_of
+from acuthesis.services.body.bodies import body_of, shelf
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.columns import scale_of
 from acuthesis.services.request.here import Here
@@ -133,7 +134,9 @@ def _worded(known: Known, screening: Screening) -> Screening:
     """The answers, with each painted place called by what it lies on. Raises: CoreError for skin that no figure has."""
     if not screening.painted:
         return screening
-    body = body_of(known).body
+    # Of a small child there is no figure; what a painted place lies on is the same on every one.
+    ready = body_of(known) if known.has_figure else shelf.body(BodyFacts())
+    screening, body = ready.on_body().with_sites(screening), ready.body
 
     def worded(place: str | Painted) -> str | Painted:
         if isinstance(place, str):

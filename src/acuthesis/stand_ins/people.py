@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from acuthesis.core.body.person import Sex
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.compose.knowledge.school import schools
@@ -22,6 +23,7 @@ class SimulatedPerson:
 
     answers: dict[str, Any]
     age: int
+    sex: Sex
     build: str
     request: ComposeRequest
 
@@ -47,7 +49,12 @@ def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> SimulatedPe
         id for id in ("recent_surgery", "aneurysm", "pregnancy_late", "child_without_consent") if dice.random() < 0.9
     ]
     answers |= {id: True for id in AGREED[2:] if dice.random() < 0.3}
-    age = dice.choice([3, 5, 9, 14, *range(17, 80, 3), 77, 81, 84, 88, 93])
+    # Questions that wait for a no have mostly been asked.
+    answers |= {one.id: False for one in questions().values() if one.explicit and dice.random() < 0.8} | {
+        one.id: answers[one.id] for one in told
+    }
+    age = dice.choice([0, 1, 3, 5, 9, 14, *range(17, 80, 3), 77, 81, 84, 88, 93, 107])
+    sex: Sex = dice.choice(["female", "female", "male", "unspecified"])
     kinds = dice.sample(sorted(complaint_kinds()), dice.choice([1, 1, 2, 3]))
     request = ComposeRequest(
         complaints=[
@@ -59,7 +66,7 @@ def _drawn(dice: random.Random, builds: Sequence[str], skin: int) -> SimulatedPe
         setting=dice.choice(["practice", "practice", "practice", "self_care"]),
         positions_excluded=dice.sample(["prone", "supine", "seated"], dice.choice([0, 0, 0, 1])),
     )
-    return SimulatedPerson(answers, age, dice.choice(list(builds)), request)
+    return SimulatedPerson(answers, age, sex, dice.choice(list(builds)), request)
 
 
 def _answer(question: Question, dice: random.Random, skin: int) -> Any:

@@ -121,6 +121,21 @@ class Fingers(BaseModel):
         return {name: measured.get(name, usual[name] * size) for name in usual}
 
 
+NO_FIGURE = (
+    f"There is no figure for somebody of {{age}} years: figures are made from {AGE_YEARS[0]} to {AGE_YEARS[1]}. "
+    "Find the places by the person's own landmarks; what must be left out is told by region."
+)
+
+
+def figure_fits(age: int) -> bool:
+    """Whether a figure can be made for somebody of this age (years).
+
+    >>> figure_fits(8), figure_fits(35)
+    (False, True)
+    """
+    return AGE_YEARS[0] <= age <= AGE_YEARS[1]
+
+
 class BodyFacts(BaseModel):
     """Sex, age, height, weight and whatever lengths were measured (cm, kg, years).
 
@@ -140,7 +155,8 @@ class BodyFacts(BaseModel):
     def _in_range(self) -> "BodyFacts":
         _check_range("height_cm", self.height_cm, *HEIGHT_CM, "cm")
         _check_range("weight_kg", self.weight_kg, *WEIGHT_KG, "kg")
-        _check_range("age", self.age, *AGE_YEARS, "years")
+        if not figure_fits(self.age):
+            raise ImpossibleValue(NO_FIGURE.format(age=self.age), where="age")
         for name, value in self.measures_cm.items():
             check_measure(name, value)
         return self

@@ -14,7 +14,7 @@ from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Screening
-from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.standing import awake, rules_for
 from acuthesis.core.safety.touching import StopSide, Target, distance_cm, named, touches
 
 DEEP = 5
@@ -127,8 +127,8 @@ def _speaking_once(same: _Same) -> tuple[Rule, ...]:
 
 
 def _about_places(screening: Screening) -> Iterator[Rule]:
-    for rule in (*rules(), *screening.house):
-        about_places = not rule.touches.positions and rule.severity not in ("emergency", "refer")
+    for rule in rules_for(screening):
+        about_places = not rule.touches.positions and rule.severity not in ("emergency", "refer", "ask")
         if about_places and rule.session is None and not rule.touches.complaints and awake(rule, screening):
             yield rule
 
@@ -162,7 +162,7 @@ def positions_out(screening: Screening) -> dict[Position, str]:
     cannot = screening.answer("cannot_lie")
     for position in cannot if isinstance(cannot, tuple) else ():
         out[position] = "The person cannot lie like that."  # type: ignore[index]
-    for rule in (*rules(), *screening.house):
+    for rule in rules_for(screening):
         if awake(rule, screening):
             out.update(dict.fromkeys((*rule.touches.positions, *_lain_on(rule, screening)), rule.reason))
     return out
@@ -188,8 +188,8 @@ def limit_strip(screening: Screening) -> tuple[str, ...]:
     >>> limit_strip(parse_screening({"blood_thinner": True}))[0]
     'Blood thinner: no more than level 2, no stick'
     """
-    order = {"emergency": 0, "refer": 1, "refuse": 2, "limit": 3, "note": 4}
-    personal = [rule for rule in (*rules(), *screening.house) if rule.when is not None and rule.when.of_person]
+    order = {"emergency": 0, "refer": 1, "ask": 2, "refuse": 3, "limit": 4, "note": 5}
+    personal = [rule for rule in rules_for(screening) if rule.when is not None and rule.when.of_person]
     speaking = [rule for rule in personal if awake(rule, screening)]
     speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
@@ -209,7 +209,7 @@ def notes_for(screening: Screening) -> tuple[str, ...]:
     """
     return tuple(
         rule.reason
-        for rule in (*rules(), *screening.house)
+        for rule in rules_for(screening)
         if rule.severity == "note" and rule.touches.everything and awake(rule, screening)
     )
 
@@ -223,7 +223,7 @@ def complaints_out(screening: Screening) -> dict[str, str]:
     """
     return {
         complaint: rule.reason
-        for rule in (*rules(), *screening.house)
+        for rule in rules_for(screening)
         if rule.touches.complaints and awake(rule, screening)
         for complaint in rule.touches.complaints
     }

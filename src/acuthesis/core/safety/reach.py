@@ -5,7 +5,7 @@ them by up to a tenth; so what lies within the margin in a straight line counts 
 a long way round (a sole is not part of a wound on the back of the foot only because the foot is thin).
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +24,7 @@ from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import joints, limbs
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Painted, RuleReach, Screening
-from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.standing import awake, rules_for
 
 ROUND_ABOUT = 1.4  # a way over the skin may be so much longer than the straight one and still count as near
 THROUGH = 0.5  # of the margin, within which the straight distance counts however far it is round
@@ -62,7 +62,7 @@ def seeing(screening: Screening) -> list[Rule]:
     """
     return [
         rule
-        for rule in (*rules(), *screening.house)
+        for rule in rules_for(screening)
         if sees_the_body(rule) and awake(rule, screening) and (rule.touches.ids or _told(rule, screening))
     ]
 
@@ -70,6 +70,29 @@ def seeing(screening: Screening) -> list[Rule]:
 def _told(rule: Rule, screening: Screening) -> list[str | Painted]:
     asked = rule.when.questions if rule.when is not None else ()
     return [place for question in asked for place in screening.places(question)]
+
+
+def by_named_places(screening: Screening) -> Screening:
+    """The screening of somebody whom no figure fits: painted places become the names of the sites that they lie on.
+
+    Rules then go by named places, without distances. `OnBody.with_sites`, of any body, comes before.
+    """
+    return _placed_anew(screening, _names_of)
+
+
+def _names_of(place: str | Painted) -> tuple[str, ...]:
+    return (place,) if isinstance(place, str) else tuple(at.replace("@", ".") for at in place.sites)
+
+
+def _placed_anew(screening: Screening, change: Callable[[str | Painted], tuple[str | Painted, ...]]) -> Screening:
+    """The screening with each place of an answer changed to others, each once."""
+    answers = {
+        id: tuple(dict.fromkeys(other for place in screening.places(id) for other in change(place)))
+        if screening.places(id)
+        else answer
+        for id, answer in screening.answers.items()
+    }
+    return screening.model_copy(update={"answers": answers})
 
 
 class OnBody:
@@ -103,8 +126,18 @@ class OnBody:
 
     def with_reaches(self, screening: Screening) -> Screening:
         """The screening with what its rules reach here. Raises: CoreError for a painted place that no figure has."""
+        screening = self.with_sites(screening)
         found = {rule.id: self.reach(rule, screening) for rule in seeing(screening)}
         return screening.model_copy(update={"reaches": found})
+
+    def with_sites(self, screening: Screening) -> Screening:
+        """The screening with each painted place told by the sites that it lies on. Raises: CoreError."""
+        return _placed_anew(screening, lambda place: (self._with_sites(place),))
+
+    def _with_sites(self, place: str | Painted) -> str | Painted:
+        if isinstance(place, str):
+            return place
+        return place.model_copy(update={"sites": tuple(sorted(self._sites(self._of_place(place))))})
 
     def reach(self, rule: Rule, screening: Screening) -> RuleReach:
         """What one rule reaches. Raises: CoreError."""

@@ -1,5 +1,6 @@
 """The screening: questions as data, answers as a model built from them, and what the answers decide."""
 
+from collections.abc import Iterator, Mapping
 from datetime import date, timedelta
 from functools import lru_cache
 from typing import Annotated, Any, Literal
@@ -7,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from acuthesis.core.atlas.entries.catalogue import part_names, sites
+from acuthesis.core.body.person import Sex
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.core.reason import Reason
@@ -24,12 +26,15 @@ Kind = Literal["flag", "weeks", "number", "choice", "side", "lying", "places", "
 
 
 class Painted(BaseModel):
-    """A place painted on the figure: numbers of its skin vertices, the same on every figure, and what it is called."""
+    """A place painted on the figure: numbers of its skin vertices, the same on every figure, what it is called, and the
+    sites that it lies on as `site@side`, once a body was looked at.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     skin: tuple[Annotated[int, Field(ge=0)], ...] = Field(min_length=1, max_length=MOST_PAINTED)
     words: str = Field("", max_length=200)
+    sites: tuple[Annotated[str, Field(max_length=60)], ...] = Field((), max_length=160)
 
 
 Answer = bool | int | str | tuple[str | Painted, ...] | tuple[int, int]
@@ -62,7 +67,7 @@ class RuleReach(BaseModel):
 
 
 class Question(BaseModel):
-    """One question of the screening."""
+    """One question of the screening. `explicit`: no is an answer of its own, because some rules wait for one."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -80,6 +85,7 @@ class Question(BaseModel):
     unit: str = "weeks"
     choices: tuple[Choice, ...] = ()
     of_side: str = ""  # the site that an answer of left, right or both stands for
+    explicit: bool = False
 
 
 class QuestionGroup(BaseModel):
@@ -119,7 +125,9 @@ class Screening(BaseModel):
 
     `age` in years; `thresholds` measured pressure-pain thresholds (newton per square centimetre) by body part;
     `pressure` the levels of whoever presses; `house` what a practice adds to the standing rules. House rules are only
-    ever added: a practice tightens, it never loosens. `refused_here`: points of a practice's own that on this person's
+    ever added: a practice tightens, it never loosens. `sex` and `complaints` (the side by complaint: those of today and
+    those still open) are what some rules ask for. `denied`: questions that were answered with no, where that is more
+    than not having been asked. `refused_here`: points of a practice's own that on this person's
     body lie on a refused one, with the reason (see `near`). `reaches`: what rules that see the body reach on it, by
     rule; None where no body was looked at (see `reach`).
     """
@@ -128,7 +136,10 @@ class Screening(BaseModel):
 
     answers: dict[str, Answer] = {}
     cleared: tuple[str, ...] = ()
+    denied: frozenset[str] = frozenset()
     age: int | None = None
+    sex: Sex = "unspecified"
+    complaints: dict[str, str] = {}
     thresholds: dict[str, float] = {}
     pressure: PressureTable = Field(default_factory=pressure_table)
     house: tuple[Rule, ...] = ()
@@ -142,6 +153,29 @@ class Screening(BaseModel):
         True
         """
         return self.answers.get(question)
+
+    def was_asked(self, question: str) -> bool:
+        """Whether a question was answered at all, with yes, with no, or with how much.
+
+        >>> parse_screening({"might_be_pregnant": False}).was_asked("might_be_pregnant")
+        True
+        """
+        return question in self.answers or question in self.denied
+
+    def with_complaints(self, sides: Mapping[str, str]) -> "Screening":
+        """The same of somebody who has these complaints too: the side by complaint."""
+        return self.model_copy(update={"complaints": {**self.complaints, **sides}})
+
+    def named_places(self, question: str) -> Iterator[tuple[str, str]]:
+        """What an answer names, and what its painted places lie on, as (site or part, side); no side: both.
+
+        >>> list(parse_screening({"scar": ["calf.left"]}).named_places("scar"))
+        [('calf', 'left')]
+        """
+        for place in self.places(question):
+            for at in place.sites if isinstance(place, Painted) else (place.replace(".", "@"),):
+                name, _, side = at.partition("@")
+                yield name, side
 
     def places(self, question: str) -> tuple[str | Painted, ...]:
         """The places that an answer names or paints; none where "where?" is not answered.
@@ -181,6 +215,8 @@ def parse_screening(
     thresholds: dict[str, float] | None = None,
     house: tuple[Rule, ...] = (),
     pressure: PressureTable | None = None,
+    sex: Sex = "unspecified",
+    complaints: Mapping[str, str] | None = None,
 ) -> Screening:
     """Answers from their open form: one key a question, `red_flags` and `cleared` as lists of question ids.
 
@@ -190,11 +226,16 @@ def parse_screening(
     True
     """
     answers: dict[str, Answer] = {}
+    denied: set[str] = set()
     cleared = _ids(data.get("cleared", []), "cleared")
     for flag in _ids(data.get("red_flags", []), "red_flags"):
         answers[flag] = True
     for key, value in data.items():
-        if key in ("cleared", "red_flags") or value is None or value is False:
+        if key in ("cleared", "red_flags") or value is None:
+            continue
+        if value is False:
+            if key in questions() and questions()[key].explicit:
+                denied.add(key)
             continue
         if key not in questions():
             raise UnknownId(f"screening: there is no question '{key}'", where=f"screening.{key}")
@@ -204,7 +245,10 @@ def parse_screening(
     return Screening(
         answers=answers,
         cleared=cleared,
+        denied=frozenset(denied),
         age=age,
+        sex=sex,
+        complaints=dict(complaints or {}),
         thresholds=thresholds or {},
         pressure=pressure or pressure_table(),
         house=house,
@@ -320,6 +364,7 @@ def open_form(screening: Screening) -> dict[str, Any]:
         else value
         for key, value in screening.answers.items()
     }
+    data |= dict.fromkeys(sorted(screening.denied), False)
     if screening.cleared:
         data["cleared"] = list(screening.cleared)
     return data

@@ -4,7 +4,7 @@ from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.safety.rule import Rule, Size
 from acuthesis.core.safety.screening import Screening
-from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.standing import awake, rules_for
 
 
 class Capacity(BaseModel):
@@ -26,7 +26,7 @@ def capacity(screening: Screening) -> Capacity:
     >>> capacity(parse_screening({"frail": True}, age=82)).points
     8
     """
-    speaking = [rule for rule in (*rules(), *screening.house) if rule.session is not None and awake(rule, screening)]
+    speaking = [rule for rule in rules_for(screening) if rule.session is not None and awake(rule, screening)]
     found, reasons = {}, {}
     for field in Size.model_fields:
         setting = [rule for rule in speaking if _of(rule, field) is not None]

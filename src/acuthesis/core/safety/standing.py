@@ -4,8 +4,9 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 from acuthesis.core.atlas.entries.catalogue import entry, part_names, sites
+from acuthesis.core.body.figure import SIDES
 from acuthesis.core.errors import CoreError, UnknownId
-from acuthesis.core.safety.body_parts import joints, quarters
+from acuthesis.core.safety.body_parts import joints, limbs, quarters
 from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules
 from acuthesis.core.safety.screening import Screening, questions
 
@@ -22,11 +23,21 @@ def rules() -> tuple[Rule, ...]:
     return written_rules()
 
 
+def rules_for(screening: Screening) -> tuple[Rule, ...]:
+    """The rules that can speak for a person: the standing ones, and those of the practice."""
+    return (*rules(), *screening.house)
+
+
 def check_rule(rule: Rule) -> None:
     """Raises: UnknownId if a rule mentions a question, point, part, site, quarter or joint that does not exist."""
-    for condition in (rule.when, *rule.when.inner()) if rule.when is not None else ():
-        if condition.question is not None and condition.question not in questions():
-            raise UnknownId(f"rule '{rule.id}' asks for '{condition.question}', which is no question", where=rule.id)
+    asked = (rule.when, *rule.when.inner()) if rule.when is not None else ()
+    named = [*rule.until_answered, *(one.question for one in asked), *(one.same_limb_as for one in asked)]
+    for question in named:
+        if question is not None and question not in questions():
+            raise UnknownId(f"rule '{rule.id}' asks for '{question}', which is no question", where=rule.id)
+    for place in (place for one in asked for place in one.places):
+        if place not in sites() and place not in part_names():
+            raise UnknownId(f"rule '{rule.id}' asks for '{place}', which is no place", where=rule.id)
     touches = rule.touches
     for id in touches.ids:
         entry(id)
@@ -71,6 +82,8 @@ def awake(rule: Rule, screening: Screening) -> bool:
         return True
     if rule.unplaced and not any(screening.answer(question) is True for question in rule.when.questions):
         return False
+    if any(screening.was_asked(question) for question in rule.until_answered):
+        return False
     return holds(rule.when, screening)
 
 
@@ -80,6 +93,7 @@ def holds(condition: Condition, screening: Screening) -> bool:
     return (
         own
         and all(_met(one, screening) for one in condition.also)
+        and (not condition.also_either or any(_met(one, screening) for one in condition.also_either))
         and not any(_met(one, screening) for one in condition.unless)
     )
 
@@ -89,6 +103,11 @@ def _met(asked: Asked, screening: Screening) -> bool:
         return screening.age is not None and screening.age > asked.age_over
     if asked.age_under is not None:
         return screening.age is not None and screening.age < asked.age_under
+    if asked.sex is not None:
+        return screening.sex == asked.sex
+    if asked.complaint:
+        sides = [screening.complaints[id] for id in asked.complaint if id in screening.complaints]
+        return any(asked.complaint_side in (None, side) for side in sides)
     if asked.question is None:
         return True
     answer = screening.answer(asked.question)
@@ -100,9 +119,26 @@ def _met(asked: Asked, screening: Screening) -> bool:
         return any(measured <= limit for measured, limit in _pairs(answer, asked.reading_under))
     if asked.choice:
         return answer in asked.choice
+    if asked.places and not any(name in asked.places for name, _ in screening.named_places(asked.question)):
+        return False
+    if asked.same_limb_as is not None and not (
+        _limbs(screening, asked.question) & _limbs(screening, asked.same_limb_as)
+    ):
+        return False
     if asked.at_least is not None and not (isinstance(answer, int) and answer >= asked.at_least):
         return False
     return asked.at_most is None or (isinstance(answer, int) and answer <= asked.at_most)
+
+
+def _limbs(screening: Screening, question: str) -> set[tuple[str, str]]:
+    """The limbs that an answer names or paints places on, each with its side."""
+    found = set()
+    for name, side in screening.named_places(question):
+        part = sites()[name]["part"] if name in sites() else name
+        for limb, parts in limbs().items():
+            if part in parts:
+                found |= {(limb, one) for one in ((side,) if side else SIDES)}
+    return found
 
 
 def _pairs(answer: object, limits: tuple[int, int]) -> Iterator[tuple[int, int]]:

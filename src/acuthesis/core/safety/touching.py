@@ -11,6 +11,7 @@ from acuthesis.core.safety.body_parts import joints, quarters
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Screening
 
+WHOLE = ("both", "midline", "untold")  # of a complaint: both sides, its middle, or no side that was told
 StopSide = Literal["left", "right", "both", "midline"]
 
 
@@ -37,7 +38,7 @@ def named(screening: Screening, rule: Rule) -> Iterator[tuple[str, str]]:
 
 class Target(BaseModel):
     """What a rule is held against: an id with what lies under it, the sites and parts it lies on, its side, what kind
-    of stop it is, and the joints that it moves.
+    of stop it is, the joints that it moves, and how.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -48,6 +49,7 @@ class Target(BaseModel):
     side: StopSide
     kind: str = "point"
     joints: tuple[str, ...] = ()
+    motions: tuple[str, ...] = ()  # what it does with each of them
 
     @property
     def sides(self) -> tuple[Side, ...]:
@@ -76,6 +78,7 @@ def touches(rule: Rule, target: Target, screening: Screening) -> bool:
         or any(place in about.sites or place in about.parts for place in target.places)
         or any(place in quarters()[quarter] for quarter in about.quarters for place in target.places)
         or bool(set(about.joints) & set(target.joints))
+        or bool(set(about.motions) & set(target.motions))
         or (about.answered and _answered(rule, target, screening))
         or distance_cm(rule, target, screening) is not None
     )
@@ -89,7 +92,9 @@ def _on_answered_side(rule: Rule, target: Target, screening: Screening) -> bool:
     said = [screening.answer(question) for question in rule.when.questions] if rule.when is not None else []
     reach = (screening.reaches or {}).get(rule.id)
     sides = {on for _, on in named(screening, rule)} | (reach.sides if reach else set())
-    return bool(sides & {"", target.side}) or any(answer in ("both", target.side, True) for answer in said)
+    if rule.when is not None:
+        said += [screening.complaints.get(id) for id in rule.when.complaints]
+    return bool(sides & {"", target.side}) or any(answer in (*WHOLE, target.side, True) for answer in said)
 
 
 def _answered(rule: Rule, target: Target, screening: Screening) -> bool:

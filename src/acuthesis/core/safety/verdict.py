@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.screening import Decision, Screening, questions
-from acuthesis.core.safety.standing import awake, rules
+from acuthesis.core.safety.standing import awake, rules_for
 
 
 class Verdict(BaseModel):
@@ -20,8 +20,9 @@ ORDER: tuple[Decision, ...] = ("emergency", "refer", "ask", "ok")
 def verdict(screening: Screening) -> Verdict:
     """Whether a session may take place. An emergency cannot be cleared; a referral can, by a doctor.
 
-    `ask`: something was answered with yes that asks where, and the place is not named yet. Nothing is composed until it
-    is, because a margin around nowhere protects nothing.
+    `ask`: something was answered with yes that asks where, and the place is not named yet; or a question is open on
+    which it depends whether there may be a session; or answers contradict each other. Nothing is composed until that is
+    answered, because a margin around nowhere protects nothing.
 
     >>> from acuthesis.core.safety.screening import parse_screening
     >>> verdict(parse_screening({"chest_pain": True})).decision
@@ -46,15 +47,20 @@ def verdict(screening: Screening) -> Verdict:
             text=rule.reason,
             clear=(rule.clear or rule.id) if rule.severity == "refer" else "",
         )
-        for rule in (*rules(), *screening.house)
+        for rule in rules_for(screening)
         if rule.severity in ("emergency", "refer")
         and awake(rule, screening)
         and not (rule.severity == "refer" and (rule.clear or rule.id) in screening.cleared)
+    ]
+    open_rules = [
+        Reason(rule=rule.id, severity="ask", text=rule.reason)
+        for rule in rules_for(screening)
+        if rule.severity == "ask" and awake(rule, screening)
     ]
     where = [
         Reason(rule=question.id, severity="ask", text=f"{question.ask}? Name or paint the place first.")
         for question in screening.unplaced()
     ]
-    reasons = sorted([*asked, *ruled, *where], key=lambda reason: ORDER.index(reason.severity))
+    reasons = sorted([*asked, *ruled, *open_rules, *where], key=lambda reason: ORDER.index(reason.severity))
     decision: Decision = reasons[0].severity if reasons else "ok"  # type: ignore[assignment]
     return Verdict(decision=decision, reasons=tuple(reasons))

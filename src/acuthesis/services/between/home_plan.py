@@ -139,6 +139,8 @@ def still_allowed(here: Here, person_id: uuid.UUID, plan: HomePlan) -> HomePlan:
 
 def _on_body(here: Here, person_id: uuid.UUID, plan: HomePlan) -> HomePlan:
     known = here.person(person_id)
+    if not known.has_figure:
+        return plan
 
     def located(one: HomePlace) -> HomePlace:
         found, _, _ = located_for(here, known, one.id, "right" if one.side == "right" else "left")

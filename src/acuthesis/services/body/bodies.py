@@ -16,7 +16,7 @@ from acuthesis.core.body.pose import Posed, posed
 from acuthesis.core.body.skeleton import BoneOnBody, skeleton
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.near import refused_near
-from acuthesis.core.safety.reach import CoveredSkin, OnBody, seeing
+from acuthesis.core.safety.reach import CoveredSkin, OnBody, by_named_places, seeing
 from acuthesis.core.safety.screening import Screening
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
@@ -145,22 +145,26 @@ def refused_here(here: Here, ready: ReadyBody, screening: Screening) -> dict[str
 def seen_on_body(known: Known) -> Screening:
     """What is known of a person, with what the rules that see the body reach on theirs.
 
+    Where no figure fits, rules go by named places: what a painted place lies on is the same on every figure.
     Raises: CoreError for a painted place that no figure has.
     """
     if not seeing(known.screening):
         return known.screening.model_copy(update={"reaches": {}})
+    if not known.has_figure:
+        told = by_named_places(shelf.body(BodyFacts()).on_body().with_sites(known.screening))
+        return told.model_copy(update={"reaches": {}})
     return body_of(known).on_body().with_reaches(known.screening)
 
 
 def grounds_of(known: Known) -> list[CoveredSkin]:
     """The ground on a person's skin that is kept free, rule by rule."""
-    return body_of(known).on_body().grounds(known.screening) if seeing(known.screening) else []
+    return body_of(known).on_body().grounds(known.screening) if known.has_figure and seeing(known.screening) else []
 
 
 def screening_on_body(here: Here, person_id: uuid.UUID) -> Screening:
     """What is known of a person, as scores need it: with what lies within a margin or on something refused here."""
     known = here.person(person_id)
     screening = seen_on_body(known)
-    if not here.own:
+    if not here.own or not known.has_figure:
         return screening
     return screening.model_copy(update={"refused_here": refused_here(here, body_of(known), screening)})

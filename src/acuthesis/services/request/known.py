@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
 
-from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.body.person import BodyFacts, figure_fits
 from acuthesis.core.compose.knowledge.layer import Layer
 from acuthesis.core.safety.clearance import Clearance, holding, raised_since
 from acuthesis.core.safety.pressure import calibrated
@@ -107,6 +107,14 @@ class Known:
         """Complaints that are not closed."""
         return [row for row in self.complaints if row.closed_on is None]
 
+    @property
+    def sides_of_complaints(self) -> dict[str, str]:
+        """The side of each open complaint by its kind; the same kind on two sides is on both."""
+        found: dict[str, str] = {}
+        for row in self.open_complaints:
+            found[row.kind] = row.side if found.get(row.kind, row.side) == row.side else "both"
+        return found
+
     @cached_property
     def ratings(self) -> list[RatingRead]:
         """Ratings in order of time."""
@@ -137,6 +145,8 @@ class Known:
             {part: one.n_per_cm2 for part, one in self.thresholds.items() if one.n_per_cm2 is not None},
             house=self.here.layer.rules,
             pressure=calibrated(scale_of(self.here.practitioner)),
+            sex=self.row.sex,  # type: ignore[arg-type]  # the database checks it
+            complaints=self.sides_of_complaints,
         )
         if not self.clearances:
             return screening
@@ -161,8 +171,13 @@ class Known:
         return verdict(self.screening)
 
     @property
+    def has_figure(self) -> bool:
+        """Whether a figure can be made of this person: of small children there is none."""
+        return figure_fits(self.age)
+
+    @property
     def facts(self) -> BodyFacts:
-        """What the figure is fitted to."""
+        """What the figure is fitted to. Raises: ImpossibleValue where there is no figure for the age."""
         measured = {name: one.value_cm for name, one in sorted(self.measures.items())}
         return body_facts(self.row, self.age, measured)
 

@@ -82,7 +82,7 @@ def person_out(known: Known) -> PersonOut:
             name: MeasureTaken(value_cm=measure.value_cm, taken_at=measure.taken_at)
             for name, measure in known.measures.items()
         },
-        unusual=unusual_measures(known.facts) if row.height_cm else {},
+        unusual=unusual_measures(known.facts) if row.height_cm and known.has_figure else {},
         screened_on=known.answered_on,
         screening_stale=known.stale,
         verdict=known.verdict,

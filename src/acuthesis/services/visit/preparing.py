@@ -89,13 +89,14 @@ def told_of_places(here: Here, person_id: uuid.UUID, stops: Sequence[Stop]) -> t
     found: dict[str, dict[str, FindingRow]] = defaultdict(dict)
     for row in atlas.findings_of(here.db, person_id):
         found[row.entry][row.side] = row
-    ready = body_of(here.person(person_id))
+    known = here.person(person_id)
+    ready = body_of(known) if known.has_figure else None
     return tuple(
         stop.model_copy(
             update={
                 "before": tuple(sore for sore in felt[stop.id] if _same_side(sore.side, stop.side))[-MOST_BEFORE:],
                 "found": _found_words(here, stop, found[stop.id]),
-                "beside": _beside(here, ready, stop),
+                "beside": _beside(here, ready, stop) if ready else (),
             }
         )
         if stop.kind in PRESSED

@@ -25,6 +25,7 @@ from acuthesis.core.safety.limits import Limits, limits_at, limits_for
 from acuthesis.core.safety.touching import StopSide
 
 SHORTER = "Shorter than usual, so that more fits in."
+LIGHT_HERE = "For this complaint it is done lightly."
 LONGER = "Longer than usual: there is time for it."
 ON_SIDE: tuple[Position, ...] = ("left_side", "right_side")
 BACK = ("low back", "sacrum", "tailbone")  # in nobody's own reach for half a minute, whatever a supple person manages
@@ -311,6 +312,8 @@ class _Sieve:
     def _ways(self, wish: Wish, side: StopSide, share: float, factor: float) -> Iterator[Way]:
         target, default, shortened = wish.target, self._usual(wish), self.brief.shortened
         limits = self.limits(target, side)
+        if wish.level is not None and wish.level < limits.ceiling:
+            limits = limits.model_copy(update={"ceiling": wish.level, "ceiling_reasons": (LIGHT_HERE,)})
         moves = isinstance(target, Technique)
         here = adapted(default, side, limits, lighter=int(self.request.gentle and default.level > 1), moves=moves)
         why = [*self._why(wish, side, default, here.level, limits), *here.why]

@@ -52,15 +52,23 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     check_request(request, known)
     if screening.painted and screening.reaches is None:
         raise CoreError("a place is painted on the figure: it is read on the person's body first", where="screening")
+    screening = with_todays(request, screening)
     decided = verdict(screening)
     if decided.decision != "ok":
         return _none(decided.decision, decided.reasons, request)
     return steps_of(request, screening, known).score
 
 
+def with_todays(request: ComposeRequest, screening: Screening) -> Screening:
+    """The screening with the complaints of a request beside those that are known: rules ask for both."""
+    told = {one.id: one.side for one in request.complaints if "side" in one.model_fields_set}
+    untold = {one.id: "untold" for one in request.complaints}
+    return screening.with_complaints(untold | screening.complaints | told)
+
+
 def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge) -> Steps:
     """Every step of composing for somebody whom nothing forbids it. Raises: what `compose` raises."""
-    brief = read_brief(request, screening, knowledge)
+    brief = read_brief(request, with_todays(request, screening), knowledge)
     wishes = wishes_of(brief)
     found = sieved(wishes, brief)
     problem = problem_of(brief, wishes, found)

@@ -249,7 +249,7 @@ def asks_of(brief: Brief, stops: Sequence[Stop]) -> Iterator[str]:
     if brief.screening.age is None:
         yield AGE_UNKNOWN
     close = list(dict.fromkeys(f"{stop.id} ({stop.name})" for stop in stops if stop.consent))
-    if close:
+    if close and not brief.alone:  # nobody is asked for consent of oneself
         yield f"Ask, and record that they agreed: {', '.join(close)}."
     number = len(brief.request.complaints) + len(brief.another_day)
     if number > MANY_COMPLAINTS:

@@ -28,7 +28,7 @@ class Wish:
     """A point, area or technique with everything that wants it.
 
     `role` the weightiest of its roles, `roles` that for each complaint; `grounds` on which it is wanted; `affected` the
-    sides that complaints are on; `benefits` in units of benefit by complaint.
+    sides that complaints are on; `level` no more than this; `benefits` in units of benefit by complaint.
     """
 
     target: Entry | Technique
@@ -40,6 +40,7 @@ class Wish:
     roles: dict[str, Role] = field(default_factory=dict)
     covers: dict[str, set[CoverKind]] = field(default_factory=dict)
     why: list[str] = field(default_factory=list)
+    level: int | None = None  # no more than this: the least that a use of it says
 
     @property
     def side(self) -> StopSide:
@@ -180,6 +181,8 @@ def _want_use(
 ) -> None:
     wish = found.setdefault(target.id, Wish(target, use.role))
     wish.grounds.add(use.ground)
+    if use.level is not None:
+        wish.level = min(wish.level or use.level, use.level)
     strength = complaint.rating / 10 * brief.grounds[use.ground]
     benefit = use.weight * strength * preference(brief.school, target)
     if benefit >= wish.benefits.get(kind.id, 0.0):

@@ -63,6 +63,7 @@ class Use(BaseModel):
     role: Role
     weight: float = Field(gt=0, le=5)
     side: USE_SIDES
+    level: int | None = Field(None, ge=1, le=5)  # no more than this, where it is done lightly
     why: str
 
 

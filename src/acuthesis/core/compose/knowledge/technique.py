@@ -11,6 +11,7 @@ from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.knowledge.dose import DATA, dose_defaults
 from acuthesis.core.errors import UnknownId
 from acuthesis.core.safety.body_parts import joints
+from acuthesis.core.safety.rule import Motion
 from acuthesis.core.safety.touching import StopSide, Target
 
 TechniqueKind = Literal["stroke", "loosen", "stretch", "breathe"]
@@ -31,7 +32,7 @@ class Technique(BaseModel):
     alone: bool
     dose: str
     contact: Contact
-    joints: dict[str, Literal["bent", "turned", "moved", "loaded"]] = {}
+    joints: dict[str, Motion] = {}
     together: bool = False  # both hands, both sides at once
     words: str
 
@@ -53,6 +54,7 @@ class Technique(BaseModel):
             side=side,
             kind=self.kind,
             joints=tuple(self.joints),
+            motions=tuple(dict.fromkeys(self.joints.values())),
         )
 
     @property
