@@ -14,6 +14,7 @@ from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.compose.home.plan import HomeWish, home_plan, still_allowed
 from acuthesis.core.compose.home.words import PARTS, in_centimetres, said_at_home
+from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.compose.knowledge.dose import FORMS, in_form
 from acuthesis.core.errors import NotAllowed, UnknownId
 from acuthesis.core.follow.diary import warnings_at_home
@@ -72,6 +73,43 @@ def test_turns_alternate_whatever_the_calendar_does(start, after):
     today, tomorrow = plan.set_on(day, first), plan.set_on(day + timedelta(days=1), first)
     assert {today.name, tomorrow.name} == {"A", "B"}
     assert today.name == ("A" if after % 2 == 0 else "B")
+
+
+@pytest.mark.parametrize("kinds", [["tension_headache", "neck_shoulder_ache", "rib_breathing_tightness"], ["nausea"]])
+@pytest.mark.parametrize(("age", "sex"), [(34, "female"), (70, "male"), (9, "male")])
+def test_every_emergency_is_on_the_sheet_and_comes_first(kinds, age, sex):
+    """However many there are; and nothing that cannot concern the reader."""
+    told = home_plan(kinds, parse_screening({}, age, sex=sex), HomeWish()).see_doctor
+    flags = {id for kind in kinds for id in complaint_kinds()[kind].red_flags}
+    wanted = {questions()[id].ask.lower() for id in flags if questions()[id].severity == "emergency"}
+    assert {line.lower() for line in told[: len(wanted)]} == wanted
+    text = " ".join(told).lower()
+    assert "guardian" not in text and "drunk" not in text
+    assert "over 50" not in text or age >= 50
+    assert "pregnan" not in text or sex == "female"
+
+
+def test_a_point_that_may_start_a_labour_goes_home_with_a_word_about_pregnancy():
+    def lines(**who):
+        return home_plan(["tension_headache"], parse_screening({}, **who), HomeWish(places=("LI4", "GB20"))).not_when
+
+    assert any("pregnant" in line and "LI4" in line for line in lines(age=30, sex="female"))
+    assert any("LI4" in line for line in lines())
+    assert not any("pregnant" in line for line in (*lines(age=30, sex="male"), *lines(age=70, sex="female")))
+
+
+@pytest.mark.parametrize(
+    ("answers", "says"),
+    [
+        ({"platelets": 90}, "clots slowly"),
+        ({"thinner_medicine": "anticoagulant"}, "clots slowly"),
+        ({"low_platelets": True}, "clots slowly"),
+        ({"numb_feet": True}, "look before and after"),
+        ({"numb_places": ["hand"]}, "look before and after"),
+    ],
+)
+def test_thin_blood_and_numb_skin_have_their_line_at_home(answers, says):
+    assert any(says in line for line in home_plan(["poor_sleep"], parse_screening(answers, 60), HomeWish()).not_when)
 
 
 @given(st.lists(st.sampled_from(KINDS), min_size=1, max_size=2, unique=True), context_answers())

@@ -53,7 +53,8 @@ def test_every_way_ends_and_every_outcome_can_be_reached(name):
     assert set(tree().questions) - asked == (set() if expecting else {"pregnant"})
     # What kills within minutes is asked first.
     order = [step for step, _ in max((way for way, _ in found), key=len)]
-    assert order[:3] == ["answers", "chest", "stroke"] and len(order) <= 11
+    assert order[:3] == ["answers", "chest", "stroke"] and len(order) <= 12
+    assert order.index("faint") < order.index("sugar"), "who is pale is laid down before anybody looks for sugar"
 
 
 WALKED = [(name, way, to) for name in ("week 30", "heart failure") for way, to in ways(name)]
@@ -72,7 +73,7 @@ def test_each_branch_stops_the_clock_and_says_what_to_do_for_this_person(name, w
     assert state.records[GB21].left == (outcome.then == "leave")
     if outcome.lay:
         assert helped(name).lay[outcome.lay] in state.advice.text
-    if name == "week 30" and outcome.lay in ("faint", "unconscious", "left", "sick"):
+    if name == "week 30" and outcome.lay in ("faint", "unconscious", "left", "sick", "stroke"):
         assert "left side" in state.advice.text
     assert state.wrong[0].answer == "begun" and state.wrong[-1].to == to
     assert all(later.at > earlier.at for earlier, later in zip(state.wrong, state.wrong[1:], strict=False))
@@ -84,6 +85,40 @@ def test_what_calls_for_help_says_what_to_say_on_the_phone():
     for outcome in tree().outcomes.values():
         assert not outcome.call or (outcome.phone and outcome.then == "stop")
         assert outcome.lay == "" or outcome.lay in needs()
+
+
+def test_who_responds_is_not_laid_like_somebody_unconscious():
+    """Read from the tree: whoever answers when spoken to, and can swallow, is never turned on the side, mouth down."""
+    for name in PEOPLE:
+        for way, to in ways(name):
+            responds = way[0] == ("answers", "yes") and ("swallow", "no") not in way
+            assert not (responds and tree().outcomes[to].lay == "unconscious"), way
+
+
+def test_chest_presses_fit_a_child_and_a_late_pregnancy():
+    laid = {
+        name: help_for(parse_screening(who, age))
+        for name, who, age in (
+            ("child", {}, 7),
+            ("late", {"pregnancy_weeks": 30}, 31),
+            ("early", {"pregnancy_weeks": 10}, 31),
+            ("man", {}, 50),
+        )
+    }
+    assert "five breaths first" in laid["child"].lay["pressing"] and laid["child"].who == "A child"
+    assert "womb to the left" in laid["late"].lay["pressing"]
+    assert laid["early"].lay["pressing"] == laid["man"].lay["pressing"] == "On the back on the floor."
+    assert laid["man"].who == "An adult"
+
+
+def test_what_was_opened_by_mistake_is_closed_and_stays_in_the_record():
+    sitting = Sitting().does(StartStop, key=GB21).does(Wrong, step="", answer="begun")
+    closed = sitting.does(Wrong, step="answers", answer="closed").state
+    assert [step.answer for step in closed.wrong] == ["begun", "closed"] and closed.status == "paused"
+    told = write_up([], account(closed, SCORE), closed).done
+    assert "wrong" not in told
+    again = sitting.does(Wrong, step="", answer="begun").state
+    assert "not found out what" in write_up([], account(again, SCORE), again).done
 
 
 def test_a_question_that_nobody_asks_is_refused_and_a_second_look_into_it_can_be_taken():

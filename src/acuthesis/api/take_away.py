@@ -82,7 +82,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
         practice=here.practice.name,
         practitioner=held_by.name,
         starts_at=here.local(row.starts_at),
-        limits=limit_strip(known.screening),
+        limits=limit_strip(known.screening, on_paper=True),
         score=Score.model_validate(row.score),
         treatment=treatments.treatment(here.db, row.id),
         rated=_rated(here, known, row),
@@ -114,7 +114,7 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     score = Score.model_validate(row.score)
     known = here.person(row.person_id)
     where = {stop.id: _where(here.entry(stop.id)) for stop in score.stops if stop.kind in PRESSED}
-    limits = limit_strip(known.screening)
+    limits = limit_strip(known.screening, on_paper=True)
     here.audit(known.id, "score printed")
     here.release()
     starts_at = here.local(row.starts_at)

@@ -374,12 +374,15 @@ export const facts = {
       "chest": "Half sitting, back supported, knees bent.",
       "faint": "Lay them flat, legs up.",
       "left": "On the left side.",
+      "pressing": "On the back on the floor.",
       "sick": "On the side, or sitting forward, a bowl beside them.",
       "still": "Leave them as they lie; do not move the neck.",
-      "unconscious": "Turn them on the side, head back, mouth down."
+      "stroke": "Lying as they find it easiest, head and shoulders raised; on the side only if they grow drowsy or vomit.",
+      "unconscious": "Turn them on the side, head tilted back, mouth down."
     },
     "pregnant": false,
-    "where": ""
+    "where": "",
+    "who": "An adult"
   },
   "ways": {
     "ease": "One level lighter, held for half a minute.",
@@ -423,7 +426,7 @@ export const facts = {
       "asked": {
         "call": false,
         "do": [
-          "Hands off. The session is over; ask what they need."
+          "Take your hands off. The session is over; ask what they need."
         ],
         "lay": "",
         "phone": [],
@@ -433,26 +436,26 @@ export const facts = {
       "bleeds": {
         "call": false,
         "do": [
-          "Hands off the place. Press on a wound with a clean cloth; cool a bruise.",
-          "Does not stop in ten minutes, or on a blood thinner: call."
+          "Take your hands off the place. Press a clean cloth on a wound; cool a bruise.",
+          "Call for help if it does not stop in ten minutes, or with a blood thinner."
         ],
         "lay": "",
         "phone": [
-          "Bleeding that does not stop.",
+          "{who} with bleeding that does not stop.",
           "Medicines that thin the blood."
         ],
         "then": "stop",
-        "title": "Bleeding or a growing bruise"
+        "title": "Bleeding, or a growing bruise"
       },
       "breathless": {
         "call": true,
         "do": [
-          "Call now.",
-          "Open collar and window. Their own inhaler or pen, if they have one."
+          "Call an ambulance now.",
+          "Loosen the collar, open a window. Their own inhaler or adrenaline pen, if they have one."
         ],
         "lay": "breathless",
         "phone": [
-          "Somebody who cannot breathe well since the time on the screen.",
+          "{who} who has had trouble breathing since the time on the screen.",
           "Whether lips or face are swelling."
         ],
         "then": "stop",
@@ -461,26 +464,41 @@ export const facts = {
       "chest_pain": {
         "call": true,
         "do": [
-          "Hands off. Call now.",
-          "Nothing to eat or drink. Do not let them walk."
+          "Take your hands off. Call an ambulance now.",
+          "Nothing to eat or drink. They do not walk."
         ],
         "lay": "chest",
         "phone": [
-          "Chest pain since the time on the screen, during a massage treatment.",
-          "Age, heart illness, medicines."
+          "{who} with chest pain since the time on the screen, during a massage.",
+          "Age, heart disease, medicines."
         ],
         "then": "stop",
         "title": "Chest pain"
       },
+      "cord_signs": {
+        "call": true,
+        "do": [
+          "Take your hands off. Nobody presses or moves neck or back.",
+          "This needs a hospital now: call an ambulance."
+        ],
+        "lay": "still",
+        "phone": [
+          "{who} with new weakness, numbness between the legs, or no control of bladder or bowel.",
+          "When it began."
+        ],
+        "then": "stop",
+        "title": "New weakness, or no control of bladder or bowel"
+      },
       "fainting": {
         "call": false,
         "do": [
-          "Hands off. Fresh air, slow breath.",
-          "Not better in a few minutes, or it comes back: call."
+          "Take your hands off. Fresh air, slow breaths.",
+          "On insulin or another medicine for sugar: something sweet as well, if they can swallow.",
+          "Call an ambulance if it is not better in a few minutes, or comes back."
         ],
         "lay": "faint",
         "phone": [
-          "Somebody who fainted, at the time on the screen."
+          "{who} who fainted at the time on the screen."
         ],
         "then": "stop",
         "title": "About to faint"
@@ -488,13 +506,14 @@ export const facts = {
       "fit": {
         "call": true,
         "do": [
-          "Hold nobody down; clear hard things away, something soft under the head.",
-          "Note when it began. Nothing into the mouth.",
+          "Do not hold them down. Clear hard things away; something soft under the head.",
+          "Note the time it began. Put nothing into the mouth.",
+          "Call an ambulance if it is the first, lasts five minutes, or another follows.",
           "When it is over, turn them on the side."
         ],
         "lay": "unconscious",
         "phone": [
-          "A fit; it began at the time on the screen.",
+          "{who} with a fit; it began at the time on the screen.",
           "Whether they have had fits before."
         ],
         "then": "stop",
@@ -503,7 +522,7 @@ export const facts = {
       "labour": {
         "call": true,
         "do": [
-          "Stop. Call the labour ward or the midwife; with heavy bleeding or a fit, an ambulance."
+          "Stop. Call the labour ward or the midwife now; an ambulance for heavy bleeding or a fit."
         ],
         "lay": "left",
         "phone": [
@@ -516,8 +535,8 @@ export const facts = {
       "nerve_pain": {
         "call": false,
         "do": [
-          "Off this point for today.",
-          "Still there after a minute: stop, and have it looked at."
+          "Leave this point for today.",
+          "If it is still there after a minute, stop, and have it examined."
         ],
         "lay": "",
         "phone": [],
@@ -527,27 +546,27 @@ export const facts = {
       "no_breath": {
         "call": true,
         "do": [
-          "Call now, loudspeaker on.",
-          "On their back on the floor: press hard and fast in the middle of the chest, twice a second.",
-          "Fetch a defibrillator, or send somebody. Go on until help takes over."
+          "Call an ambulance now, phone on loudspeaker.",
+          "Press hard and fast in the middle of the chest, twice a second.",
+          "Send somebody for a defibrillator. Do not stop until help takes over."
         ],
-        "lay": "",
+        "lay": "pressing",
         "phone": [
-          "An adult who does not answer and does not breathe.",
+          "{who} who does not respond and is not breathing normally.",
           "I am pressing the chest."
         ],
         "then": "stop",
-        "title": "Not breathing"
+        "title": "Not breathing normally"
       },
       "no_swallow": {
         "call": true,
         "do": [
-          "Nothing into the mouth. Call now."
+          "Put nothing into the mouth. Call an ambulance now."
         ],
         "lay": "unconscious",
         "phone": [
-          "Low blood sugar; they cannot swallow.",
-          "On insulin or the like."
+          "{who} with low blood sugar who cannot swallow.",
+          "Whether they are on insulin."
         ],
         "then": "stop",
         "title": "Low blood sugar, cannot swallow"
@@ -555,7 +574,7 @@ export const facts = {
       "other": {
         "call": false,
         "do": [
-          "Ask what they feel, and write their words down.",
+          "Ask what they feel, and write down their words.",
           "In doubt, stop."
         ],
         "lay": "",
@@ -566,12 +585,12 @@ export const facts = {
       "stroke_signs": {
         "call": true,
         "do": [
-          "Call now and say stroke.",
-          "Nothing to eat or drink. Watch the breathing."
+          "Call an ambulance now and say stroke.",
+          "Nothing to eat or drink. Stay with them and watch the breathing."
         ],
-        "lay": "unconscious",
+        "lay": "stroke",
         "phone": [
-          "Signs of a stroke; they began at the time on the screen.",
+          "{who} with signs of a stroke; they began at the time on the screen.",
           "Medicines that thin the blood."
         ],
         "then": "stop",
@@ -580,11 +599,11 @@ export const facts = {
       "sudden_headache": {
         "call": true,
         "do": [
-          "Hands off head and neck. Call now."
+          "Take your hands off head and neck. Call an ambulance now."
         ],
         "lay": "still",
         "phone": [
-          "A sudden headache or neck pain during a treatment, at the time on the screen."
+          "{who} with a sudden headache or neck pain during a massage, at the time on the screen."
         ],
         "then": "stop",
         "title": "Sudden headache or neck pain"
@@ -592,12 +611,12 @@ export const facts = {
       "sweet": {
         "call": false,
         "do": [
-          "Juice or sugar now, bread after it.",
-          "Not clear in the head within ten minutes: call."
+          "Juice or sugar now, then bread.",
+          "Call an ambulance if they are not clear-headed within ten minutes."
         ],
         "lay": "sick",
         "phone": [
-          "Low blood sugar, on insulin or the like."
+          "{who} with low blood sugar, perhaps on insulin."
         ],
         "then": "stop",
         "title": "Low blood sugar"
@@ -605,15 +624,15 @@ export const facts = {
       "unconscious": {
         "call": true,
         "do": [
-          "Hands off. Call now.",
-          "Watch the breathing until help is there; if it stops, press the chest."
+          "Take your hands off. Call an ambulance now.",
+          "Watch the breathing until help is there. If it stops, press the chest."
         ],
         "lay": "unconscious",
         "phone": [
-          "A person who breathes and does not answer."
+          "{who} who is breathing and does not respond."
         ],
         "then": "stop",
-        "title": "Breathing, but does not answer"
+        "title": "Breathing, but does not respond"
       }
     },
     "questions": {
@@ -636,26 +655,32 @@ export const facts = {
         "yes": "breathless"
       },
       "breathing": {
-        "ask": "Do they breathe, evenly and by themselves?",
+        "ask": "Are they breathing normally?",
         "no": "no_breath",
         "pregnant": false,
         "yes": "unconscious"
       },
       "chest": {
-        "ask": "Pain or pressure in the chest, or into arm or jaw?",
+        "ask": "Pain or pressure in the chest, or into an arm or the jaw?",
         "no": "stroke",
         "pregnant": false,
         "yes": "chest_pain"
       },
+      "cord": {
+        "ask": "New weakness in an arm or a leg, numbness between the legs, or no control of bladder or bowel?",
+        "no": "pregnant",
+        "pregnant": false,
+        "yes": "cord_signs"
+      },
       "faint": {
         "ask": "Pale, dizzy, sick, or about to faint?",
-        "no": "bleeding",
+        "no": "sugar",
         "pregnant": false,
         "yes": "fainting"
       },
       "headache": {
-        "ask": "A sudden headache, or new pain in the neck with dizziness?",
-        "no": "pregnant",
+        "ask": "A sudden headache, or new neck pain with dizziness?",
+        "no": "cord",
         "pregnant": false,
         "yes": "sudden_headache"
       },
@@ -672,8 +697,8 @@ export const facts = {
         "yes": "nerve_pain"
       },
       "pregnant": {
-        "ask": "Bleeding, waters, contractions, or a headache with flashing sight?",
-        "no": "sugar",
+        "ask": "Bleeding, waters, contractions, or a headache with flashing lights?",
+        "no": "faint",
         "pregnant": true,
         "yes": "labour"
       },
@@ -684,14 +709,14 @@ export const facts = {
         "yes": "asked"
       },
       "stroke": {
-        "ask": "A drooping face, a weak arm, speech or sight suddenly different?",
+        "ask": "A drooping face, a weak arm, or speech or sight suddenly different?",
         "no": "breath",
         "pregnant": false,
         "yes": "stroke_signs"
       },
       "sugar": {
-        "ask": "Trembling, sweating, confused, or on insulin?",
-        "no": "faint",
+        "ask": "Trembling, sweating, confused or suddenly very hungry?",
+        "no": "bleeding",
         "pregnant": false,
         "yes": "swallow"
       },

@@ -3928,6 +3928,24 @@ export interface components {
             text: string;
         };
         /**
+         * Alarm
+         * @description A question of the screening that what was said points at: to be asked before anything else.
+         *
+         *     `severity` as of the question; `say` what is then to be done; `why` the words that pointed at it.
+         */
+        Alarm: {
+            /** Ask */
+            ask: string;
+            /** Flag */
+            flag: string;
+            /** Say */
+            say: string;
+            /** Severity */
+            severity: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Analysis
          * @description The level with its band, how far the phases lie apart, the trend, a turning point, what sessions ease and how
          *     long
@@ -4312,7 +4330,11 @@ export interface components {
         };
         /**
          * Asked
-         * @description One thing that is asked of a person: a question answered with anything but no (or with so much), or an age.
+         * @description One thing that is asked of a person: a question answered with anything but no (or with so much), an age, a sex,
+         *     or a complaint that they have.
+         *
+         *     `places` and `same_limb_as` narrow a question for places: one of these sites or parts is among them; one of them is
+         *     on a limb on which the other answer names a place too. `complaint_side` narrows a complaint to one side or to both.
          */
         Asked: {
             /** Age Over */
@@ -4328,6 +4350,18 @@ export interface components {
              * @default []
              */
             choice: string[];
+            /**
+             * Complaint
+             * @default []
+             */
+            complaint: string[];
+            /** Complaint Side */
+            complaint_side?: ("left" | "right" | "both") | null;
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
             /** Question */
             question?: string | null;
             /** Reading */
@@ -4340,6 +4374,10 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Same Limb As */
+            same_limb_as?: string | null;
+            /** Sex */
+            sex?: ("female" | "male") | null;
         };
         /**
          * AskedActivity
@@ -5602,7 +5640,7 @@ export interface components {
          * Condition
          * @description What wakes a rule: one thing that is asked, or one of several (`either`).
          *
-         *     `also`: all of these hold too. `unless`: none of these does.
+         *     `also`: all of these hold too, and one of `also_either`. `unless`: none of these does.
          */
         Condition: {
             /** Age Over */
@@ -5614,6 +5652,11 @@ export interface components {
              * @default []
              */
             also: components["schemas"]["Asked"][];
+            /**
+             * Also Either
+             * @default []
+             */
+            also_either: components["schemas"]["Asked"][];
             /** At Least */
             at_least?: number | null;
             /** At Most */
@@ -5624,10 +5667,22 @@ export interface components {
              */
             choice: string[];
             /**
+             * Complaint
+             * @default []
+             */
+            complaint: string[];
+            /** Complaint Side */
+            complaint_side?: ("left" | "right" | "both") | null;
+            /**
              * Either
              * @default []
              */
             either: components["schemas"]["Asked"][];
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
             /** Question */
             question?: string | null;
             /** Reading */
@@ -5640,6 +5695,10 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Same Limb As */
+            same_limb_as?: string | null;
+            /** Sex */
+            sex?: ("female" | "male") | null;
             /**
              * Unless
              * @default []
@@ -7513,9 +7572,12 @@ export interface components {
         };
         /**
          * Heard
-         * @description What was understood: complaints that fit, the best first, and the side that was named, if one was.
+         * @description What was understood: questions to ask before anything else; complaints that fit, the best first; the side, if one
+         *     was named.
          */
         Heard: {
+            /** Alarms */
+            alarms: components["schemas"]["Alarm"][];
             /** Fits */
             fits: components["schemas"]["Fit"][];
             /** Side */
@@ -7526,7 +7588,8 @@ export interface components {
          * @description What goes with a treatment so that it is at hand without the server.
          *
          *     `lay`: for each need (faint, breathless, …) how this person is laid or sat. `pregnant`: whether questions about a
-         *     pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone.
+         *     pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone; `who`: how the
+         *     person is named there.
          */
         Help: {
             /**
@@ -7551,6 +7614,11 @@ export interface components {
              * @default
              */
             where: string;
+            /**
+             * Who
+             * @default Somebody
+             */
+            who: string;
         };
         /**
          * Hold
@@ -11177,6 +11245,9 @@ export interface components {
         /**
          * Question
          * @description One question of the screening.
+         *
+         *     `explicit`: no is an answer of its own, because some rules wait for one. `asked_of`: whom it can concern.
+         *     `only_in_the_room`: nothing that somebody reads alone at home.
          */
         Question: {
             /** Ask */
@@ -11186,6 +11257,7 @@ export interface components {
              * @default
              */
             ask_at_home: string;
+            asked_of?: components["schemas"]["Condition"] | null;
             /**
              * At Home
              * @default
@@ -11196,6 +11268,11 @@ export interface components {
              * @default []
              */
             choices: components["schemas"]["Choice"][];
+            /**
+             * Explicit
+             * @default false
+             */
+            explicit: boolean;
             /**
              * High
              * @default 0
@@ -11218,6 +11295,11 @@ export interface components {
              * @default
              */
             of_side: string;
+            /**
+             * Only In The Room
+             * @default false
+             */
+            only_in_the_room: boolean;
             /**
              * Say
              * @default
@@ -11746,6 +11828,11 @@ export interface components {
              * @default false
              */
             consent: boolean;
+            /**
+             * Discreet
+             * @default false
+             */
+            discreet: boolean;
             /** Id */
             id: string;
             /** Longest S */
@@ -11778,7 +11865,7 @@ export interface components {
              * Severity
              * @enum {string}
              */
-            severity: "emergency" | "refer" | "refuse" | "limit" | "note";
+            severity: "emergency" | "refer" | "ask" | "refuse" | "limit" | "note";
             /** Short */
             short: string;
             /**
@@ -11797,6 +11884,7 @@ export interface components {
              *       "lain_on": false,
              *       "limb": false,
              *       "margin_cm": 0,
+             *       "motions": [],
              *       "parts": [],
              *       "positions": [],
              *       "quarters": [],
@@ -11812,6 +11900,11 @@ export interface components {
              * @default false
              */
             unplaced: boolean;
+            /**
+             * Until Answered
+             * @default []
+             */
+            until_answered: string[];
             when?: components["schemas"]["Condition"] | null;
         };
         /**
@@ -13286,7 +13379,8 @@ export interface components {
          *
          *     On a body a rule reaches further: `margin_cm` over the skin around what `ids` or `answered` name, the whole `limb`
          *     that holds them, and the `joints` within. `joints` alone names joints that a technique moves; `lain_on` takes away
-         *     the positions in which a person would lie on what was answered. `kinds` narrows it to points, strokes and so on.
+         *     the positions in which a person would lie on what was answered. `kinds` narrows it to points, strokes and so on;
+         *     `motions` names every technique that moves a joint in one of these ways, so that a new one is held by it too.
          */
         Touches: {
             /**
@@ -13334,6 +13428,11 @@ export interface components {
              * @default 0
              */
             margin_cm: number;
+            /**
+             * Motions
+             * @default []
+             */
+            motions: ("bent" | "turned" | "moved" | "loaded")[];
             /**
              * Parts
              * @default []
@@ -13616,6 +13715,8 @@ export interface components {
             ground: "points" | "reflexes" | "ear" | "face" | "ribs";
             /** Id */
             id: string;
+            /** Level */
+            level?: number | null;
             /**
              * Role
              * @enum {string}
@@ -13991,14 +14092,15 @@ export interface components {
         };
         /**
          * Wrong
-         * @description Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`).
+         * @description Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`). `closed`: it was
+         *     opened by mistake.
          */
         Wrong: {
             /**
              * Answer
              * @enum {string}
              */
-            answer: "begun" | "yes" | "no";
+            answer: "begun" | "yes" | "no" | "closed";
             /**
              * At
              * Format: date-time
@@ -14034,7 +14136,7 @@ export interface components {
              * Answer
              * @enum {string}
              */
-            answer: "begun" | "yes" | "no";
+            answer: "begun" | "yes" | "no" | "closed";
             /**
              * At
              * Format: date-time

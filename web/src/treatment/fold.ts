@@ -336,7 +336,8 @@ function inWords(event: Event): string {
     case "reaction":
       return event.words || facts.reactions[event.reaction].name.toLowerCase();
     case "wrong":
-      return event.answer === "begun" ? "something was wrong" : `${event.step}: ${event.answer}`;
+      if (event.answer === "begun") return "something was wrong";
+      return event.answer === "closed" ? "nothing was wrong" : `${event.step}: ${event.answer}`;
     case "technique":
       return { ease: "lightened and held", rim: "circled the rim" }[event.technique];
     case "sign":

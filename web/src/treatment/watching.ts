@@ -78,10 +78,11 @@ function slept(treatment: TreatmentState, reaction: Schema["Reacted"]["reaction"
   return { ...treatment, asleep: true, records: Object.fromEntries(lighter) };
 }
 
-/** One question on in finding out what is wrong; at an outcome, what it says. */
+/** One question on in finding out what is wrong; at an outcome, what it says. What was opened by mistake is closed. */
 export function wrong(treatment: TreatmentState, event: Schema["Wrong"]): TreatmentState {
   const helped = helpOf(treatment);
-  const to = event.answer === "begun" ? "" : afterAnswer(event.step, event.answer, helped);
+  const answered = event.answer === "yes" || event.answer === "no";
+  const to = answered ? afterAnswer(event.step, event.answer as "yes" | "no", helped) : "";
   const waiting = hold(treatment, event.at);
   const step = { at: event.at, step: event.step, answer: event.answer, to };
   const next = { ...waiting, wrong: [...waiting.wrong, step] };

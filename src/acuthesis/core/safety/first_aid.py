@@ -9,6 +9,8 @@ from acuthesis.core.safety.rule import DATA, Condition
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.standing import holds
 
+WHO = "who"  # of the table: how the person is named on the phone
+
 
 class _Row(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -21,7 +23,8 @@ class Help(BaseModel):
     """What goes with a treatment so that it is at hand without the server.
 
     `lay`: for each need (faint, breathless, …) how this person is laid or sat. `pregnant`: whether questions about a
-    pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone.
+    pregnancy are asked. `call`: whom the practice calls; `where`: the address that is said on the phone; `who`: how the
+    person is named there.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -30,6 +33,7 @@ class Help(BaseModel):
     pregnant: bool = False
     call: str = ""
     where: str = ""
+    who: str = "Somebody"
 
 
 @lru_cache
@@ -49,7 +53,7 @@ def needs() -> tuple[str, ...]:
     >>> needs()[:2]
     ('faint', 'breathless')
     """
-    return tuple(_table())
+    return tuple(need for need in _table() if need != WHO)
 
 
 def help_for(screening: Screening, call: str = "", where: str = "") -> Help:
@@ -59,11 +63,12 @@ def help_for(screening: Screening, call: str = "", where: str = "") -> Help:
 
     >>> from acuthesis.core.safety.screening import parse_screening
     >>> help_for(parse_screening({"pregnancy_weeks": 30})).lay["faint"]
-    'Lay them on the left side, legs a little raised.'
+    'Lay them on the left side, legs raised a little.'
     """
     lay = {
         need: next(row.text for row in rows if row.when is None or holds(row.when, screening))
         for need, rows in _table().items()
     }
+    who = lay.pop(WHO)
     pregnant = screening.answer("pregnancy_weeks") is not None or bool(screening.answer("might_be_pregnant"))
-    return Help(lay=lay, pregnant=pregnant, call=call, where=where)
+    return Help(lay=lay, pregnant=pregnant, call=call, where=where, who=who)

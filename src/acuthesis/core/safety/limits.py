@@ -181,8 +181,10 @@ def _lain_on(rule: Rule, screening: Screening) -> Iterator[Position]:
             yield position
 
 
-def limit_strip(screening: Screening) -> tuple[str, ...]:
+def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, ...]:
     """The person's limits in few words each, strongest first, for the strip that is shown everywhere.
+
+    `on_paper`: without what is for the practitioner's eyes alone.
 
     >>> from acuthesis.core.safety.screening import parse_screening
     >>> limit_strip(parse_screening({"blood_thinner": True}))[0]
@@ -190,7 +192,7 @@ def limit_strip(screening: Screening) -> tuple[str, ...]:
     """
     order = {"emergency": 0, "refer": 1, "ask": 2, "refuse": 3, "limit": 4, "note": 5}
     personal = [rule for rule in rules_for(screening) if rule.when is not None and rule.when.of_person]
-    speaking = [rule for rule in personal if awake(rule, screening)]
+    speaking = [rule for rule in personal if awake(rule, screening) and not (on_paper and rule.discreet)]
     speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")

@@ -13,7 +13,7 @@ from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
-from acuthesis.core.safety.rule import DATA, Rule, written_rules
+from acuthesis.core.safety.rule import DATA, Condition, Rule, written_rules
 
 LYING = ("prone", "supine", "left_side", "right_side")
 SIDE_ANSWERS = ("left", "right", "both")
@@ -67,7 +67,11 @@ class RuleReach(BaseModel):
 
 
 class Question(BaseModel):
-    """One question of the screening. `explicit`: no is an answer of its own, because some rules wait for one."""
+    """One question of the screening.
+
+    `explicit`: no is an answer of its own, because some rules wait for one. `asked_of`: whom it can concern.
+    `only_in_the_room`: nothing that somebody reads alone at home.
+    """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -86,6 +90,8 @@ class Question(BaseModel):
     choices: tuple[Choice, ...] = ()
     of_side: str = ""  # the site that an answer of left, right or both stands for
     explicit: bool = False
+    asked_of: Condition | None = None
+    only_in_the_room: bool = False
 
 
 class QuestionGroup(BaseModel):

@@ -188,6 +188,16 @@ def _tried(stop: StopAccount) -> str:
     return f"{stop.name}: {ways}."
 
 
+def was_wrong(treatment: TreatmentState) -> bool:
+    """Whether something was wrong: not where each time it was only opened by mistake.
+
+    >>> was_wrong(TreatmentState())
+    False
+    """
+    last = treatment.wrong[-1].answer if treatment.wrong else "closed"
+    return last != "closed" or any(step.to in tree().outcomes for step in treatment.wrong)
+
+
 def _wrong(treatment: TreatmentState) -> list[str]:
     """What was wrong, and when: each time it was looked into, in what it ended."""
     told = []
@@ -196,7 +206,7 @@ def _wrong(treatment: TreatmentState) -> list[str]:
         if outcome is not None and treatment.began_at is not None:
             minutes = round(seconds_between(treatment.began_at, step.at) / 60)
             told.append(f"Something was wrong after {minutes} minutes: {outcome.title.lower()}.")
-    if treatment.wrong and not told:
+    if was_wrong(treatment) and not told:
         told.append("Something was wrong, and it was not found out what.")
     return told
 

@@ -223,11 +223,13 @@ class Reacted(_AtStop):
 
 
 class Wrong(_Event):
-    """Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`)."""
+    """Something is wrong: `begun` stops the clock; then each question with its answer (see `wrong`). `closed`: it was
+    opened by mistake.
+    """
 
     kind: Literal["wrong"] = "wrong"
     step: str = Field("", max_length=40)
-    answer: Literal["begun", "yes", "no"]
+    answer: Literal["begun", "yes", "no", "closed"]
 
 
 class ChangeTechnique(_AtStop):
@@ -391,7 +393,9 @@ def event_in_words(event: Event) -> str:
         case Reacted():
             return event.words or reactions()[event.reaction].name.lower()
         case Wrong():
-            return "something was wrong" if event.answer == "begun" else f"{event.step}: {event.answer}"
+            return {"begun": "something was wrong", "closed": "nothing was wrong"}.get(
+                event.answer, f"{event.step}: {event.answer}"
+            )
         case ChangeTechnique():
             return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
         case NewLimits():

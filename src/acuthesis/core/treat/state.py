@@ -90,7 +90,7 @@ class WrongStep(BaseModel):
 
     at: datetime
     step: str
-    answer: Literal["begun", "yes", "no"]
+    answer: Literal["begun", "yes", "no", "closed"]
     to: str
 
 

@@ -78,9 +78,9 @@ def _helped(treatment: TreatmentState) -> Help:
 
 
 def wrong(treatment: TreatmentState, event: Wrong) -> None:
-    """Stop the clock and go one question on; at an outcome, do what it says."""
+    """Stop the clock and go one question on; at an outcome, do what it says. What was opened by mistake is closed."""
     helped = _helped(treatment)
-    to = "" if event.answer == "begun" else after(event.step, event.answer, helped)
+    to = "" if event.answer == "begun" or event.answer == "closed" else after(event.step, event.answer, helped)
     hold(treatment, event.at)
     treatment.wrong.append(WrongStep(at=event.at, step=event.step, answer=event.answer, to=to))
     outcome = tree().outcomes.get(to)

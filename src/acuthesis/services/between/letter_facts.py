@@ -90,7 +90,9 @@ class LetterSource:
 
     def _screening(self) -> tuple[str, ...]:
         stops = [reason.text for reason in self.known.verdict.reasons]
-        return tuple(dict.fromkeys([*stops, *(f"{line}." for line in limit_strip(self.known.screening))]))
+        return tuple(
+            dict.fromkeys([*stops, *(f"{line}." for line in limit_strip(self.known.screening, on_paper=True))])
+        )
 
     def _sessions(self) -> str:
         if not self.held:

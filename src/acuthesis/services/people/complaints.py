@@ -12,6 +12,7 @@ from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answ
 from acuthesis.core.compose.knowledge.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
 from acuthesis.core.safety.limits import complaints_out
+from acuthesis.core.safety.screening import questions
 from acuthesis.services.body.bodies import body_of
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -101,12 +102,27 @@ def add_complaint(
         _keep_answers(here, row, answers)
     if confirmed is not None:
         confirm(here, row, confirmed)
-    raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
-    if raised:
-        raise_flags(here, person, raised)
+    _keep_answered(here, person, red_flags)
     here.db.flush()
     here.forget(person.id)
     return row
+
+
+def _keep_answered(here: Here, person: PersonRow, red_flags: Mapping[str, bool]) -> None:
+    """Red flags that were answered with yes go into the screening; with no, where a rule waits for a no."""
+    raised = sorted(flag for flag, is_so in red_flags.items() if is_so)
+    if raised:
+        raise_flags(here, person, raised)
+    known = here.person(person.id)
+    denied = [
+        flag
+        for flag, is_so in sorted(red_flags.items())
+        if not is_so and questions()[flag].explicit and not known.screening.was_asked(flag)
+    ]
+    # Who was never screened is not taken for screened by it, and what was answered before gets no younger.
+    if denied and known.answered is not None:
+        as_old = known.answered.answered_at + timedelta(microseconds=1)
+        _answer_too(here, person, dict.fromkeys(denied, False), "screened", as_old)
 
 
 def change(
@@ -274,10 +290,15 @@ def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
 
     What stops the work stops it at once, also a treatment that is under way.
     """
+    _answer_too(here, person, dict.fromkeys(flags, True), "red flag raised", now())
+
+
+def _answer_too(here: Here, person: PersonRow, more: Mapping[str, bool], action: str, at: datetime) -> None:
+    """The newest answers with these added, as of a moment."""
     newest = here.person(person.id).answered
-    answers = {**(newest.answers if newest else {}), **dict.fromkeys(flags, True)}
-    people.add_screening(here.db, person, answers, here.signed_in, now())
-    here.audit(person.id, "red flag raised")
+    answers = {**(newest.answers if newest else {}), **more}
+    people.add_screening(here.db, person, answers, here.signed_in, at)
+    here.audit(person.id, action)
     person_changed(here, person.id)
 
 

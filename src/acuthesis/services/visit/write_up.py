@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
-from acuthesis.core.treat.account import RatedAtVisit, StopAccount, WriteUp, account, write_up
+from acuthesis.core.treat.account import RatedAtVisit, StopAccount, WriteUp, account, was_wrong, write_up
 from acuthesis.services.calendar import booking
 from acuthesis.services.calendar.booking import Appointment
 from acuthesis.services.request.clock import now
@@ -104,7 +104,7 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
         raise NotAllowed("This visit is still to come.", where="visit_id")
     if any(one.settled is None for one in disputed_of(here, row)):
         raise NotAllowed("Settle the disputed entries first.", where="disputed")
-    something_wrong = treatments.treatment(here.db, row.id).wrong
+    something_wrong = was_wrong(treatments.treatment(here.db, row.id))
     if something_wrong and not (row.written and WriteUp.model_validate(row.written).observed.strip()):
         raise NotAllowed("Something was wrong at this visit: write down what you observed first.", where="observed")
     if row.written is None:

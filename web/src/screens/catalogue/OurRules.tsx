@@ -21,6 +21,7 @@ const NOTHING: Rule["touches"] = {
   positions: [],
   techniques: [],
   joints: [],
+  motions: [],
   kinds: [],
   complaints: [],
   answered: false,
@@ -30,6 +31,16 @@ const NOTHING: Rule["touches"] = {
   everything: false,
   side: "any",
 };
+
+const ASKS_NOTHING = {
+  choice: [],
+  places: [],
+  complaint: [],
+  either: [],
+  also: [],
+  also_either: [],
+  unless: [],
+} satisfies Partial<Rule["when"]>;
 
 export function OurRules({ layer, match }: Props) {
   const rules = layer.layer.rules ?? [];
@@ -95,7 +106,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
         event.preventDefault();
         onRule({
           id: idFor("house", short, taken),
-          when: question ? { question, choice: [], either: [], also: [], unless: [] } : null,
+          when: question ? { ...ASKS_NOTHING, question } : null,
           touches: {
             ...NOTHING,
             sites,
@@ -103,6 +114,8 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
             everything: everywhere,
           },
           unplaced: false,
+          discreet: false,
+          until_answered: [],
           severity: positions.length ? "limit" : severity,
           ceiling: severity === "limit" && positions.length === 0 ? ceiling : null,
           longest_s: null,

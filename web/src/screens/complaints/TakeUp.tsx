@@ -4,7 +4,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { kindsQuery, personQuery, refresh } from "../../api/queries";
+import { kindsQuery, personQuery, refresh, screeningsQuery } from "../../api/queries";
 import { usePatch } from "../../body/usePatch";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
@@ -22,6 +22,7 @@ export function TakeUp({ personId, taken }: Props) {
   const [wanted] = useDebouncedValue(said.trim(), 120);
   const [chosen, setChosen] = useState<{ kind: string; side: Side | null }>();
   const [all, setAll] = useState(false);
+  const [denied, setDenied] = useState<string[]>([]);
   const [painting, setPainting] = useState(false);
   const [painted, setPainted] = useState<ReadonlySet<number>>(new Set());
   const [settled] = useDebouncedValue(painted, 400);
@@ -59,6 +60,7 @@ export function TakeUp({ personId, taken }: Props) {
   const fits = found.filter((fit) => !(fit.id in notOffered));
   const withheld = found.find((fit) => fit.id in notOffered);
   const first = fits[0];
+  const alarms = (heard.data?.alarms ?? []).filter((alarm) => !denied.includes(alarm.flag));
   return (
     <section className={css.add} aria-label="New complaint">
       <h2>What troubles them?</h2>
@@ -68,7 +70,8 @@ export function TakeUp({ personId, taken }: Props) {
         value={said}
         onChange={(event) => setSaid(event.currentTarget.value)}
         onKeyDown={(event) => {
-          if (event.key === "Enter" && first && wanted === said.trim() && !heard.isFetching) pick(first.id);
+          if (event.key === "Enter" && first && alarms.length === 0 && wanted === said.trim() && !heard.isFetching)
+            pick(first.id);
         }}
       />
       <div className={desk.buttons}>
@@ -85,6 +88,14 @@ export function TakeUp({ personId, taken }: Props) {
         </Suspense>
       )}
       {patch.data && <p role="status">{patch.data.words}</p>}
+      {wanted !== "" && alarms.length > 0 && (
+        <AskAtOnce
+          personId={personId}
+          alarms={alarms}
+          onNo={(flag) => setDenied([...denied, flag])}
+          onYes={() => setSaid("")}
+        />
+      )}
       {withheld && <p>{notOffered[withheld.id]}</p>}
       {wanted !== "" && heard.data && !withheld && fits.length === 0 && (
         <p>Nothing fits these words. Choose from the list.</p>
@@ -111,6 +122,61 @@ export function TakeUp({ personId, taken }: Props) {
         </ul>
       )}
     </section>
+  );
+}
+
+type AlarmsProps = {
+  personId: string;
+  alarms: Schema["Alarm"][];
+  onNo: (flag: string) => void;
+  onYes: () => void;
+};
+
+/** What was said points at an emergency or a red flag: its question comes before any complaint. */
+function AskAtOnce({ personId, alarms, onNo, onYes }: AlarmsProps) {
+  const screenings = useQuery(screeningsQuery(personId));
+  const queries = useQueryClient();
+  const raise = useMutation({
+    mutationFn: (flag: string) => {
+      const { cleared: _, ...answers } = (screenings.data?.[0]?.answers ?? {}) as Record<string, unknown>;
+      return take(
+        api.POST("/api/people/{person_id}/screenings", {
+          params: { path: { person_id: personId } },
+          body: { answers: { ...answers, [flag]: true } },
+        }),
+      );
+    },
+    onSuccess: async () => {
+      await refresh(queries, ["person", personId]);
+      await refresh(queries, ["day"]);
+      onYes();
+    },
+  });
+  return (
+    <fieldset className={css.flags} aria-label="Ask first">
+      <legend>Ask first</legend>
+      {raise.isError && <ErrorPanel error={raise.error} />}
+      {alarms.map((alarm) => (
+        <div key={alarm.flag} className={css.alarm} data-severity={alarm.severity}>
+          <p>
+            <b>{alarm.ask}?</b> <small>said: {alarm.why}</small>
+            {alarm.severity !== "context" && <em>If yes: {alarm.say}</em>}
+          </p>
+          <Button
+            variant="default"
+            disabled={!screenings.isSuccess}
+            loading={raise.isPending && raise.variables === alarm.flag}
+            onClick={() => raise.mutate(alarm.flag)}
+            aria-label={`Yes: ${alarm.ask}`}
+          >
+            Yes
+          </Button>
+          <Button variant="default" onClick={() => onNo(alarm.flag)} aria-label={`No: ${alarm.ask}`}>
+            No
+          </Button>
+        </div>
+      ))}
+    </fieldset>
   );
 }
 

@@ -126,6 +126,7 @@ export function Ask({
       </div>
     );
   }
+  if (question.explicit) return <YesOrNo question={question} value={value} onChange={onChange} />;
   return (
     <label className={css.row} data-on={value === true || undefined} data-severity={question.severity}>
       <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.currentTarget.checked)} />
@@ -134,5 +135,36 @@ export function Ask({
         {value === true && question.say && <em>{question.say}</em>}
       </span>
     </label>
+  );
+}
+
+/** A question to which no is an answer of its own: a rule waits until it was asked. */
+function YesOrNo({
+  question,
+  value,
+  onChange,
+}: {
+  question: Question;
+  value: unknown;
+  onChange: (v: unknown) => void;
+}) {
+  return (
+    <div className={css.row} data-on={value === true || undefined} data-severity={question.severity}>
+      <span id={question.id}>
+        {question.ask}
+        {value === true && question.say && <em>{question.say}</em>}
+      </span>
+      <SegmentedControl
+        size="xs"
+        aria-labelledby={question.id}
+        data={[
+          { value: "", label: "not asked" },
+          { value: "no", label: "no" },
+          { value: "yes", label: "yes" },
+        ]}
+        value={value === true ? "yes" : value === false ? "no" : ""}
+        onChange={(said) => onChange(said === "" ? undefined : said === "yes")}
+      />
+    </div>
   );
 }

@@ -56,13 +56,17 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
       }
     },
   });
+  const explicit = new Set(
+    groups.flatMap((group) => group.questions.filter((one) => one.explicit).map((one) => one.id)),
+  );
   const set = (id: string, value: unknown) => {
     const next = { ...answers };
-    if (value === undefined || value === false || (Array.isArray(value) && value.length === 0)) delete next[id];
+    const nothing = value === undefined || (value === false && !explicit.has(id));
+    if (nothing || (Array.isArray(value) && value.length === 0)) delete next[id];
     else next[id] = value;
     setAnswers(next);
   };
-  const given = Object.keys(answers).length;
+  const given = Object.values(answers).filter((answer) => answer !== false).length;
   return (
     <div className={css.page}>
       <div className={css.questions}>

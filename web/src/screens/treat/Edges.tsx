@@ -13,7 +13,7 @@ import { Afterwards } from "./Afterwards";
 import { RateAfter } from "./RateAfter";
 import css from "./TreatScreen.module.css";
 import type { Treatment } from "./useConductor";
-import { outcomeOf, WhatToDo } from "./Wrong";
+import { outcomeOf, WhatToDo, wasWrong } from "./Wrong";
 
 type Detail = Schema["Detail"];
 
@@ -143,7 +143,7 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Tr
       ) : (
         <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
       )}
-      {session.wrong.length > 0 && <p>This visit needs a note: what was observed, before its record is closed.</p>}
+      {wasWrong(session) && <p>This visit needs a note: what was observed, before its record is closed.</p>}
       {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
       {!outcome && visit && <RateAfter personId={person.id} visitId={visit.id} />}
       <ScoreView score={session.score} felt={feltOf(session)} seen={seenOf(session)} />

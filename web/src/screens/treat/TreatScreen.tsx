@@ -26,7 +26,7 @@ import { TableBody, useLocated } from "./TableBody";
 import css from "./TreatScreen.module.css";
 import { type Treatment, useConductor } from "./useConductor";
 import { chooseByPedal, usePedal } from "./usePedal";
-import { askedNow, outcomeOf, WhatToDo, Wrong, wrongKeys } from "./Wrong";
+import { askedNow, Outcome, outcomeKeys, outcomeOf, Wrong, wrongKeys } from "./Wrong";
 
 export function TreatScreen() {
   const { visitId } = useParams({ from: "/treat/$visitId" });
@@ -93,11 +93,13 @@ function Conducted({ treatment, session, person }: Props) {
     y: () => setOpen("theirs"),
     m: stop && (() => setOpen("change")),
   };
-  useKeys(step ? wrongKeys(step, tell, stopAll) : (shown?.keys ?? atTheStop));
+  const outcome = session.advice && !session.running_since ? outcomeOf(session) : undefined;
+  const goOn = () => void act({ does: outcome?.then === "leave" ? "onward" : "hold" });
+  const ofOutcome = outcome && outcomeKeys(goOn, stopAll);
+  useKeys(step ? wrongKeys(step, tell, stopAll) : (ofOutcome ?? shown?.keys ?? atTheStop));
   usePedal(prefs.pedal, (pedal) => {
     if (!chooseByPedal(pedal)) act(MEANT[pedal]);
   });
-  const outcome = session.advice && !session.running_since ? outcomeOf(session) : undefined;
   const located = useLocated(person.id, now);
   return (
     <main className={css.page}>
@@ -130,7 +132,6 @@ function Conducted({ treatment, session, person }: Props) {
         )}
       </div>
       <section className={css.panel} aria-label="Stop">
-        {outcome && <WhatToDo session={session} outcome={outcome} />}
         {shown ? (
           shown.shown
         ) : stop && record ? (
@@ -153,6 +154,7 @@ function Conducted({ treatment, session, person }: Props) {
       </div>
       <AtTheTable session={session} conductor={conductor} />
       {step && <Wrong session={session} step={step} say={tell} stop={stopAll} />}
+      {outcome && !step && <Outcome session={session} outcome={outcome} goOn={goOn} stop={stopAll} />}
     </main>
   );
 }

@@ -3,7 +3,7 @@
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
 import type { TreatmentState } from "../../treatment/fold";
-import { helpOf, layOf, type Outcome, outcomes, questions } from "../../treatment/watching";
+import { helpOf, layOf, type Outcome as OutcomeOf, outcomes, questions } from "../../treatment/watching";
 import type { Conductor } from "./useConductor";
 import css from "./Wrong.module.css";
 
@@ -16,9 +16,13 @@ export function askedNow(session: TreatmentState): string | undefined {
 }
 
 /** What the questions led to, if that was the last of them. */
-export function outcomeOf(session: TreatmentState): Outcome | undefined {
+export function outcomeOf(session: TreatmentState): OutcomeOf | undefined {
   return outcomes[session.wrong.at(-1)?.to ?? ""];
 }
+
+/** Whether something was wrong: not where each time it was only opened by mistake. */
+export const wasWrong = ({ wrong }: TreatmentState) =>
+  (wrong.at(-1)?.answer ?? "closed") !== "closed" || wrong.some((step) => outcomes[step.to]);
 
 type Say = Conductor["tell"];
 const begin = (say: Say) => say({ kind: "wrong", step: "", answer: "begun" });
@@ -29,9 +33,13 @@ export function wrongKeys(step: string, say: Say, stop: () => void): Keys {
     y: () => void say({ kind: "wrong", step, answer: "yes" }),
     n: () => void say({ kind: "wrong", step, answer: "no" }),
     w: () => void begin(say),
+    escape: () => void say({ kind: "wrong", step, answer: "closed" }),
     x: stop,
   };
 }
+
+/** Keys while it is said what to do: those of a question do nothing, so that a last No cannot open something else. */
+export const outcomeKeys = (goOn: () => void, stop: () => void): Keys => ({ space: goOn, enter: goOn, x: stop });
 
 type Props = { session: TreatmentState; step: string; say: Say; stop: () => void };
 
@@ -53,6 +61,9 @@ export function Wrong({ session, step, say, stop }: Props) {
         <div className={css.ways}>
           <button type="button" onClick={keys.w}>
             From the first question <kbd>W</kbd>
+          </button>
+          <button type="button" onClick={keys.escape}>
+            Opened by mistake <kbd>Esc</kbd>
           </button>
           <button type="button" onClick={keys.x}>
             Stop the session <kbd>X</kbd>
@@ -81,6 +92,11 @@ function Call({ session }: { session: TreatmentState }) {
 
 const CLOCK: Intl.DateTimeFormatOptions = { hour: "2-digit", minute: "2-digit", second: "2-digit", hour12: false };
 
+function inWords({ step, answer }: TreatmentState["wrong"][number]): string {
+  if (answer === "begun") return "Something is wrong";
+  return answer === "closed" ? "Opened by mistake" : `${questions[step]?.ask ?? step} ${answer}`;
+}
+
 /** What was asked and answered, with its times. */
 function Times({ session }: { session: TreatmentState }) {
   return (
@@ -88,17 +104,42 @@ function Times({ session }: { session: TreatmentState }) {
       {session.wrong.map((one) => (
         <li key={`${one.at}-${one.step}`}>
           <time dateTime={one.at}>{new Date(one.at).toLocaleTimeString([], CLOCK)}</time>
-          <span>
-            {one.answer === "begun" ? "Something is wrong" : `${questions[one.step]?.ask ?? one.step} ${one.answer}`}
-          </span>
+          <span>{inWords(one)}</span>
         </li>
       ))}
     </ol>
   );
 }
 
+/** What to do now, with the screen to itself until somebody goes on or stops. */
+export function Outcome({
+  session,
+  outcome,
+  goOn,
+  stop,
+}: {
+  session: TreatmentState;
+  outcome: OutcomeOf;
+  goOn: () => void;
+  stop: () => void;
+}) {
+  return (
+    <section role="alertdialog" aria-label="What was found" className={css.found}>
+      <WhatToDo session={session} outcome={outcome} />
+      <div className={css.ways} data-choices>
+        <button type="button" className={css.goOn} onClick={goOn}>
+          Go on <kbd>Space</kbd>
+        </button>
+        <button type="button" onClick={stop}>
+          Stop the session <kbd>X</kbd>
+        </button>
+      </div>
+    </section>
+  );
+}
+
 /** What to do now for this person, and what to say on the phone. */
-export function WhatToDo({ session, outcome }: { session: TreatmentState; outcome: Outcome }) {
+export function WhatToDo({ session, outcome }: { session: TreatmentState; outcome: OutcomeOf }) {
   const lay = layOf(outcome, helpOf(session));
   return (
     <section className={css.todo} aria-label="What to do now" data-call={outcome.call || undefined}>
@@ -118,7 +159,7 @@ export function WhatToDo({ session, outcome }: { session: TreatmentState; outcom
             <h2>Say on the phone</h2>
             <ul>
               {outcome.phone.map((line) => (
-                <li key={line}>{line}</li>
+                <li key={line}>{line.replace("{who}", helpOf(session).who ?? "Somebody")}</li>
               ))}
             </ul>
           </>

@@ -142,6 +142,7 @@ def home_plan(
     refused or out of reach; UnknownId for a place that is none.
     """
     known = knowledge or shipped()
+    screening = screening.with_complaints(dict.fromkeys(complaint_ids, "untold") | screening.complaints)
     out = positions_out(screening)
     if wish.position in out:
         raise NotAllowed(out[wish.position], where="position")
@@ -161,8 +162,8 @@ def home_plan(
         times_a_day=wish.times_a_day,
         sets=_in_turn(chosen, wish.times_a_day),
         others=tuple(one for one in ranked if one.id not in taken),
-        not_when=not_when([known.find(id) for id in taken], screening),
-        see_doctor=see_doctor(kinds),
+        not_when=not_when([known.find(choice.id) for choice in chosen], screening),
+        see_doctor=see_doctor(kinds, screening),
     )
 
 

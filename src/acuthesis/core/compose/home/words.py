@@ -19,7 +19,9 @@ from acuthesis.core.compose.knowledge.dose import (
     Until,
     Walk,
 )
+from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Question, Screening, questions
+from acuthesis.core.safety.standing import holds
 
 # How hard, by level of the pressure table, to somebody who presses themselves.
 HOW_HARD = {
@@ -46,9 +48,15 @@ NOT_WHEN = (
 )
 AFTER_MEALS = "you have eaten within the last hour"
 UNDER_KNEE = "a calf is hot, swollen or newly painful: see a doctor today"
-BLEEDING = "you bruise more than usual, or bleed"
+BLEEDING = "you bruise more than usual, or bleed: your blood clots slowly, so press lightly, and see your doctor"
+NUMB = "you have not looked at the skin of what is numb: look before and after, and press only lightly"
+LABOUR = "you are or may be pregnant: then leave out {places}"
 WOMB = "you have contractions, bleeding or pain in the belly: call your midwife or doctor"
+THIN_BLOOD = ("blood_thinner", "thinner_medicine", "low_platelets", "platelets")
+DULLED = ("numb_feet", "numb_places", "old_stroke_side")
+MAY_CONCEIVE = range(11, 56)  # years
 MOST_SIGNS = 7
+LEAST_BESIDE_EMERGENCIES = 3
 
 
 def said_at_home(dose: Dose) -> str:
@@ -128,21 +136,45 @@ def not_when(targets: Sequence[Entry], screening: Screening) -> tuple[str, ...]:
         said.append(AFTER_MEALS)
     if any(part_of(target) in ("lower_leg", "foot") for target in targets):
         said.append(UNDER_KNEE)
-    if screening.answer("blood_thinner"):
+    if any(screening.answer(question) for question in THIN_BLOOD):
         said.append(BLEEDING)
+    if any(screening.answer(question) for question in DULLED):
+        said.append(NUMB)
+    if labour := _may_start_labour(targets, screening):
+        said.append(LABOUR.format(places=" and ".join(labour)))
     if screening.answer("pregnancy_weeks") is not None or screening.answer("might_be_pregnant"):
         said.append(WOMB)
     return tuple(said)
 
 
-def see_doctor(complaints: Sequence[ComplaintKind]) -> tuple[str, ...]:
-    """Signs that somebody with these complaints takes to a doctor: those of the complaints themselves, then the red
-    flags that are asked of them. Every sign is told, whatever was answered: it may be new.
+def _may_start_labour(targets: Sequence[Entry], screening: Screening) -> list[str]:
+    """Places that would be left out in a pregnancy, of somebody who can have one and is not asked every time."""
+    can = screening.sex != "male" and (screening.age is None or screening.age in MAY_CONCEIVE)
+    if not can:
+        return []
+    if_pregnant = screening.model_copy(update={"answers": {**screening.answers, "might_be_pregnant": True}})
+    return [target.id for target in targets if limits_for(target, target.whole, if_pregnant).refused]
+
+
+def see_doctor(complaints: Sequence[ComplaintKind], screening: Screening) -> tuple[str, ...]:
+    """Signs that somebody with these complaints takes to a doctor: every emergency that is asked about with them, then
+    the signs of the complaints themselves, then the other red flags, as far as there is room. What was answered takes
+    none away, for it may be new; what cannot concern the reader is left out.
     """
+    asked = [one for one in warnings(complaints) if one.severity != "context" and _concerns(one, screening)]
+    first = dict.fromkeys(_at_home(one) for one in asked if one.severity == "emergency")
     own = [sign for kind in complaints for sign in kind.stop_if]
-    asked = [question for question in warnings(complaints) if question.severity != "context"]
-    flags = [question.ask_at_home or question.ask for question in asked]
-    return tuple(dict.fromkeys([*own, *(_lower(ask) for ask in flags)]))[:MOST_SIGNS]
+    rest = [sign for sign in dict.fromkeys([*own, *(_at_home(one) for one in asked)]) if sign not in first]
+    return (*first, *rest[: max(MOST_SIGNS - len(first), LEAST_BESIDE_EMERGENCIES)])
+
+
+def _at_home(question: Question) -> str:
+    return _lower(question.ask_at_home or question.ask)
+
+
+def _concerns(question: Question, screening: Screening) -> bool:
+    """Whether a question can concern this person, who reads it alone at home."""
+    return not question.only_in_the_room and (question.asked_of is None or holds(question.asked_of, screening))
 
 
 def warnings(complaints: Sequence[ComplaintKind]) -> list[Question]:

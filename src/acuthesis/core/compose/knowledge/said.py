@@ -11,50 +11,17 @@ from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.regions import regions
 from acuthesis.core.compose.knowledge.complaints import ComplaintKind, complaint_kinds
 from acuthesis.core.compose.knowledge.dose import DATA
+from acuthesis.core.data_file import read
+from acuthesis.core.safety.alarms import Alarm, alarms_in
+from acuthesis.core.spoken import alike, spoken_words
 
 LEAST_SHARE = 0.5  # of a phrase's words that have to be said
-LEAST_STEM = 4  # letters from which the beginning of a word stands for it
 WHERE_SCORE = 0.8  # pointing at a place of a complaint says nearly as much as a whole phrase of it
 NAME_SCORE = 1.2
+SMALL_SHARE = 0.001
 MOST = 8
 # Said around everything, and telling nothing apart.
-SMALL_WORDS = frozenset(
-    [
-        "a",
-        "an",
-        "the",
-        "i",
-        "my",
-        "me",
-        "it",
-        "is",
-        "are",
-        "in",
-        "on",
-        "at",
-        "of",
-        "to",
-        "and",
-        "or",
-        "when",
-        "with",
-        "after",
-        "before",
-        "for",
-        "from",
-        "very",
-        "worse",
-        "better",
-        "hurts",
-        "hurt",
-        "pain",
-        "left",
-        "right",
-        "both",
-        "side",
-        "since",
-    ]
-)
+SMALL_WORDS = frozenset(read(DATA / "small_words.yaml"))
 Side = Literal["left", "right", "both"]
 
 
@@ -79,8 +46,11 @@ class Fit(BaseModel):
 
 
 class Heard(BaseModel):
-    """What was understood: complaints that fit, the best first, and the side that was named, if one was."""
+    """What was understood: questions to ask before anything else; complaints that fit, the best first; the side, if one
+    was named.
+    """
 
+    alarms: list[Alarm]
     fits: list[Fit]
     side: Side | None
 
@@ -124,19 +94,19 @@ def heard(text: str, where: Collection[str], kinds: Mapping[str, ComplaintKind])
     >>> found.fits[0].id, found.fits[0].why, found.side
     ('knee_pain', 'said: stairs down; points at the knee', 'left')
     """
+    found = [fit for kind in kinds.values() if (fit := _fit(kind, text, where)) is not None]
+    return Heard(alarms=alarms_in(text), fits=sorted(found, key=lambda fit: -fit.score)[:MOST], side=_side(text))
+
+
+def _fit(kind: ComplaintKind, text: str, where: Collection[str]) -> Fit | None:
     words = _words(text)
-    found = [fit for kind in kinds.values() if (fit := _fit(kind, words, where)) is not None]
-    return Heard(fits=sorted(found, key=lambda fit: -fit.score)[:MOST], side=_side(text))
-
-
-def _fit(kind: ComplaintKind, words: Sequence[str], where: Collection[str]) -> Fit | None:
     said = phrases().get(kind.id)
     score, why = 0.0, []
     named = _share(_words(kind.name), words)
     if named >= LEAST_SHARE:
         score, why = NAME_SCORE * named, [f"named: {kind.name.lower()}"]
     best = max(
-        ((_share(_words(one), words), one) for one in (*(said.says if said else ()), *kind.acts)), default=(0.0, "")
+        ((_share_of(one, text, words), one) for one in (*(said.says if said else ()), *kind.acts)), default=(0.0, "")
     )
     if best[0] >= LEAST_SHARE:
         # Of two phrases that are said whole the longer one tells more.
@@ -152,23 +122,24 @@ def _fit(kind: ComplaintKind, words: Sequence[str], where: Collection[str]) -> F
 
 
 def _words(text: str) -> list[str]:
-    return [word for word in re.findall(r"[^\W\d_]+", text.lower()) if word not in SMALL_WORDS]
+    """The words that tell something apart."""
+    return [word for word in spoken_words(text) if word not in SMALL_WORDS]
 
 
 def _share(phrase: Sequence[str], said: Sequence[str]) -> float:
     """Share of a phrase's words that were said, in any order and form."""
     if not phrase:
         return 0.0
-    return sum(any(_alike(word, other) for other in said) for word in phrase) / len(phrase)
+    return sum(any(alike(word, other) for other in said) for word in phrase) / len(phrase)
 
 
-def _alike(word: str, other: str) -> bool:
-    if word == other:
-        return True
-    stem = min(len(word), len(other))
-    return stem >= LEAST_STEM and (
-        word.startswith(other[: max(stem - 1, LEAST_STEM)]) and abs(len(word) - len(other)) <= 3
-    )
+def _share_of(phrase: str, text: str, words: Sequence[str]) -> float:
+    """Share of a phrase that was said; one of small words alone is said whole and in its order, or not at all."""
+    telling, whole = _words(phrase), spoken_words(phrase)
+    if telling:
+        # Of two phrases that say the same, the one whose small words were said too: stairs up, stairs down.
+        return _share(telling, words) + SMALL_SHARE * _share(whole, spoken_words(text))
+    return float(" ".join(whole) in " ".join(spoken_words(text)))
 
 
 def _side(text: str) -> Side | None:
