@@ -129,9 +129,7 @@ def test_where_something_was_wrong_a_note_comes_before_closing(newcomer):
 
 def test_a_painted_place_is_named_kept_free_and_refused_on_this_body(newcomer):
     client, path = newcomer.client, f"/api/people/{newcomer.id}"
-    problem(
-        client.post(f"{path}/screenings", json={"answers": {"stoma": [{"skin": [10**6]}]}}), 422, "places on a figure"
-    )
+    problem(client.post(f"{path}/screenings", json={"answers": {"stoma": [{"skin": [10**6]}]}}), 422, "A figure has")
     st36 = next(
         one for one in newcomer.get("/figure").json()["places"] if one["id"] == "ST36" and one["side"] == "left"
     )

@@ -52,3 +52,44 @@ def test_a_complaint_is_painted_asked_and_told(at_work):
     again.get_by_label("What eases it").fill("warmth")
     again.get_by_role("button", name="Save answers").click()
     expect(card).to_contain_text("Changed eases: not said → warmth")
+
+
+def test_an_emergency_in_everyday_words_is_asked_about_before_any_complaint(at_work):
+    page = at_work.page
+    person = at_work.takes_in("Heard")
+    at_work.goes(f"/people/{person.id}/complaints")
+    said = page.get_by_label("What they say")
+    said.fill("leg is swolen after a flight")
+    first = page.get_by_role("group", name="Ask first")
+    expect(first).to_contain_text("A hot, swollen, painful calf?")
+    page.keyboard.press("Enter")  # takes no complaint while the question is open
+    expect(page.get_by_role("button", name=re.compile("^Cramps of the calf"))).to_have_count(0)
+    at_work.pictures("complaints-ask-first")
+    first.get_by_role("button", name=re.compile("^No: A hot")).click()
+    expect(first).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("^Cramps of the calf"))).to_be_visible()
+    said.fill("and a crushing pain in the chest")
+    first.get_by_role("button", name=re.compile("^Yes: Chest pain")).click()
+    expect(page.get_by_role("list", name="Limits").or_(page.get_by_role("alert")).first).to_be_visible()
+    known = at_work.asks(f"/api/people/{person.id}")
+    assert known["verdict"]["decision"] == "emergency"
+
+
+def test_a_complaint_that_waits_for_an_answer_says_which_and_takes_no_for_one(at_work):
+    person = at_work.takes_in("Waits")
+    complaint = at_work.does("POST", f"/people/{person.id}/complaints", {"kind": "menstrual_cramps", "side": "both"})
+    visit = at_work.does("GET", f"/people/{person.id}/today")["visit_id"]
+    version = at_work.does("GET", f"/visits/{visit}")["version"]
+    wish = {"complaint_ids": [complaint["id"]], "minutes": 20, "version": version}
+    assert at_work.does("POST", f"/visits/{visit}/compose", wish)["score"]["decision"] == "ask"
+    page = at_work.page
+    at_work.goes(f"/people/{person.id}/story")
+    might = page.get_by_role("radiogroup", name="Might be pregnant")
+    expect(might.get_by_role("radio", name="not asked")).to_be_checked()
+    might.get_by_text("no", exact=True).click()
+    at_work.pictures("story-explicit")
+    page.get_by_role("button", name="Save answers").click()
+    expect(page).to_have_url(re.compile("/complaints$"))
+    version = at_work.does("GET", f"/visits/{visit}")["version"]
+    composed = at_work.does("POST", f"/visits/{visit}/compose", {**wish, "version": version})
+    assert composed["score"]["decision"] == "ok"

@@ -32,6 +32,7 @@ def test_a_place_is_painted_kept_free_and_said_to_be_over(at_work):
     expect(page.get_by_role("dialog").get_by_role("status")).to_contain_text("knee")
     page.get_by_role("button", name="Keep this place").click()
     expect(page.get_by_text("Painted: knee")).to_be_visible()
+    page.get_by_role("checkbox", name="A doctor has looked at the hot, swollen place").check()
     page.get_by_role("button", name="Save answers").click()
     expect(page).to_have_url(f"{at_work.server.url}/people/{person.id}/complaints")
 
@@ -77,7 +78,7 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
     expect(asked).to_contain_text("Emergency services: 999")
     expect(asked).to_contain_text("You are at: The prop van")
     page.keyboard.press("y")
-    for question in ("chest", "drooping face", "breathe", "headache", "Trembling"):
+    for question in ("chest", "drooping face", "breathe", "headache", "New weakness"):
         expect(asked.get_by_role("heading", level=1)).to_contain_text(question)
         page.keyboard.press("n")
     expect(asked.get_by_role("heading", level=1)).to_contain_text("about to faint")
@@ -85,7 +86,7 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
 
     now = page.get_by_role("region", name="What to do now")
     expect(now).to_contain_text("Lay them flat, legs up.")
-    expect(now).to_contain_text("Somebody who fainted")
+    expect(now).to_contain_text("An adult who fainted")
     expect(now.get_by_role("list", name="Times").get_by_role("listitem")).to_have_count(8)
     expect(page.get_by_text("This visit needs a note")).to_be_visible()
     expect(waits(page)).to_contain_text("Offline.")
@@ -98,3 +99,31 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
     at_table.goes(f"/visits/{person.visit_id}")
     page.get_by_role("button", name="Close the record").click()
     expect(page.get_by_role("alert")).to_contain_text("write down what you observed first")
+
+
+def test_what_was_opened_by_mistake_closes_by_one_key_and_a_last_no_opens_nothing(at_table):
+    person = at_table.takes_in("Mistaken")
+    page = person.lies_down()
+    page.keyboard.press("w")
+    asked = page.get_by_role("alertdialog", name="Something is wrong")
+    expect(asked).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(asked).to_have_count(0)
+    expect(page.get_by_test_id("stop")).to_have_text("GB21")
+
+    page.get_by_role("button", name="Something is wrong").click()
+    expect(asked).to_contain_text("Do they answer")
+    page.keyboard.press("y")
+    found = page.get_by_role("alertdialog", name="What was found")
+    for answered in range(2, 12):  # no to every one of them
+        expect(asked.get_by_role("list", name="Times").get_by_role("listitem")).to_have_count(answered + 2)
+        page.keyboard.press("n")
+    expect(found).to_contain_text("None of these")
+    for key in ("n", "y", "m"):  # one more No, as fast as the others
+        page.keyboard.press(key)
+    expect(page.get_by_role("alertdialog")).to_have_count(1)
+    at_table.pictures("treat-what-was-found")
+    page.keyboard.press("Space")
+    expect(found).to_have_count(0)
+    answers = [step["answer"] for step in person.treatment()["session"]["wrong"]]
+    assert answers[:3] == ["begun", "closed", "begun"] and answers.count("no") == 10

@@ -9,7 +9,7 @@ from acuthesis.exchange.drawn import DrawnPlace, named
 from acuthesis.exchange.render import render
 
 # The largest first; the first that fits on one page is taken.
-USUAL, LARGE = ("", "small", "tiny"), ("large", "large small", "large tiny")
+USUAL, LARGE = ("", "small", "tiny", "tiny least"), ("large", "large small", "large tiny")
 DAYS_SHOWN = 14
 POSITIONS = {
     "seated": "Sit comfortably, with your back supported",
@@ -44,6 +44,7 @@ def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = Fa
     return render(
         "home.html",
         sizes=LARGE if large else USUAL,
+        most_pages=2 if large else 1,  # whoever needs large print is not helped by small print on one page
         drawings=named(one.svg for _, one, _ in places),
         **{field.name: getattr(paper, field.name) for field in fields(paper)},
         large=large,

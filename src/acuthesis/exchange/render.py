@@ -30,9 +30,13 @@ def _templates() -> Environment:
 
 
 def render(
-    template: str, sizes: Sequence[str] = ("",), drawings: Mapping[str, str] | None = None, **values: Any
+    template: str,
+    sizes: Sequence[str] = ("",),
+    drawings: Mapping[str, str] | None = None,
+    most_pages: int = 1,
+    **values: Any,
 ) -> bytes:
-    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on one page.
+    """A template as PDF; of several `sizes` (CSS classes, the largest first) the first that fits on so many pages.
 
     `drawings`: SVG by name, which the template shows as `<img src="name">`. As pictures they are read as what they are,
     and not as a part of the page that every rule of style has to be tried on.
@@ -43,7 +47,7 @@ def render(
     for size in sizes:
         html = _templates().get_template(template).render(words=WORDS, size=size, **values)
         document = HTML(string=html, base_url=SHIPPED, url_fetcher=_fetcher(drawings or {})).render()
-        if len(document.pages) == 1:
+        if len(document.pages) <= most_pages:
             break
     return bytes(document.write_pdf())
 

@@ -63,6 +63,10 @@ export const facts = {
     "numb",
     "nauseous",
     "bruise",
+    "bad_pain",
+    "travelling_pain",
+    "lump",
+    "guarding",
     "asks_to_stop",
     "dizzy",
     "faint",
@@ -105,6 +109,16 @@ export const facts = {
       "second": null,
       "second_say": "",
       "then": "none"
+    },
+    "bad_pain": {
+      "group": "lighten",
+      "key": "2",
+      "lay": "",
+      "name": "A bad pain",
+      "say": "A good pain or a bad one? Bad: lighten, and shift a little.",
+      "second": "leave",
+      "second_say": "A bad pain again: leave this point for today.",
+      "then": "lighten"
     },
     "bleeding": {
       "group": "stop",
@@ -196,6 +210,16 @@ export const facts = {
       "second_say": "",
       "then": "stop_session"
     },
+    "guarding": {
+      "group": "stop",
+      "key": "5",
+      "lay": "",
+      "name": "Belly tightens",
+      "say": "The belly tightens against the hand: stop. Nobody presses it; see a doctor today. With fever or vomiting: call an ambulance.",
+      "second": null,
+      "second_say": "",
+      "then": "stop_session"
+    },
     "holding_breath": {
       "group": "lighten",
       "key": "h",
@@ -225,6 +249,16 @@ export const facts = {
       "second": null,
       "second_say": "",
       "then": "stop_session"
+    },
+    "lump": {
+      "group": "lighten",
+      "key": "4",
+      "lay": "",
+      "name": "A lump",
+      "say": "A lump that was not there: leave this point, say so calmly, and have it looked at.",
+      "second": null,
+      "second_say": "",
+      "then": "leave"
     },
     "nauseous": {
       "group": "lighten",
@@ -321,7 +355,7 @@ export const facts = {
       "key": "t",
       "lay": "",
       "name": "Tears",
-      "say": "Stay. A resting hand, no questions.",
+      "say": "Stay with them, no questions. Ask whether the hand may stay where it is; lay no other hand on.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -334,6 +368,16 @@ export const facts = {
       "say": "Lighten and shift a little, away from the nerve.",
       "second": "leave",
       "second_say": "Tingling again: leave this point for today.",
+      "then": "lighten"
+    },
+    "travelling_pain": {
+      "group": "lighten",
+      "key": "3",
+      "lay": "",
+      "name": "Pain that travels",
+      "say": "Where does it go? Lighten. Into chest, arm or jaw: press W. Down a leg or an arm: leave this point.",
+      "second": "leave",
+      "second_say": "It travels again: leave this point for today.",
       "then": "lighten"
     },
     "warm": {

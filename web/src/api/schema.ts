@@ -8242,7 +8242,7 @@ export interface components {
              * Reaction
              * @enum {string}
              */
-            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
+            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "bad_pain" | "travelling_pain" | "lump" | "guarding" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
             /**
              * Taken Back
              * @default false
@@ -8629,6 +8629,16 @@ export interface components {
             time_zone: string;
             /** Usual Minutes */
             usual_minutes: number;
+        };
+        /**
+         * Meaning
+         * @description What is said from a soreness (0 to 10) on.
+         */
+        Meaning: {
+            /** At Least */
+            at_least: number;
+            /** Say */
+            say: string;
         };
         /**
          * MeasureField
@@ -11557,7 +11567,7 @@ export interface components {
              * Reaction
              * @enum {string}
              */
-            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
+            reaction: "relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "bad_pain" | "travelling_pain" | "lump" | "guarding" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions";
             /**
              * Words
              * @default
@@ -12916,6 +12926,11 @@ export interface components {
              */
             side: "left" | "right" | "both" | "midline";
             /**
+             * Sore Means
+             * @default []
+             */
+            sore_means: components["schemas"]["Meaning"][];
+            /**
              * Stand
              * @default
              */
@@ -13041,7 +13056,7 @@ export interface components {
              * Reactions
              * @default []
              */
-            reactions: ("relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions")[];
+            reactions: ("relaxed" | "warm" | "pulse_felt" | "asleep" | "awake" | "tearful" | "own_word" | "bracing" | "jump" | "holding_breath" | "tingling" | "sharp_pain" | "shooting_pain" | "numb" | "nauseous" | "bruise" | "bad_pain" | "travelling_pain" | "lump" | "guarding" | "asks_to_stop" | "dizzy" | "faint" | "low_sugar" | "breathless" | "chest_pain" | "sudden_headache" | "sight_or_speech" | "fit" | "bleeding" | "contractions")[];
             /**
              * Rounds
              * @default []

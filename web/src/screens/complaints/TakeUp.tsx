@@ -97,11 +97,11 @@ export function TakeUp({ personId, taken }: Props) {
         />
       )}
       {withheld && <p>{notOffered[withheld.id]}</p>}
-      {wanted !== "" && heard.data && !withheld && fits.length === 0 && (
+      {wanted !== "" && heard.data && alarms.length === 0 && !withheld && fits.length === 0 && (
         <p>Nothing fits these words. Choose from the list.</p>
       )}
       <ul className={css.fits}>
-        {fits.map((fit) => (
+        {(alarms.length === 0 ? fits : []).map((fit) => (
           <li key={fit.id}>
             <button type="button" onClick={() => pick(fit.id)}>
               <b>{fit.name}</b> {taken.includes(fit.id) && <span>already here</span>}

@@ -125,6 +125,7 @@ function Conducted({ treatment, session, person }: Props) {
       </header>
       <div className={css.body}>
         <TableBody personId={person.id} located={located} now={now} onTouch={changing.touched} />
+        {stop && record && <SoreMeans stop={stop} record={record} />}
         {changing.near ? (
           <NearbyPanel nearby={changing.near} onChoose={changing.ways.add} onClose={() => changing.setNear(null)} />
         ) : (
@@ -156,6 +157,20 @@ function Conducted({ treatment, session, person }: Props) {
       {step && <Wrong session={session} step={step} say={tell} stop={stopAll} />}
       {outcome && !step && <Outcome session={session} outcome={outcome} goOn={goOn} stop={stopAll} />}
     </main>
+  );
+}
+
+/** What soreness here may mean for this person: beside the stop, where it moves nothing. */
+function SoreMeans({ stop, record }: { stop: Schema["Stop"]; record: TreatmentState["records"][string] }) {
+  const sorest = Math.max(0, ...record.soreness.map((one) => one.value));
+  const told = (stop.sore_means ?? []).filter((one) => sorest >= one.at_least);
+  if (told.length === 0) return null;
+  return (
+    <aside className={css.means} role="status" aria-label="What soreness here may mean">
+      {told.map((one) => (
+        <p key={one.say}>{one.say}</p>
+      ))}
+    </aside>
   );
 }
 

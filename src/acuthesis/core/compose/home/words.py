@@ -56,7 +56,6 @@ THIN_BLOOD = ("blood_thinner", "thinner_medicine", "low_platelets", "platelets")
 DULLED = ("numb_feet", "numb_places", "old_stroke_side")
 MAY_CONCEIVE = range(11, 56)  # years
 MOST_SIGNS = 7
-LEAST_BESIDE_EMERGENCIES = 3
 
 
 def said_at_home(dose: Dose) -> str:
@@ -165,7 +164,7 @@ def see_doctor(complaints: Sequence[ComplaintKind], screening: Screening) -> tup
     first = dict.fromkeys(_at_home(one) for one in asked if one.severity == "emergency")
     own = [sign for kind in complaints for sign in kind.stop_if]
     rest = [sign for sign in dict.fromkeys([*own, *(_at_home(one) for one in asked)]) if sign not in first]
-    return (*first, *rest[: max(MOST_SIGNS - len(first), LEAST_BESIDE_EMERGENCIES)])
+    return (*first, *rest[: max(MOST_SIGNS - len(first), 0)])
 
 
 def _at_home(question: Question) -> str:

@@ -30,6 +30,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n
 from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.soreness import meanings
 from acuthesis.core.words import POSITION_WORDS
 
 Finder = Callable[[str], Entry]  # a point or area by its id; a practice has its own beside the shipped ones
@@ -89,6 +90,8 @@ def arrange(
         if limits is not None:
             limits = under_school(limits, school)
         said: dict[str, Any] = {"stand": _stand(ways[index], stop)}
+        if stop.kind in PRESSED:
+            said["sore_means"] = meanings(find(stop.id).site, screening)
         if not stop.muted:
             _check(stop, limits, out, f"stops.{index}", find)
             if stop.position != position:

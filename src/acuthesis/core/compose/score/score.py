@@ -17,6 +17,7 @@ from acuthesis.core.reason import Reason
 from acuthesis.core.safety.first_aid import Help
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.screening import Decision
+from acuthesis.core.safety.soreness import Meaning
 from acuthesis.core.safety.touching import StopSide
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle
@@ -107,6 +108,7 @@ class Stop(DraftStop):
     beside: tuple[WayBeside, ...] = ()  # where a hand may find it instead: two directions along, two across
     found: str = ""  # where it was found last time on this person, where that is not where it is looked for
     consent: bool = False  # the person is asked before a hand goes there, and has not agreed yet
+    sore_means: tuple[Meaning, ...] = ()  # what soreness here may mean for this person
     rhythm: tuple[Phrase, ...] = ()  # the beats of the dose on one side
     course: tuple[CourseStep, ...] = ()  # find, enter, dose, release, side after side
 
