@@ -3,6 +3,7 @@
 from itertools import pairwise
 
 import pytest
+from benchmarks.care_table import GUIDE, case_screening, written
 
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
@@ -10,6 +11,7 @@ from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import NotAllowed
 from acuthesis.core.safety.screening import parse_screening
+from acuthesis.core.safety.standing import awake, rules
 from acuthesis.settings import ROOT
 
 from .conftest import BUILDS, on_body_of
@@ -18,6 +20,17 @@ CASES = read(ROOT / "docs" / "guide" / "care-cases.yaml")
 WHO = {"name", "who", "for", "minutes", "school", "at", "side"}
 FOLLOWS = {"decision", "because", "out", "in", "never", "level", "level_at", "points", "total_min", "turns"}
 FOLLOWS |= {"notes", "asks", "refused"}
+
+
+def test_the_table_of_rules_is_the_one_that_is_written():
+    assert written(GUIDE.read_text()) == GUIDE.read_text(), "python -m benchmarks.care_table writes it"
+
+
+def test_a_rule_that_stops_or_asks_has_a_named_case():
+    """What ends a session, or holds it up, is shown by somebody whom it happens to."""
+    stops = {rule.id for rule in rules() if rule.severity in ("emergency", "refer", "ask")}
+    shown = {rule.id for case in CASES for rule in rules() if awake(rule, case_screening(case))}
+    assert not stops - shown
 
 
 def test_there_are_sixty_cases_each_with_a_name_of_its_own_and_something_to_keep():
