@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.spatial import cKDTree
 
-from acuthesis.core.atlas.entries.catalogue import entry, part_of
+from acuthesis.core.atlas.entries.catalogue import entry, part_of, points
 from acuthesis.core.body.person import figure_fits
 from acuthesis.core.compose.choose.composer import compose, with_todays
 from acuthesis.core.compose.knowledge.technique import techniques
@@ -152,6 +152,24 @@ def test_whatever_is_composed_is_careful(lot):
             assert compose(person.request, screening) == compose(person.request, screening)
         except CoreError:
             continue
+
+
+@pytest.mark.parametrize("build", some(list(TWELVE)))
+@pytest.mark.parametrize("site", ["thigh_front", "foot_top", "forearm_palm", "knee_inner"])
+def test_a_margin_reaches_so_far_and_no_farther(build, site):
+    """By straight distances over the figure: all within half of the margin, nothing beyond it, and one side alone."""
+    figure, body = on_body_of(TWELVE[build]), body_of(TWELVE[build])
+    reach = figure.with_reaches(parse_screening({"recent_surgery": [f"{site}.left"]}, 50)).reaches["surgery_place"]
+    seeds = cKDTree(body.figure.skin[figure._of_place(f"{site}.left")])
+    assert reach.sides == {"left"} and any(name.startswith(f"{site}@left") for name in reach.on)
+    for point in points().values():
+        for side in point.sides:
+            away = seeds.query(body.places.at(point.methods[0].place, side))[0]
+            name = f"{point.id}@{side}"
+            assert away > 3.5 or name in reach.places, "a press there is felt at the place"
+            assert name not in reach.places or away < 8.8, "more than the margin of eight centimetres away"
+            # The other leg is near through the air only; what counts is the way over the skin.
+            assert side == "left" or name not in reach.places or away < 4.4, "nothing leads there over the skin"
 
 
 def test_margins_are_centimetres_on_this_body():

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from acuthesis.core.atlas.entries import catalogue
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out
 from acuthesis.core.safety.pressure import force_n, pressure_table
@@ -238,3 +239,24 @@ def test_a_signature_lifts_nothing_where_one_of_several_refusals_is_final(id, si
     assert one.refused and one.overridable
     assert other.refused and not other.overridable
     assert both.refused.rule == other.refused.rule and not both.overridable
+
+
+def test_what_shortens_a_hold_and_what_allows_a_deep_one_say_so():
+    young = limits_for(entry("ST36"), "left", parse_screening({}, 9))
+    assert (young.longest_s, young.longest_why) == (30, "Under 12: no more than level 2, and short.")
+    assert limits_for(entry("ST36"), "left", parse_screening({}, 40)).longest_why == ""
+    agreed = limits_for(entry("ST36"), "left", parse_screening({"deep_pressure_agreed": True}))
+    assert agreed.ceiling == 5 and agreed.ceiling_reasons == ("Deep pressure was agreed with this person.",)
+
+
+def test_the_strip_says_nothing_of_a_place_that_was_not_told():
+    told = limit_strip(parse_screening({"scar": ["calf.left"]}))
+    untold = limit_strip(parse_screening({"scar": True}))
+    assert any("Scar" in line for line in told) and not any("Scar" in line for line in untold)
+
+
+def test_what_is_for_the_practitioners_eyes_stands_on_no_paper():
+    screening = parse_screening({"harm_by_somebody": True, "blood_thinner": True})
+    shown, printed = limit_strip(screening), limit_strip(screening, on_paper=True)
+    assert any("Safeguarding" in line for line in shown)
+    assert set(shown) - set(printed) == {line for line in shown if "Safeguarding" in line}

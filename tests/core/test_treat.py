@@ -461,3 +461,20 @@ def test_tenderness_is_told_by_point_side_and_day():
         ("GB21", "right", 7, 5),
         ("GB21", "right", 4, 4),
     ]
+
+
+def test_the_account_of_a_stop_tells_what_was_felt_and_how_long():
+    sitting = at_gb21().does(Soreness, value=3, after=10).does(StartStop, key=KEYS[2], after=20)
+    told = {one.key: one for one in account(sitting.state, SCORE)}
+    there, later = told[GB21], told[KEYS[-1]]
+    assert there.done_s == pytest.approx(30) and there.outcome != "not_reached"
+    assert (later.done_s, later.outcome) == (0, "not_reached")
+
+
+def test_a_level_above_the_ceiling_names_the_event_and_who_sleeps_lowers_it():
+    sitting = at_gb21()
+    record = sitting.state.records[GB21]
+    sitting.does(SetLevel, level=min(record.ceiling + 1, 5))
+    with pytest.raises(NotAllowed) as refused:
+        _ = sitting.state
+    assert refused.value.where == str(sitting.events[-1].id)

@@ -85,7 +85,7 @@ def episodes_over(told: Sequence[EpisodeEntry], words_on: Iterable[date], began:
     >>> kept = [first + timedelta(days=n) for n in range(0, 43)]
     >>> found = episodes_over(told, kept, date(2026, 1, 15), date(2026, 2, 12))
     >>> found.before.count, found.since.count, found.ratio.rounded(2)
-    (6, 2, Estimate(middle=0.16, low=0.02, high=0.91))
+    (6, 2, Estimate(middle=0.16, low=0.02, high=0.9))
     """
     days = sorted({*words_on, *(one.on for one in told)} | {today})
     silent = _silent(days)
@@ -122,7 +122,7 @@ def _rate(told: Sequence[EpisodeEntry], start: date, end: date, silent: Sequence
     strengths = [one.strength for one in told if one.strength is not None]
     return Rate(
         count=len(told),
-        weeks=round(weeks, 1),
+        weeks=weeks,
         per_week=len(told) / weeks if weeks >= FEWEST_WEEKS else None,
         hours=round(median(hours), 1) if hours else None,
         strength=float(median(strengths)) if strengths else None,
