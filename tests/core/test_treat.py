@@ -24,6 +24,7 @@ from acuthesis.core.treat.events import (
     Breath,
     Came,
     Ceiling,
+    ChangeRest,
     ChangeTechnique,
     End,
     Found,
@@ -478,3 +479,31 @@ def test_a_level_above_the_ceiling_names_the_event_and_who_sleeps_lowers_it():
     with pytest.raises(NotAllowed) as refused:
         _ = sitting.state
     assert refused.value.where == str(sitting.events[-1].id)
+
+
+def test_the_most_that_is_borne_is_not_yet_too_sore():
+    """Above it twice is what leaves a point; at it, once above, the treatment goes on."""
+    limit = 7
+    at_it = at_gb21().does(Soreness, value=limit + 1).does(Soreness, value=limit, after=40).state
+    assert not at_it.records[GB21].left
+    above = at_gb21().does(Soreness, value=limit + 1).does(Soreness, value=limit + 1, after=40).state
+    assert above.records[GB21].left
+
+
+def test_new_limits_that_allow_no_session_stop_it_and_say_why():
+    state = at_gb21().does(NewLimits, ceilings={}, no_session="Chest pain or pressure.").state
+    assert state.status == "stopped" and state.running_since is None
+    assert state.advice.follows == "stop_session" and state.advice.text.endswith("Chest pain or pressure.")
+
+
+def test_what_comes_new_for_somebody_asleep_is_as_light_as_the_rest():
+    sitting = at_gb21().does(Reacted, reaction="asleep")
+    later = [stop for stop in SCORE.stops if stop.key not in KEYS[: KEYS.index(GB21) + 1]]
+    stops = tuple(stop.model_copy(update={"key": f"new-{stop.key}"}) for stop in later)
+    anew = sitting.does(ChangeRest, stops=stops, why="shorter").state
+    assert all(anew.records[stop.key].level <= 2 for stop in stops if not stop.muted)
+    assert any(stop.level > 2 for stop in stops), "some were to be firmer"
+    awake = at_gb21().does(ChangeRest, stops=stops, why="shorter").state
+    assert [awake.records[stop.key].level for stop in stops if not stop.muted] == [
+        stop.level for stop in stops if not stop.muted
+    ]
