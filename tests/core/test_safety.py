@@ -11,6 +11,7 @@ from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out
 from acuthesis.core.safety.pressure import force_n, pressure_table
+from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Screening, is_stale, open_form, parse_screening, questions
 from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import verdict
@@ -260,3 +261,14 @@ def test_what_is_for_the_practitioners_eyes_stands_on_no_paper():
     shown, printed = limit_strip(screening), limit_strip(screening, on_paper=True)
     assert any("Safeguarding" in line for line in shown)
     assert set(shown) - set(printed) == {line for line in shown if "Safeguarding" in line}
+    ours = Rule(
+        id="our_safeguarding",
+        when={"question": "harm_by_somebody"},
+        touches={"everything": True},
+        severity="note",
+        short="Call the school's counsellor",
+        reason="Call the school's counsellor before the session.",
+        source="practice",
+    )
+    with_ours = screening.model_copy(update={"house": (ours,)})
+    assert ours.short in limit_strip(with_ours) and ours.short not in limit_strip(with_ours, on_paper=True)

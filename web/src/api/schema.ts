@@ -11257,7 +11257,8 @@ export interface components {
          * @description One question of the screening.
          *
          *     `explicit`: no is an answer of its own, because some rules wait for one. `asked_of`: whom it can concern.
-         *     `only_in_the_room`: nothing that somebody reads alone at home.
+         *     `only_in_the_room`: nothing that somebody reads alone at home. `discreet`: for the practitioner's eyes alone; what
+         *     rules say of it, the practice's own too, stands on no paper.
          */
         Question: {
             /** Ask */
@@ -11278,6 +11279,11 @@ export interface components {
              * @default []
              */
             choices: components["schemas"]["Choice"][];
+            /**
+             * Discreet
+             * @default false
+             */
+            discreet: boolean;
             /**
              * Explicit
              * @default false

@@ -13,7 +13,7 @@ from acuthesis.core.atlas.entries.model import Position, Tissue
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.rule import Rule
-from acuthesis.core.safety.screening import Screening
+from acuthesis.core.safety.screening import Screening, questions
 from acuthesis.core.safety.standing import awake, rules_for
 from acuthesis.core.safety.touching import StopSide, Target, distance_cm, named, touches
 
@@ -192,7 +192,7 @@ def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, .
     """
     order = {"emergency": 0, "refer": 1, "ask": 2, "refuse": 3, "limit": 4, "note": 5}
     personal = [rule for rule in rules_for(screening) if rule.when is not None and rule.when.of_person]
-    speaking = [rule for rule in personal if awake(rule, screening) and not (on_paper and rule.discreet)]
+    speaking = [rule for rule in personal if awake(rule, screening) and not (on_paper and _is_discreet(rule))]
     speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")
@@ -200,6 +200,12 @@ def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, .
     if isinstance(cannot, tuple):
         strip += [f"Cannot lie on {names[str(position)]}" for position in cannot]
     return tuple(dict.fromkeys(strip))
+
+
+def _is_discreet(rule: Rule) -> bool:
+    """Whether a rule is for the practitioner's eyes alone: by itself, or by a question that wakes it."""
+    asked = rule.when.questions if rule.when is not None else ()
+    return rule.discreet or any(questions()[question].discreet for question in asked)
 
 
 def notes_for(screening: Screening) -> tuple[str, ...]:

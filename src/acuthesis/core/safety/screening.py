@@ -70,7 +70,8 @@ class Question(BaseModel):
     """One question of the screening.
 
     `explicit`: no is an answer of its own, because some rules wait for one. `asked_of`: whom it can concern.
-    `only_in_the_room`: nothing that somebody reads alone at home.
+    `only_in_the_room`: nothing that somebody reads alone at home. `discreet`: for the practitioner's eyes alone; what
+    rules say of it, the practice's own too, stands on no paper.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -92,6 +93,7 @@ class Question(BaseModel):
     explicit: bool = False
     asked_of: Condition | None = None
     only_in_the_room: bool = False
+    discreet: bool = False
 
 
 class QuestionGroup(BaseModel):
