@@ -74,7 +74,7 @@ def keeps(person: SimulatedPerson) -> str:
         assert limits.refused is None, (stop.id, limits.refused)
         assert stop.level <= min(limits.ceiling, stop.ceiling) and stop.ceiling_reasons
         assert limits.longest_s is None or stop.duration_s / len(sides_of(stop.side)) <= limits.longest_s + 0.05
-        assert bool(limits.consent) == stop.consent
+        assert stop.consent == (bool(limits.consent) and not score.alone)
     return "composed"
 
 

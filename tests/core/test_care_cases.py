@@ -17,9 +17,9 @@ from acuthesis.settings import ROOT
 from .conftest import BUILDS, on_body_of
 
 CASES = read(ROOT / "docs" / "guide" / "care-cases.yaml")
-WHO = {"name", "who", "for", "minutes", "school", "at", "side"}
+WHO = {"name", "who", "for", "minutes", "school", "setting", "at", "side"}
 FOLLOWS = {"decision", "because", "out", "in", "never", "level", "level_at", "points", "total_min", "turns"}
-FOLLOWS |= {"notes", "asks", "refused"}
+FOLLOWS |= {"notes", "asks", "refused", "never_asked"}
 
 
 def test_the_table_of_rules_is_the_one_that_is_written():
@@ -52,7 +52,7 @@ def test_case(case):
     request = ComposeRequest(
         complaints=[ComplaintNow(id=id, rating=6, **side) for id in case["for"]],
         minutes=case.get("minutes", 40),
-        **({"school": case["school"]} if "school" in case else {}),
+        **{key: case[key] for key in ("school", "setting") if key in case},
     )
     if "refused" in case:
         with pytest.raises(NotAllowed, match=case["refused"]):
@@ -75,6 +75,7 @@ def test_case(case):
     assert len({stop.id for stop in score.stops if stop.kind in PRESSED}) <= case.get("points", 99)
     assert score.total_s <= case.get("total_min", 180) * 60
     assert sum(a.position != b.position for a, b in pairwise(score.stops)) <= case.get("turns", 99)
+    assert not (case.get("never_asked") and (score.asks or any(stop.consent for stop in score.stops)))
     for heading, said in (("notes", score.notes), ("asks", score.asks)):
         for words in case.get(heading, ()):
             assert any(words in line for line in said), (words, said)

@@ -269,6 +269,9 @@ def test_every_rule_has_a_reason_a_source_and_touches_something():
                 rule.session,
             )
         ), rule.id
+        asked = (rule.when, *rule.when.inner()) if rule.when is not None else ()
+        named = {id for one in asked for id in one.complaint} | set(touches.complaints)
+        assert named <= set(complaint_kinds()), rule.id
         if rule.severity == "limit":
             assert rule.ceiling or touches.positions or rule.longest_s or rule.session, rule.id
 

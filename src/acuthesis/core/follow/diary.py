@@ -138,7 +138,7 @@ SEE_A_DOCTOR = "See a doctor about this before you press or come to a session ag
 def warnings_at_home(complaints: Sequence[ComplaintKind]) -> list[HomeWarning]:
     """Every emergency, then the red flags that these complaints ask: what a person at home is told at once."""
     emergencies = [question for question in questions().values() if question.severity == "emergency"]
-    referred = [warning for warning in warnings(complaints) if warning.severity == "refer"]
+    referred = [one for one in warnings(complaints) if one.severity == "refer" and not one.only_in_the_room]
     return [_warning(one) for one in (*emergencies, *referred)]
 
 

@@ -234,7 +234,8 @@ def _laid(
         warnings.append(smaller)
     if limits is not None and limits.refused is not None:
         warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
-    if limits is not None and limits.consent:
+    asks = limits is not None and bool(limits.consent) and not alone  # nobody is asked for consent of oneself
+    if limits is not None and asks:
         warnings.append(limits.consent)
     dose = stop.dose if stop.side == "both" else stop.dose.model_copy(update={"together": False})
     return Stop(
@@ -244,7 +245,7 @@ def _laid(
         duration_s=round(whole_s(stop.dose, stop.side), 1),
         ceiling=ceiling,
         ceiling_reasons=reasons,
-        consent=bool(limits and limits.consent),
+        consent=asks,
         force_n=0.0 if stop.kind in UNTOUCHED else force_n(level, contact, table),
         entering=entering(level) if stop.kind in PRESSED else (),
         warnings=tuple(warnings),
