@@ -313,3 +313,35 @@ def test_an_own_point_on_a_place_refused_on_one_side_alone_is_left_out(workshop)
     assert workshop.post(add, json={"id": "own_scrape", "side": "left"}).status_code == 200
     assert person.screen(broken_skin=["leg_inner.left"]).status_code == 201
     problem(workshop.post(add, json={"id": "own_scrape", "side": "left"}), 422, "cm from SP6")
+
+
+def test_a_child_for_whom_there_is_no_figure_is_screened_composed_for_and_treated(ode):
+    """Painted places count as the sites they lie on; nothing is answered in numbers of ages."""
+    child = Newcomer(ode, born=f"{TODAY.year - 9}-01-01")
+    assert child.measure(height_cm=131).status_code == 200
+    skin = list(range(4624, 4660))  # around the right knee
+    told = child.screen(broken_skin=[{"skin": skin}]).json()
+    assert told["verdict"]["decision"] == "refer"
+    assert clear(child, flag="child_without_consent", by="the father, in the room").status_code == 201
+    cough, knee = child.complain("cough"), child.complain("knee_pain", side="right")
+    score = child.compose(cough, knee).json()["score"]
+    assert score["decision"] == "ok" and score["stops"]
+    assert any(row["rule"] == "skin_place" for row in score["left_out"]), "what lies there is left out by its name"
+    right = {stop["id"] for stop in score["stops"] if stop["side"] != "left"}
+    assert not right & {"ST35", "neixiyan", "heding", "BL40"}
+    assert max(stop["level"] for stop in score["stops"]) <= 2
+    begun = child.say(child.begin())
+    assert begun.status_code == 200, begun.text
+    assert child.get("/figure").status_code == 200, "the smallest figure is shown, of their height"
+
+
+def test_a_no_at_the_intake_counts_as_an_answer_and_makes_no_old_answers_younger(ode):
+    person = Newcomer(ode)
+    person.complain("menstrual_cramps", red_flags={"might_be_pregnant": False})
+    assert person.get("/screenings").json() == [], "who was never screened is not taken for screened"
+    person.screen()
+    before = person.get("/screenings").json()[0]["answered_at"]
+    person.complain("premenstrual_tension", red_flags={"might_be_pregnant": False, "self_harm_thoughts": False})
+    newest = person.get("/screenings").json()[0]
+    assert newest["answers"] == {"might_be_pregnant": False} and newest["answered_at"][:19] == before[:19]
+    assert newest["verdict"]["decision"] == "ok"

@@ -172,12 +172,14 @@ class Known:
 
     @property
     def has_figure(self) -> bool:
-        """Whether a figure can be made of this person: of small children there is none."""
+        """Whether distances on the figure are this person's. Of small children the smallest figure is shown, of their
+        height; what rules keep free goes by named places then.
+        """
         return figure_fits(self.age)
 
     @property
     def facts(self) -> BodyFacts:
-        """What the figure is fitted to. Raises: ImpossibleValue where there is no figure for the age."""
+        """What the figure is fitted to: the nearest age for which there is one."""
         measured = {name: one.value_cm for name, one in sorted(self.measures.items())}
         return body_facts(self.row, self.age, measured)
 
