@@ -25,6 +25,7 @@ from tests.tiers import LONG
 PATIENCE_MS = 120_000  # a fit and a drawing in software take seconds, and on a busy machine many times that
 expect.set_options(timeout=PATIENCE_MS)
 
+RETRIES = 3  # where the server has just closed a connection that had been idle, as a browser does too
 PIN = "2486"
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -146,13 +147,16 @@ class Practitioner:
 
     def asks(self, path: str):
         """JSON from the API, with the session of the page, wherever that is."""
-        return self.page.request.get(f"{self.server.url}{path}").json()
+        return self.page.request.get(f"{self.server.url}{path}", max_retries=RETRIES).json()
 
     def does(self, method: str, path: str, body: dict | None = None):
         """Something done in another window: JSON of the answer, which has to be a good one."""
         api = self.page.request
-        csrf = api.get(f"{self.server.url}/api/me").json()["csrf"]
-        answer = api.fetch(f"{self.server.url}/api{path}", method=method, data=body, headers={"X-CSRF": csrf})
+        csrf = api.get(f"{self.server.url}/api/me", max_retries=RETRIES).json()["csrf"]
+        again = RETRIES if method == "GET" else 0
+        answer = api.fetch(
+            f"{self.server.url}/api{path}", method=method, data=body, headers={"X-CSRF": csrf}, max_retries=again
+        )
         assert answer.ok, answer.text()
         return answer.json() if answer.text() else None
 

@@ -111,6 +111,8 @@ def test_what_was_opened_by_mistake_closes_by_one_key_and_a_last_no_opens_nothin
     expect(asked).to_have_count(0)
     expect(page.get_by_test_id("stop")).to_have_text("GB21")
 
+    page.keyboard.press("4")  # something else in between: the same key again at once would be held back
+    expect(page.get_by_test_id("felt").get_by_label("soreness 4")).to_be_visible()
     page.get_by_role("button", name="Something is wrong").click()
     expect(asked).to_contain_text("Do they answer")
     page.keyboard.press("y")
