@@ -13,6 +13,7 @@ from acuthesis.core.safety.limits import limit_strip, limits_for, positions_out
 from acuthesis.core.safety.pressure import force_n, pressure_table
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.screening import Screening, is_stale, open_form, parse_screening, questions
+from acuthesis.core.safety.soreness import meanings
 from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import verdict
 
@@ -272,3 +273,22 @@ def test_what_is_for_the_practitioners_eyes_stands_on_no_paper():
     )
     with_ours = screening.model_copy(update={"house": (ours,)})
     assert ours.short in limit_strip(with_ours) and ours.short not in limit_strip(with_ours, on_paper=True)
+
+
+@pytest.mark.parametrize(
+    ("site", "answers", "at", "says"),
+    [
+        ("calf", {}, 5, "both calves"),
+        ("lower_belly", {}, 7, "doctor today"),
+        ("upper_belly", {}, 5, "call an ambulance"),
+        ("flank", {}, 6, "kidney"),
+        ("chest_side", {"osteoporosis": True}, 5, "break ruled out"),
+        ("chest_side", {}, None, ""),
+        ("spine", {"cancer_past": True}, 6, "one vertebra"),
+        ("spine", {}, None, ""),
+        ("palm", {"bone_spread": True}, None, ""),
+    ],
+)
+def test_soreness_means_something_by_its_place_and_the_person(site, answers, at, says):
+    found = [one for one in meanings(site, parse_screening(answers)) if says in one.say]
+    assert [one.at_least for one in found] == ([] if at is None else [at])
