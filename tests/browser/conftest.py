@@ -147,16 +147,15 @@ class Practitioner:
 
     def asks(self, path: str):
         """JSON from the API, with the session of the page, wherever that is."""
-        return self.page.request.get(f"{self.server.url}{path}", max_retries=RETRIES).json()
+        return self.page.request.get(f"{self.server.url}{path}", max_retries=RETRIES, timeout=PATIENCE_MS).json()
 
     def does(self, method: str, path: str, body: dict | None = None):
         """Something done in another window: JSON of the answer, which has to be a good one."""
         api = self.page.request
-        csrf = api.get(f"{self.server.url}/api/me", max_retries=RETRIES).json()["csrf"]
+        csrf = self.asks("/api/me")["csrf"]
         again = RETRIES if method == "GET" else 0
-        answer = api.fetch(
-            f"{self.server.url}/api{path}", method=method, data=body, headers={"X-CSRF": csrf}, max_retries=again
-        )
+        url, headers = f"{self.server.url}/api{path}", {"X-CSRF": csrf}
+        answer = api.fetch(url, method=method, data=body, headers=headers, max_retries=again, timeout=PATIENCE_MS)
         assert answer.ok, answer.text()
         return answer.json() if answer.text() else None
 

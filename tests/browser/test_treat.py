@@ -212,13 +212,16 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     page.keyboard.press("?")
     expect(page.get_by_role("alertdialog", name="Keys")).to_contain_text("take back the last thing")
     page.keyboard.press("Escape")
+    all_sent(page)
     at_table.holds_the_clock()
     for _ in range(5):
         page.keyboard.press("c")
         page.clock.fast_forward(6000)
     page.clock.resume()
     all_sent(page)
-    session = person.treatment()["session"]
+    treatment = person.treatment()
+    session = treatment["session"]
+    assert treatment["disputed"] == []
     assert session["breath_s"] == pytest.approx(6, abs=0.1)
     assert [one["text"] for one in session["notes"]] == ["Warmer than last time", "asked for evenings"]
     told = [kind for kind, _ in hands(person)]

@@ -264,11 +264,13 @@ export async function unsent(visitId: string): Promise<Sent[]> {
   const mine = me;
   const key = mine?.key;
   if (!mine || !key) return [];
+  // Read before the database: an entry that moves there meanwhile is seen twice rather than overtaken by a later one.
+  const noted = unmoved(visitId, mine.id);
   const rows = await device.entries.where({ visitId }).sortBy("seq");
   const open = rows.filter((row) => row.who.id === mine.id && row.stuck === undefined);
   const kept = await Promise.all(open.map((row) => unseal<Sent>(row.sealed, key)));
-  const there = new Set(kept.map((one) => one.id));
-  return [...kept, ...unmoved(visitId, mine.id).filter((one) => !there.has(one.id))];
+  const there = new Set(rows.map((row) => row.id));
+  return [...kept, ...noted.filter((one) => !there.has(one.id))];
 }
 
 /** What has no place in the database yet: in the journal, or held by the page. */
@@ -305,12 +307,15 @@ export async function waiting(): Promise<Waiting[]> {
   await ready;
   await settle();
   const found = new Map<string, Waiting>();
-  for (const row of await device.entries.orderBy("seq").toArray()) {
+  const noted = [...journal(), ...held];
+  const rows = await device.entries.orderBy("seq").toArray();
+  const there = new Set(rows.map((row) => row.id));
+  for (const row of rows) {
     const key = `${row.visitId} ${row.who.id}`;
     const known = found.get(key) ?? { visitId: row.visitId, who: row.who, count: 0, stuck: null, person: null };
     found.set(key, { ...known, count: known.count + 1, stuck: row.stuck ?? known.stuck });
   }
-  for (const one of [...journal(), ...held]) {
+  for (const one of noted.filter(({ body }) => !there.has(body.id))) {
     const key = `${one.visitId} ${one.who.id}`;
     const known = found.get(key) ?? { visitId: one.visitId, who: one.who, count: 0, stuck: null, person: null };
     found.set(key, { ...known, count: known.count + 1 });

@@ -249,3 +249,22 @@ test("without room on the device entries are held by the page, told, sent, and l
   expect(await box.unsent("v1")).toEqual([]);
   expect(rooms.at(-1)).toBe(true);
 });
+
+test("no entry is overtaken by a later one while both are being saved", async () => {
+  await box.signedIn(me(ODE));
+  const said: string[] = [];
+  const seen: Promise<string[]>[] = [];
+  for (let round = 0; round < 40; round += 1) {
+    seen.push(box.unsent("v1").then(ids));
+    for (let turn = 0; turn < round % 8; turn += 1) await new Promise((done) => setTimeout(done));
+    const entry = event("note");
+    said.push(entry.id);
+    box.keep("v1", entry);
+    if (round % 2) void box.waiting();
+  }
+  for (const [round, looked] of seen.entries()) {
+    const found = await looked;
+    expect(found, `look ${round}`).toEqual(said.slice(0, found.length));
+    expect(found.length, `look ${round}`).toBeGreaterThanOrEqual(round);
+  }
+});
