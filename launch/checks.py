@@ -92,7 +92,9 @@ def test(arguments: list[str]) -> int:
     wanted, rest = _wanted(arguments)
     only_days = wanted.days
     seed = wanted.seed if wanted.seed is not None else secrets.randbelow(10**6)
-    tier = {"ACUTHESIS_TEST_LONG": "1", "ACUTHESIS_TEST_SEED": str(seed)} if wanted.long else {}
+    tier = {} if rest else {"ACUTHESIS_TEST_SHORT": "1"}
+    if wanted.long:
+        tier = {"ACUTHESIS_TEST_LONG": "1", "ACUTHESIS_TEST_SEED": str(seed)}
     drawing = [f"--hypothesis-seed={seed}"] if wanted.long else []
     again = f", drawn anew (again: ./acuthesis test --long --seed {seed})" if wanted.long else ""
     print(f"Acuthesis: tests{again}", flush=True)
@@ -124,9 +126,9 @@ def test(arguments: list[str]) -> int:
         if only_days:
             print("tests that know a date, on other days", flush=True)
             code = days.run_tests(days.MOMENTS, (*days.OF_API, *days.OF_BROWSER), urls)
-        elif not rest:
-            print("tests that know a date, on other days", flush=True)
-            code = code or days.run_tests(days.IN_SHORT, days.OF_SHORT, urls)
+        elif wanted.long and not rest:
+            print("tests that know a date, on another day", flush=True)
+            code = code or days.run_tests(days.IN_LONG, days.OF_LONG, urls)
     finally:
         if not was_running:
             cluster.stop()

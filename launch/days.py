@@ -14,9 +14,9 @@ MOMENTS = (
     *("2026-12-31 23:50:00", "2027-01-01 00:05:00", "2027-02-28 23:50:00", "2027-03-01 09:00:00"),
     *("2027-03-28 00:50:00", "2027-10-31 00:50:00", "2027-03-14 09:50:00", "2028-02-29 09:00:00"),
 )
-# In every run: a year that ends while the tests run.
-IN_SHORT = ("2026-12-31 23:50:00",)
-OF_SHORT = ("tests/api/test_booking.py", "tests/api/test_demo.py")
+# In a long run: a year that ends while the tests run.
+IN_LONG = ("2026-12-31 23:50:00",)
+OF_LONG = ("tests/api/test_booking.py", "tests/api/test_demo.py")
 OF_API = (
     "tests/api/test_booking.py",
     "tests/api/test_time.py",

@@ -13,9 +13,11 @@ from pathlib import Path
 
 import hypothesis
 import pytest
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
 from acuthesis.core.body.asset import load_asset
-from tests.tiers import LONG, drawn
+from tests.tiers import LONG, SHORT, drawn
 
 DATABASE = f"acuthesis_test_{os.environ.get('PYTEST_XDIST_WORKER', 'main')}_{uuid.uuid4().hex[:6]}"
 OWNER, APP, ADMIN = (
@@ -46,8 +48,13 @@ if OWNER:
     os.environ["ACUTHESIS_ADMIN_URL"] = ADMIN.format("postgres")
 
 from acuthesis.settings import settings  # noqa: E402
+from acuthesis.store import access  # noqa: E402
 from tests.databases import ZONE, clone_demo, drop, today  # noqa: E402, F401
 from tests.timing import pytest_terminal_summary  # noqa: E402, F401
+
+# A hash takes a quarter of a second on purpose, and most tests begin with a sign-in. The servers that tests start have
+# the real one.
+access.PASSWORDS = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))
 
 
 def _ports() -> Iterator[int]:
@@ -70,11 +77,17 @@ def free_port() -> int:
     return next(PORTS)
 
 
-def pytest_collection_modifyitems(items):
-    """The browser's tests first, which take longest: two workers take file by file, and end at about the same time."""
+def pytest_collection_modifyitems(config, items):
+    """The browser's tests first, which take longest: two workers take file by file, and end at about the same time.
+
+    In the short tier without those that are marked `long`.
+    """
     twice = [name for name, times in Counter(item.nodeid for item in items).items() if times > 1]
     if twice:  # spread over workers, only one of them would run
         raise pytest.UsageError(f"tests of the same name: {', '.join(twice[:5])}")
+    if SHORT:
+        config.hook.pytest_deselected(items=[item for item in items if item.get_closest_marker("long")])
+        items[:] = [item for item in items if not item.get_closest_marker("long")]
     order = ("browser", "launch", "api", "exchange", "core")
     items.sort(key=lambda item: next((at for at, part in enumerate(order) if part in item.path.parts), len(order)))
 

@@ -1,5 +1,9 @@
-"""How much is drawn in a test run. A usual one: a fifth, from fixed seeds, so that a red run is the change's own doing.
+"""Two tiers of tests.
+
+`./acuthesis test`: a fifth of what is drawn, from fixed seeds, so that a red run is the change's own doing; of whole
+walks through the interface or the launcher, one for each road. What is marked `long` is left to the other tier.
 `./acuthesis test --long`: everything, from new seeds each time, which are printed and can be given again (`--seed`).
+Tests that are named (`./acuthesis test -- tests/browser`) run whatever their mark.
 """
 
 import os
@@ -11,6 +15,7 @@ from hypothesis import settings
 
 T = TypeVar("T")
 LONG = os.environ.get("ACUTHESIS_TEST_LONG") == "1"
+SHORT = os.environ.get("ACUTHESIS_TEST_SHORT") == "1"
 SEED = os.environ.get("ACUTHESIS_TEST_SEED", "0") if LONG else "0"
 SHARE = 5
 

@@ -5,6 +5,8 @@ from collections import defaultdict
 
 from launch.steps import LOGS
 
+from tests.tiers import SHORT
+
 LONG_S = 15.0
 DURATIONS = LOGS / "test-durations.json"
 
@@ -26,5 +28,7 @@ def pytest_terminal_summary(terminalreporter):
     for nodeid, took in sorted(seconds.items(), key=lambda test: -test[1]):
         if took > LONG_S:
             terminalreporter.line(f"{took:6.1f} s    {nodeid}")
+    if SHORT:
+        terminalreporter.line("What is marked long was left to ./acuthesis test --long.")
     DURATIONS.parent.mkdir(parents=True, exist_ok=True)
     DURATIONS.write_text(json.dumps({nodeid: round(took, 2) for nodeid, took in seconds.items()}, indent=0))

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
+import pytest
 from sqlalchemy import select
 
 from acuthesis.core.atlas.entries.catalogue import entry
@@ -80,6 +81,7 @@ def test_histories_keep_every_rule(ode, cast):
         assert len(rated) == done * len(player.complaints)
 
 
+@pytest.mark.long
 def test_courses_end_as_the_world_says(ode, cast):
     """The company shows every case that following knows."""
     course = {

@@ -115,6 +115,7 @@ def test_a_common_password_is_refused_with_a_way_to_a_better_one(password):
         check_new_password(password, "ode@lanternwick.example")
 
 
+@pytest.mark.long
 def test_strangers_cannot_close_the_way_to_the_persons_screen(app, ode):
     person = Newcomer(ode)
     person.screen()
@@ -220,6 +221,7 @@ def test_the_owner_of_an_account_hears_of_a_new_device_and_a_new_password(app, a
 # --- requests
 
 
+@pytest.mark.long
 def test_nothing_answers_500_to_a_crowd_and_an_overload_says_when_to_come_back(app, client, monkeypatch):
     monkeypatch.setattr(concurrency.database_turn, "wait_s", 120.0)  # however slow this machine is
     with ThreadPoolExecutor(60) as crowd:

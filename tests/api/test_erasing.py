@@ -48,6 +48,7 @@ def erase(client, person, **wanted):
     return client.post(f"/api/people/{person.id}/erase", json=body)
 
 
+@pytest.mark.long
 def test_an_owner_or_a_password_and_it_can_be_taken_back_for_seven_days(practice, clock):
     practice_id, clients = practice
     person = Newcomer(clients["practitioner"])

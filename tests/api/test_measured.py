@@ -207,6 +207,7 @@ def workshop(app):
     return signed_in(app, email, password)
 
 
+@pytest.mark.long
 def test_a_complaint_of_the_practices_own_is_worked_with_everywhere(workshop, stranger):
     use = {"ground": "points", "weight": 4, "side": "affected", "why": "our own find"}
     changes = {
@@ -263,6 +264,7 @@ def knot(workshop):
     return workshop
 
 
+@pytest.mark.long
 def test_an_own_point_is_composed_with_and_left_out_where_it_lies_on_a_refused_one(knot):
     person = Newcomer(knot)
     person.screen()

@@ -307,6 +307,7 @@ def test_the_shelf_fits_one_body_once_and_lets_others_by():
     assert len({body.key for body in bodies}) == 2
 
 
+@pytest.mark.long
 def test_solving_and_printing_hold_no_connection(newcomer, monkeypatch):
     """Whoever composes or prints keeps nobody from the database meanwhile."""
     held = {}

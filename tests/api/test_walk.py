@@ -1,5 +1,6 @@
 """Anything sent in any state: never a 5xx, never half written, always a sentence. `bench --fuzz` walks much farther."""
 
+import pytest
 from benchmarks.walk import Walk
 
 from acuthesis.store import access
@@ -11,6 +12,7 @@ from .conftest import signed_in
 EMAIL, PASSWORD = "walker@elsewhere.example", "walk-about"
 
 
+@pytest.mark.long
 def test_a_walk_through_states_with_anything_sent(app, world):
     with transaction() as db:
         practice = access.add_practice(db, "Walked through")

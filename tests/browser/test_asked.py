@@ -2,11 +2,13 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 KNEE = (0.56, 0.67)  # shares of the picture at which a knee of the whole figure is
 
 
+@pytest.mark.long
 def test_a_complaint_is_painted_asked_and_told(at_work):
     page = at_work.page
     person = at_work.takes_in("Painted")

@@ -46,6 +46,7 @@ def ratings(at_work, person):
     return [one["value"] for one in course["complaints"][0]["ratings"]]
 
 
+@pytest.mark.long
 def test_a_plan_and_a_diary_go_home_and_come_back(at_work, phone):
     page, person = at_work.page, at_work.takes_in("Juniper")
     at_work.goes(f"/people/{person.id}/at-home")
@@ -153,6 +154,7 @@ def test_a_red_flag_is_answered_at_once_and_marks_the_day(at_work, phone):
     expect(flag).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_letter_is_made_read_and_edited(at_work):
     page = at_work.page
     soren = at_work.visits()["Soren"]["person_id"]
@@ -186,6 +188,7 @@ def test_a_letter_is_made_read_and_edited(at_work):
     expect(letters.get_by_role("button", name="Make it", exact=True)).to_be_disabled()
 
 
+@pytest.mark.long
 def test_words_of_letters_are_tried_before_they_are_kept(at_work):
     page = at_work.page
     at_work.goes("/catalogue?shelf=letters")

@@ -1,5 +1,6 @@
 """Care at the desk and at the table: places painted and kept free, what is seen recorded by keys, something wrong."""
 
+import pytest
 from playwright.sync_api import expect
 
 from .test_asked import KNEE
@@ -8,6 +9,7 @@ from .test_seams import at_table, no_events, sees_them_again, waits
 __all__ = ["at_table"]  # a fixture
 
 
+@pytest.mark.long
 def test_a_place_is_painted_kept_free_and_said_to_be_over(at_work):
     page = at_work.page
     person = at_work.takes_in("Kneeling")
@@ -101,6 +103,7 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
     expect(page.get_by_role("alert")).to_contain_text("write down what you observed first")
 
 
+@pytest.mark.long
 def test_what_was_opened_by_mistake_closes_by_one_key_and_a_last_no_opens_nothing(at_table):
     person = at_table.takes_in("Mistaken")
     page = person.lies_down()

@@ -62,6 +62,7 @@ def opens(at_work, name):
     return person
 
 
+@pytest.mark.long
 def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     page = at_work.page
     opens(at_work, "Priya")
@@ -221,6 +222,7 @@ def visit_of(at_work, name):
     return at_work.visits()[name]["visit_id"]
 
 
+@pytest.mark.long
 def test_the_catalogue_is_read_and_changed_for_the_practice(at_work):
     page = at_work.page
     at_work.goes("/catalogue")

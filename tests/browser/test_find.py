@@ -3,6 +3,7 @@
 import json
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 
@@ -68,6 +69,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     expect(sheet.locator("p", has_text="Last time")).to_contain_text("soreness 5, a knot")
 
 
+@pytest.mark.long
 def test_bare_skin_tells_what_is_here_and_a_channel_is_walked(at_work):
     page = find(at_work, "Bram", "group=CV")
     box = page.get_by_test_id("body").bounding_box()
@@ -91,6 +93,7 @@ def test_bare_skin_tells_what_is_here_and_a_channel_is_walked(at_work):
     expect(page).to_have_url(re.compile("id=KI2&group=KI"))
 
 
+@pytest.mark.long
 def test_two_traditions_lie_side_by_side(at_work):
     page = at_work.page
     at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?group=foot&view=sheets")
@@ -108,6 +111,7 @@ def test_two_traditions_lie_side_by_side(at_work):
     expect(page.get_by_role("figure", name="Ear, left, first tradition")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
     page = find(at_work, "Bram", "group=own")
     page.get_by_role("button", name="Make a point of your own").click()
@@ -161,6 +165,7 @@ def test_a_point_of_ones_own_is_seen_before_it_is_kept(at_work, tmp_path):
     expect(page.get_by_role("button", name="shin hollow")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_measure_makes_the_place_surer_at_once(at_work):
     page = find(at_work, "Priya", "id=ST37")
     sheet = page.get_by_role("complementary")

@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from .conftest import Practitioner
@@ -48,6 +49,7 @@ def test_a_course_is_read_moved_through_and_decided_upon(at_work):
     expect(page.get_by_text(f"Proposed was: {headache['proposal']['label'].lower()}.")).to_be_visible()
 
 
+@pytest.mark.long
 def test_what_happened_is_noted_and_a_rating_is_corrected(at_work):
     page, person = opens(at_work, "Bram")
     log = page.get_by_label("Between visits")
@@ -72,6 +74,7 @@ def test_what_happened_is_noted_and_a_rating_is_corrected(at_work):
     assert waiting.value.suggested_filename == "course.csv"
 
 
+@pytest.mark.long
 def test_a_list_from_elsewhere_is_looked_at_before_it_is_kept(at_work, tmp_path):
     page, person = opens(at_work, "Soren")
     page.get_by_text("as a table").click()
@@ -92,6 +95,7 @@ def test_a_list_from_elsewhere_is_looked_at_before_it_is_kept(at_work, tmp_path)
     assert rated[:2] == [6, 8]
 
 
+@pytest.mark.long
 def test_soreness_is_a_film_right_beside_left_and_on_the_body(at_work):
     page, _ = opens(at_work, "Callum")
     film = page.get_by_label("Sore places")

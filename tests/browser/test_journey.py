@@ -4,6 +4,7 @@ import json
 import re
 import uuid
 
+import pytest
 from playwright.sync_api import expect
 
 from acuthesis.demo.world import PASSWORD
@@ -209,6 +210,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page.get_by_text("broken.json is not JSON")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_session_that_ended_leads_back_to_where_one_was(practitioner):
     page = practitioner.page
     practitioner.signs_in()
@@ -258,6 +260,7 @@ def test_who_signs_in_where_a_session_ran_out_sees_nothing_of_who_was_there(prac
     assert page.evaluate("() => window.sameDocument") is True
 
 
+@pytest.mark.long
 def test_a_second_window_is_told_and_overwrites_nothing(practitioner):
     page = practitioner.page
     practitioner.signs_in()

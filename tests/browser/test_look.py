@@ -65,7 +65,12 @@ def assert_nothing_serious(page, rules=None):
     assert not found, "\n".join(found)
 
 
-@pytest.mark.parametrize("view", VIEWS)
+# Of the views those that an hour at the table passes through; in a long run every one.
+ON_THE_WAY = ("day", "person", "story", "complaints", "find", "compose", "follow", "practice")
+EACH_VIEW = [pytest.param(view, marks=() if view in ON_THE_WAY else pytest.mark.long) for view in VIEWS]
+
+
+@pytest.mark.parametrize("view", EACH_VIEW)
 def test_view_is_accessible_and_fits(at_work, view):
     """Nothing serious, in the second theme by contrast; no scrolling at the desk; upright nothing runs over."""
     page = at_work.page
@@ -88,6 +93,7 @@ def test_view_is_accessible_and_fits(at_work, view):
     assert over <= 0, f"{view} runs {over} px over the side"
 
 
+@pytest.mark.long
 def test_dim_comes_by_itself_for_who_cannot_bear_light(at_work):
     page = at_work.page
     idris = at_work.visits()["Idris"]["person_id"]
@@ -101,6 +107,7 @@ def test_dim_comes_by_itself_for_who_cannot_bear_light(at_work):
     expect(page.locator("html")).to_have_attribute("data-mantine-color-scheme", "light")
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("picture", "place"), [("find-ear", "ear_TF4"), ("find-sole", "foot_solar_plexus"), ("find-face", "LI20")]
 )
@@ -124,6 +131,7 @@ def fits(panel):
     panel.page.wait_for_function("e => e.scrollHeight - e.clientHeight <= 1", arg=panel.element_handle())
 
 
+@pytest.mark.long
 def test_treating_fits_the_screen_with_large_targets(at_work):
     page = at_work.page
     visit = at_work.visits()["Bram"]
@@ -154,6 +162,7 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
     assert page.get_by_test_id("left").evaluate("e => parseFloat(getComputedStyle(e).fontSize)") >= 48
 
 
+@pytest.mark.long
 def test_keys_are_listed_and_the_score_is_walked_by_keys(at_work):
     page = at_work.page
     at_work.goes("/")

@@ -21,6 +21,7 @@ def person(at_work):
     return page.url.split("/")[-2]
 
 
+@pytest.mark.long
 def test_a_doctors_word_is_recorded_lifts_and_is_taken_back(at_work, person):
     page = at_work.page
     cleared = page.get_by_role("region", name="Cleared by a doctor")
@@ -53,6 +54,7 @@ def test_a_doctors_word_is_recorded_lifts_and_is_taken_back(at_work, person):
     assert at_work.asks(f"/api/people/{person}/clearances")[0]["granted"] is False
 
 
+@pytest.mark.long
 def test_thresholds_breaths_and_the_scale_decide_what_is_pressed(at_work):
     page = at_work.page
     callum = at_work.visits()["Callum"]["person_id"]
@@ -89,6 +91,7 @@ def test_thresholds_breaths_and_the_scale_decide_what_is_pressed(at_work):
     expect(page.get_by_text("Training defaults.")).to_be_visible()
 
 
+@pytest.mark.long
 def test_a_complaint_of_ones_own_is_made_filled_and_removed(at_work):
     page = at_work.page
     at_work.goes("/catalogue")

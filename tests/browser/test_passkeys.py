@@ -58,6 +58,7 @@ def registers(person, email, name):
     return section
 
 
+@pytest.mark.long
 def test_a_passkey_signs_in_unlocks_and_opens_the_device_without_the_server(with_key, account, server):
     page = with_key.page
     section = registers(with_key, account, "Tablet in the harbour room")

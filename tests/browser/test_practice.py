@@ -46,6 +46,7 @@ def not_today(page):
     return days.nth(rank).locator(".mantine-WeekView-weekViewDaySlot").nth(2)
 
 
+@pytest.mark.long
 def test_from_the_first_address_to_the_second_visit(practitioner, chromium, set_up):
     page = practitioner.page
     email = f"first-{uuid.uuid4().hex[:6]}@harbour.example"
@@ -150,6 +151,7 @@ def test_a_record_is_written_closed_and_added_to(practitioner):
     expect(page.get_by_role("heading", name=re.compile("Addendum, .*Ode Marrable"))).to_be_visible()
 
 
+@pytest.mark.long
 def test_days_go_back_and_forth_and_what_is_due_can_be_booked(practitioner):
     page = practitioner.page
     practitioner.signs_in()
@@ -166,6 +168,7 @@ def test_days_go_back_and_forth_and_what_is_due_can_be_booked(practitioner):
     expect(due.get_by_role("listitem").filter(has_text="Idris")).to_have_count(0)
 
 
+@pytest.mark.long
 def test_a_second_factor_is_set_up_and_asked_for(practitioner, chromium, server, set_up):
     page = practitioner.page
     email = f"careful-{uuid.uuid4().hex[:6]}@harbour.example"

@@ -51,6 +51,7 @@ def waits(page):
     return page.get_by_test_id("unsent")
 
 
+@pytest.mark.long
 def test_the_echo_of_a_sore_point_is_the_servers_own(at_table):
     """9, 9, later, next: left for today on the screen as in the core, and nothing of it is disputed."""
     person = at_table.takes_in("Echo")
@@ -83,6 +84,7 @@ def test_the_echo_of_a_sore_point_is_the_servers_own(at_table):
     expect(page.get_by_test_id("stop")).to_have_text(after)
 
 
+@pytest.mark.long
 def test_a_start_that_the_screening_forbids_says_why_and_how_to_go_on(at_table):
     person = at_table.takes_in("Forbidden")
     page = at_table.page
@@ -99,6 +101,7 @@ def test_a_start_that_the_screening_forbids_says_why_and_how_to_go_on(at_table):
     assert person.treatment()["session"]["status"] == "not_begun"
 
 
+@pytest.mark.long
 def test_a_start_refused_too_late_keeps_what_happened_to_be_settled(at_table):
     person = at_table.takes_in("Too Late")
     page = at_table.page
@@ -172,6 +175,7 @@ def test_a_closed_tab_is_not_the_end(at_table):
     assert felt == [6]
 
 
+@pytest.mark.long
 def test_of_two_windows_one_sends_and_hands_over_when_it_is_closed(at_table):
     """The window that was opened last sends for both; once it is closed, the one that is left sends what waits."""
     first = at_table.page
@@ -197,6 +201,7 @@ def test_of_two_windows_one_sends_and_hands_over_when_it_is_closed(at_table):
     assert [one["value"] for record in records.values() for one in record["soreness"]] == [6, 4]
 
 
+@pytest.mark.long
 def test_new_answers_reach_the_table_at_once(at_table):
     person = at_table.takes_in("New Answers")
     page = person.lies_down()
@@ -206,6 +211,7 @@ def test_new_answers_reach_the_table_at_once(at_table):
     expect(page.get_by_role("button", name=re.compile("^Deeper"))).to_be_disabled()
 
 
+@pytest.mark.long
 def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(practitioner, server):
     """People, score and figure of the day are on the device, sealed; it is begun, played and sent later."""
     practitioner.signs_in()
@@ -251,6 +257,7 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     assert person.id not in page.evaluate(HELD), "with a sign-out it goes"
 
 
+@pytest.mark.long
 def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     alone = Practitioner(chromium.new_context(**DESK, service_workers="block").new_page(), server)
     page = alone.page
@@ -294,6 +301,7 @@ def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     alone.closes()
 
 
+@pytest.mark.long
 def test_a_clock_that_is_wrong_is_told_and_corrected(chromium, server):
     fast = Practitioner(chromium.new_context(**DESK, service_workers="block").new_page(), server)
     fast.page.clock.install(time=datetime.now(UTC) + timedelta(hours=1))
@@ -311,6 +319,7 @@ def test_a_clock_that_is_wrong_is_told_and_corrected(chromium, server):
     fast.closes()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("zone", ["Pacific/Honolulu", "Pacific/Tongatapu"])
 def test_times_are_the_practices_wherever_the_browser_is(chromium, server, signed_state, zone):
     far = Practitioner(chromium.new_context(**DESK, storage_state=signed_state, timezone_id=zone).new_page(), server)
@@ -332,6 +341,7 @@ def test_a_bad_address_is_told_plainly(at_work, address):
     expect(at_work.page.get_by_role("alert").first).to_contain_text(re.compile("there is no such person", re.I))
 
 
+@pytest.mark.long
 def test_the_audit_is_read_by_person_and_day(at_work):
     page = at_work.page
     tamsin = at_work.visits()["Tamsin"]["person_id"]
@@ -346,6 +356,7 @@ def test_the_audit_is_read_by_person_and_day(at_work):
     assert saved.value.suggested_filename == "audit-2001-01-01.csv"
 
 
+@pytest.mark.long
 def test_a_record_is_erased_by_its_name(at_work):
     page = at_work.page
     person = at_work.takes_in("Erased")

@@ -70,6 +70,7 @@ def test_a_whole_session_by_keys_alone_takes_at_most_a_touch_a_stop(at_table):
     assert starts.count(0) > len(starts) / 2, "most of it moves on by itself"
 
 
+@pytest.mark.long
 def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     """What a foot switch sends, and nothing else: hold, next, sore with its number, something with its choice."""
     person = at_table.takes_in("Pedal Alone")
@@ -121,6 +122,7 @@ def test_by_pedal_alone_a_number_is_chosen_and_something_is_seen(at_table):
     assert [one["value"] for one in record["soreness"]] == [6] and record["reactions"] == ["warm"]
 
 
+@pytest.mark.long
 def test_a_pedal_is_learnt_by_pressing_it(at_table):
     page = at_table.page
     at_table.goes("/hands-free")
@@ -137,6 +139,7 @@ def test_a_pedal_is_learnt_by_pressing_it(at_table):
     assert person.treatment()["session"]["second_looks"] == ["GB21-1"]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("key", "way", "after", "said"),
     [
@@ -173,6 +176,7 @@ def test_the_sore_spot_is_worked_on_each_way(at_table, key, way, after, said):
     assert (rounds[0]["proposed"], rounds[0]["taken"], rounds[0]["after"]) == ("ease", way, after)
 
 
+@pytest.mark.long
 def test_what_stands_over_the_stop_is_accessible_in_both_themes(at_work):
     """The stop with its sore spot, the keys, the numbers, the note and the change of course."""
     person = at_work.takes_in("Seen By All")
@@ -231,6 +235,7 @@ def test_a_wrong_key_is_taken_back_a_note_is_kept_and_the_breath_is_followed(at_
     expect(page.get_by_label("Observed")).to_have_value(re.compile("Warmer than last time. asked for evenings."))
 
 
+@pytest.mark.long
 def test_what_the_hand_found_and_what_is_under_it(at_table):
     """A texture and an offset by keys, told over the stop; what is touched on the body is added by the composer."""
     person = at_table.takes_in("Found Here")
@@ -325,6 +330,7 @@ def test_the_rest_is_composed_anew_within_a_second_taken_by_a_key_and_left_by_on
     assert [one["key"] for one in person.treatment()["session"]["score"]["stops"]] == planned
 
 
+@pytest.mark.long
 def test_afterwards_planned_stands_beside_done_times_are_put_right_and_the_end_is_taken_back(at_work):
     person = at_work.takes_in("Afterwards")
     page = person.lies_down()
@@ -360,6 +366,7 @@ def second(chromium, server, signed_state):
     person.closes()
 
 
+@pytest.mark.long
 def test_two_devices_hear_of_each_other_and_agree_after_ten_minutes_apart(at_table, second):
     person = at_table.takes_in("Two Devices")
     page = person.lies_down()
@@ -406,6 +413,7 @@ def test_two_devices_hear_of_each_other_and_agree_after_ten_minutes_apart(at_tab
     assert (here, stop(page).text_content()) == (other, stop(there).text_content())
 
 
+@pytest.mark.long
 def test_a_device_without_room_says_so_and_loses_nothing(at_table):
     person = at_table.takes_in("No Room")
     page = person.lies_down()

@@ -166,6 +166,7 @@ def ready():
     return server
 
 
+@pytest.mark.long
 def test_a_dump_outlives_the_database(server_of_its_own):
     """Everything is thrown away, and comes back with its walls between practices; nobody else can read the files."""
     file = server_of_its_own / "all.dump"
@@ -193,6 +194,7 @@ SESSION = """INSERT INTO auth_session (token_hash, id, practice_id, practitioner
     VALUES ('x', gen_random_uuid(), :practice, :who, 'c', now() + interval '1 day')"""
 
 
+@pytest.mark.long
 def test_an_encrypted_dump_opens_with_its_key_alone_and_brings_nobody_back_who_was_erased(server_of_its_own, capsys):
     folder, server = server_of_its_own, ready()
     practice, person, who = (str(uuid.uuid4()) for _ in range(3))
@@ -259,6 +261,7 @@ def test_a_port_that_looks_free_and_is_taken_is_passed_over(server_of_its_own, m
     assert homes.practice().cluster.running().port == first + 1
 
 
+@pytest.mark.long
 def test_dumps_of_every_earlier_version_come_back(server_of_its_own):
     """Each into an empty database, then to the newest schema; what was recorded is there, and a broken file is not."""
     ready()

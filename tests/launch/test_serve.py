@@ -89,6 +89,7 @@ def sign_in(served, password):
     return httpx.post(f"{served.address}/api/sign-in", json={"email": EMAIL, "password": password}).status_code
 
 
+@pytest.mark.long
 def test_a_practice_is_set_up_once_by_its_link(served, data):
     link = re.search(rf"{served.address}/set-up#(\S+)", served.text)
     assert link, served.text
@@ -115,6 +116,7 @@ def test_a_practice_is_set_up_once_by_its_link(served, data):
         again.end()
 
 
+@pytest.mark.long
 def test_what_dies_comes_back_and_status_says_so(served, data, capsys):
     home = homes.practice(str(data))
     was = home.state()
@@ -136,6 +138,7 @@ def test_what_dies_comes_back_and_status_says_so(served, data, capsys):
     assert "the server no longer responds" in home.log.read_text()
 
 
+@pytest.mark.long
 def test_a_launcher_that_is_killed_takes_its_server_along_and_leaves_nothing_that_cannot_be_stopped(data, capsys):
     served = Serving(data)
     home = homes.practice(str(data))
@@ -166,6 +169,7 @@ def test_a_launcher_that_is_killed_takes_its_server_along_and_leaves_nothing_tha
     home.state_file.unlink()
 
 
+@pytest.mark.long
 def test_backups_are_kept_and_tried_out_and_a_lost_password_is_set(served, data, tmp_path, capsys, monkeypatch):
     of = ["--data", str(data)]
     for _ in range(3):
@@ -191,6 +195,7 @@ def test_backups_are_kept_and_tried_out_and_a_lost_password_is_set(served, data,
     assert state["port"] == served.port
 
 
+@pytest.mark.long
 def test_logs_are_the_owners_alone_rotate_and_name_nobody(served, data):
     """Health data is put where errors are made: into a statement that fails in the database, and into the API."""
     client = httpx.Client(base_url=served.address)
