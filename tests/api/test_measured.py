@@ -1,7 +1,7 @@
 """What decides with the answers: a doctor's word, measured thresholds, breathing, a hand's levels, own complaints."""
 
 import uuid
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 from sqlalchemy import text
@@ -340,10 +340,29 @@ def test_a_child_for_whom_there_is_no_figure_is_screened_composed_for_and_treate
 def test_a_no_at_the_intake_counts_as_an_answer_and_makes_no_old_answers_younger(ode):
     person = Newcomer(ode)
     person.complain("menstrual_cramps", red_flags={"might_be_pregnant": False})
-    assert person.get("/screenings").json() == [], "who was never screened is not taken for screened"
-    person.screen()
-    before = person.get("/screenings").json()[0]["answered_at"]
+    assert person.get().json()["screened_on"] is None, "who was never screened is not taken for screened"
+    person.screen(blood_thinner=True)
+    day = person.get().json()["screened_on"]
     person.complain("premenstrual_tension", red_flags={"might_be_pregnant": False, "self_harm_thoughts": False})
     newest = person.get("/screenings").json()[0]
-    assert newest["answers"] == {"might_be_pregnant": False} and newest["answered_at"][:19] == before[:19]
-    assert newest["verdict"]["decision"] == "ok"
+    assert newest["answers"] == {"blood_thinner": True, "might_be_pregnant": False} and not newest["in_full"]
+    assert newest["verdict"]["decision"] == "ok" and person.get().json()["screened_on"] == day
+
+
+def test_a_yes_that_is_added_counts_at_once_and_makes_no_old_answers_younger(ode, clock):
+    person = Newcomer(ode)
+
+    def added(**answers):
+        return ode.post(f"/api/people/{person.id}/screenings", json={"answers": answers, "in_full": False})
+
+    long_ago = datetime.now(UTC) - timedelta(days=400)
+    clock(long_ago)
+    person.screen(blood_thinner=True, red_flags=["new_numbness"])
+    clock(datetime.now(UTC))
+    told = added(harm_by_somebody=True, red_flags=["chest_pain"], new_numbness=False)
+    assert told.status_code == 201 and told.json()["verdict"]["decision"] == "emergency"
+    assert told.json()["answers"] == {"blood_thinner": True, "harm_by_somebody": True, "chest_pain": True}
+    known = person.get().json()
+    assert known["screened_on"] == str(today() - timedelta(days=400)) and known["screening_stale"]
+    problem(added(no_such_question=True), 422, "no_such_question")
+    assert len(person.get("/screenings").json()) == 2

@@ -55,6 +55,7 @@ def whole(app):
         "guardian": "none since 2009",
         "archived_at": at(0),
     }
+    record["screenings"].append(record["screenings"][-1] | {"id": new_id(), "answered_at": at(0), "in_full": False})
     record["letters"] = [
         {
             "id": new_id(),

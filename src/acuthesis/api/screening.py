@@ -28,6 +28,7 @@ from acuthesis.core.safety.screening import (
 from acuthesis.core.safety.standing import rules
 from acuthesis.core.safety.verdict import Verdict, verdict
 from acuthesis.services.body.bodies import body_of, shelf
+from acuthesis.services.people.complaints import answer_too
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.columns import scale_of
 from acuthesis.services.request.here import Here
@@ -40,11 +41,15 @@ router = APIRouter(route_class=StrictRoute, tags=["screening"])
 
 
 class OpenAnswers(BaseModel):
-    """Answers in their open form: one key a question (see `person.json` in the guide)."""
+    """Answers in their open form: one key a question (see `person.json` in the guide).
+
+    `in_full`: all questions were asked. Otherwise these are added to the newest answers, which stay as old as they are.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     answers: dict[str, Any]
+    in_full: bool = True
 
 
 class ScreeningOut(BaseModel):
@@ -52,6 +57,7 @@ class ScreeningOut(BaseModel):
 
     id: uuid.UUID
     answered_at: datetime
+    in_full: bool
     answers: dict[str, Any]
     verdict: Verdict
     limits: list[str]
@@ -90,6 +96,7 @@ def _out(known: Known, row: ScreeningRow) -> ScreeningOut:
     return ScreeningOut(
         id=row.id,
         answered_at=row.answered_at,
+        in_full=row.in_full,
         answers=open_form(screening),
         verdict=verdict(screening),
         limits=list(limit_strip(screening)),
@@ -123,6 +130,10 @@ def add_screening(person_id: uuid.UUID, answers: OpenAnswers, here: SignedIn) ->
             "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
             where="answers.cleared",
         )
+    if not answers.in_full:
+        answer_too(here, row, answers.answers, "screened")
+        known = here.person(row.id)
+        return _out(known, known.screenings[0])
     form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
     screening = store.add_screening(here.db, row, form, here.practitioner.id, now())
     here.audit(row.id, "screened")

@@ -123,11 +123,12 @@ class PractitionerPart(RecordPart):
 
 
 class ScreeningPart(RecordPart):
-    """One screening."""
+    """One screening; not `in_full` where single answers were added to those before."""
 
     id: uuid.UUID
     answered_at: Instant
     answered_by: uuid.UUID | None = None
+    in_full: bool = True
     answers: dict[str, Any] = Field(max_length=MOST_ANSWERS)
 
 

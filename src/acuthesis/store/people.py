@@ -246,11 +246,17 @@ def measures(db: Db, person_ids: Sequence[uuid.UUID]) -> list[MeasureRow]:
     return _of_persons(db, MeasureRow, person_ids, MeasureRow.taken_at.asc())
 
 
-def add_screening(db: Db, row: PersonRow, answers: dict[str, Any], by: uuid.UUID | None, at: datetime) -> ScreeningRow:
-    """Keep a screening. Raises: UnknownId, CoreError if the answers do not fit the questions."""
+def add_screening(
+    db: Db, row: PersonRow, answers: dict[str, Any], by: uuid.UUID | None, at: datetime, in_full: bool = True
+) -> ScreeningRow:
+    """Keep a screening; not `in_full` where only some questions were asked and `answers` are the old ones with those.
+
+    Raises: UnknownId, CoreError if the answers do not fit the questions.
+    """
     parse_screening(answers)
+    of_person = {"practice_id": row.practice_id, "person_id": row.id}
     screening = ScreeningRow(
-        id=uuid.uuid4(), practice_id=row.practice_id, person_id=row.id, answers=answers, answered_by=by, answered_at=at
+        id=uuid.uuid4(), answers=answers, answered_by=by, answered_at=at, in_full=in_full, **of_person
     )
     db.add(screening)
     db.flush()

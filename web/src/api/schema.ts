@@ -9639,12 +9639,19 @@ export interface components {
         /**
          * OpenAnswers
          * @description Answers in their open form: one key a question (see `person.json` in the guide).
+         *
+         *     `in_full`: all questions were asked. Otherwise these are added to the newest answers, which stay as old as they are.
          */
         OpenAnswers: {
             /** Answers */
             answers: {
                 [key: string]: unknown;
             };
+            /**
+             * In Full
+             * @default true
+             */
+            in_full: boolean;
         };
         /**
          * OpenSession
@@ -12211,13 +12218,15 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** In Full */
+            in_full: boolean;
             /** Limits */
             limits: string[];
             verdict: components["schemas"]["Verdict"];
         };
         /**
          * ScreeningPart
-         * @description One screening.
+         * @description One screening; not `in_full` where single answers were added to those before.
          */
         ScreeningPart: {
             /**
@@ -12236,6 +12245,11 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /**
+             * In Full
+             * @default true
+             */
+            in_full: boolean;
         };
         /**
          * Sealed

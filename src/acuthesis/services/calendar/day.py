@@ -89,7 +89,7 @@ def _day_visit(here: Here, one: Listed, known: Known, rated: _Rated) -> DayVisit
 def _standing(one: Listed, known: Known, rated: _Rated) -> Standing:
     return Standing(
         visits_before=one.visits_before,
-        screened=known.answered is not None,
+        screened=known.answered_on is not None,
         screening_stale=known.stale,
         allowed=known.verdict.decision == "ok",
         complaints=len(known.open_complaints),

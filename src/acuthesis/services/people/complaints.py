@@ -4,6 +4,7 @@ import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import date, datetime, timedelta
+from typing import Any
 
 from pydantic import BaseModel
 
@@ -12,7 +13,7 @@ from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answ
 from acuthesis.core.compose.knowledge.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
 from acuthesis.core.safety.limits import complaints_out
-from acuthesis.core.safety.screening import questions
+from acuthesis.core.safety.screening import open_form, parse_screening, questions
 from acuthesis.services.body.bodies import body_of
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -119,10 +120,8 @@ def _keep_answered(here: Here, person: PersonRow, red_flags: Mapping[str, bool])
         for flag, is_so in sorted(red_flags.items())
         if not is_so and questions()[flag].explicit and not known.screening.was_asked(flag)
     ]
-    # Who was never screened is not taken for screened by it, and what was answered before gets no younger.
-    if denied and known.answered is not None:
-        as_old = known.answered.answered_at + timedelta(microseconds=1)
-        _answer_too(here, person, dict.fromkeys(denied, False), "screened", as_old)
+    if denied:
+        answer_too(here, person, dict.fromkeys(denied, False), "screened")
 
 
 def change(
@@ -290,14 +289,20 @@ def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
 
     What stops the work stops it at once, also a treatment that is under way.
     """
-    _answer_too(here, person, dict.fromkeys(flags, True), "red flag raised", now())
+    answer_too(here, person, dict.fromkeys(flags, True), "red flag raised")
 
 
-def _answer_too(here: Here, person: PersonRow, more: Mapping[str, bool], action: str, at: datetime) -> None:
-    """The newest answers with these added, as of a moment."""
+def answer_too(here: Here, person: PersonRow, more: Mapping[str, Any], action: str) -> None:
+    """The newest answers with these added. Nobody is taken for screened by it, and no older answer for a fresh one.
+
+    Raises: UnknownId, CoreError where the answers do not fit the questions.
+    """
+    parse_screening(dict(more))
     newest = here.person(person.id).answered
-    answers = {**(newest.answers if newest else {}), **more}
-    people.add_screening(here.db, person, answers, here.signed_in, at)
+    before = open_form(parse_screening(newest.answers)) if newest else {}
+    raised = dict.fromkeys(more.get("red_flags", ()), True)
+    answers = {**before, **raised, **{key: value for key, value in more.items() if key != "red_flags"}}
+    people.add_screening(here.db, person, answers, here.signed_in, now(), in_full=False)
     here.audit(person.id, action)
     person_changed(here, person.id)
 

@@ -127,7 +127,13 @@ def export_person(db: Db, person_id: uuid.UUID) -> PersonRecord:
         letters=[_part(LetterPart, letter) for letter in people.letters(db, person_id)],
         planned=[_part(PlannedPart, one) for one in booking.planned_of(db, person_id)],
         screenings=[
-            ScreeningPart(id=s.id, answered_at=s.answered_at, answered_by=s.answered_by, answers=s.answers)
+            ScreeningPart(
+                id=s.id,
+                answered_at=s.answered_at,
+                answered_by=s.answered_by,
+                in_full=s.in_full,
+                answers=s.answers,
+            )
             for s in reversed(people.screenings(db, [person_id]))
         ],
         clearances=[

@@ -157,8 +157,9 @@ class Known:
 
     @property
     def answered_on(self) -> date | None:
-        """The day of the newest answers, by the practice's clock."""
-        return self.here.day_of(self.answered.answered_at) if self.answered else None
+        """The day on which all questions were last asked, by the practice's clock; None where they never were."""
+        whole = next((one for one in self.screenings if one.in_full), None)
+        return self.here.day_of(whole.answered_at) if whole else None
 
     @property
     def stale(self) -> bool:

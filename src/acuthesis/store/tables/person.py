@@ -69,7 +69,11 @@ class ReadingGrantRow(OfPerson, Base):
 
 
 class ScreeningRow(OfPerson, Base):
-    """Answers of one screening; the history is kept."""
+    """Answers of one screening; the history is kept.
+
+    `in_full`: all questions were asked. Otherwise single answers were added to those that stood there, which got no
+    younger by it.
+    """
 
     __tablename__ = "screening"
 
@@ -80,6 +84,7 @@ class ScreeningRow(OfPerson, Base):
     answered_at: Mapped[datetime] = mapped_column(server_default=func.now())
     answered_by: Mapped[uuid.UUID | None]
     answers: Mapped[dict[str, Any]]
+    in_full: Mapped[bool] = mapped_column(server_default="true")
 
 
 class ClearanceRow(OfPerson, Base):

@@ -4,7 +4,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
-import { kindsQuery, personQuery, refresh, screeningsQuery } from "../../api/queries";
+import { kindsQuery, personQuery, refresh } from "../../api/queries";
 import { usePatch } from "../../body/usePatch";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
@@ -134,18 +134,15 @@ type AlarmsProps = {
 
 /** What was said points at an emergency or a red flag: its question comes before any complaint. */
 function AskAtOnce({ personId, alarms, onNo, onYes }: AlarmsProps) {
-  const screenings = useQuery(screeningsQuery(personId));
   const queries = useQueryClient();
   const raise = useMutation({
-    mutationFn: (flag: string) => {
-      const { cleared: _, ...answers } = (screenings.data?.[0]?.answers ?? {}) as Record<string, unknown>;
-      return take(
+    mutationFn: (flag: string) =>
+      take(
         api.POST("/api/people/{person_id}/screenings", {
           params: { path: { person_id: personId } },
-          body: { answers: { ...answers, [flag]: true } },
+          body: { answers: { [flag]: true }, in_full: false },
         }),
-      );
-    },
+      ),
     onSuccess: async () => {
       await refresh(queries, ["person", personId]);
       await refresh(queries, ["day"]);
@@ -164,7 +161,6 @@ function AskAtOnce({ personId, alarms, onNo, onYes }: AlarmsProps) {
           </p>
           <Button
             variant="default"
-            disabled={!screenings.isSuccess}
             loading={raise.isPending && raise.variables === alarm.flag}
             onClick={() => raise.mutate(alarm.flag)}
             aria-label={`Yes: ${alarm.ask}`}

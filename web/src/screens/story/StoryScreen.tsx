@@ -45,7 +45,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
       take(
         api.POST("/api/people/{person_id}/screenings", {
           params: { path: { person_id: personId } },
-          body: { answers },
+          body: { answers, in_full: true },
         }),
       ),
     onSuccess: async (kept) => {
@@ -107,6 +107,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
               {history.map((screening) => (
                 <li key={screening.id}>
                   <time>{dayOf(screening.answered_at)}</time>
+                  {!screening.in_full && <em>single answers added</em>}
                   {screening.limits.length ? <LimitStrip limits={screening.limits} more={9} /> : <span>no limits</span>}
                 </li>
               ))}
