@@ -42,6 +42,20 @@ def course(values, every=7, moment="before", first=FIRST, said_by=""):
     return [Rating(on=on, value=v, moment=moment, said_by=said_by) for on, v in zip(days, values, strict=True)]
 
 
+def test_what_fades_is_counted_from_the_session_that_lies_between_two_ratings():
+    """Before it, after it, at home: the session lies after the first of them, whatever the hour."""
+    session, later = (HeldSession(on=FIRST + timedelta(days=n)) for n in (0, 7))
+    ratings = [
+        Rating(on=session.on, value=7, moment="before"),
+        Rating(on=session.on, value=4, moment="after"),
+        Rating(on=FIRST + timedelta(days=2), value=5, moment="home"),
+        Rating(on=FIRST + timedelta(days=7), value=4, moment="after"),
+    ]
+    between = carrying._between(ratings, Series(ratings=ratings, sessions=[session, later]))
+    assert [len(found) for found in between] == [1, 0, 1, 0]
+    assert between[0] == [session.day] and between[2] == [later.day]
+
+
 def truly(truth, ratings):
     days = [one.day - BEGAN.toordinal() for one in ratings]
     return float(np.mean([truth.level(day) - truth.eased(day - 1e-6) for day in days]))

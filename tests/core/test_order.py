@@ -255,3 +255,17 @@ def test_the_hands_walk_round_a_couch_as_people_do():
         "on their left",
         "on their right",
     }
+
+
+def test_where_one_stands_is_said_once_unless_it_changes_within_the_stop():
+    said = [
+        stop.stand
+        for complaint in ("neck_shoulder_ache", "poor_sleep", "low_back_ache")
+        for stop in compose(
+            ComposeRequest(complaints=[ComplaintNow(id=complaint, rating=7)], minutes=40), Screening()
+        ).stops
+        if stop.stand
+    ]
+    moved = [one.split(", then ") for one in said if ", then " in one]
+    assert moved and all(first != then for first, then in moved)
+    assert len(moved) < len(said), "most stops are worked from one place"

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from acuthesis.core.atlas.entries import catalogue
 from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.atlas.locating.own import MOST_PARTS, OFF_SKIN_CM, TRIED_ON, own_entry, try_on
-from acuthesis.core.atlas.locating.placed import place_one
+from acuthesis.core.atlas.locating.placed import Placed, place_one
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.errors import CoreError
-from acuthesis.core.safety.near import SAME_PLACE_CM, refused_near
+from acuthesis.core.safety.near import SAME_PLACE_CM, apart_cm, refused_near
 from acuthesis.core.safety.screening import parse_screening
 from tests.tiers import examples
 
@@ -182,3 +182,25 @@ def _upright(normal):
     across = np.cross(normal, [0.0, 1.0, 0.0])
     across /= np.linalg.norm(across)
     return np.stack([across, np.cross(normal, across), normal])
+
+
+def square(x, width=2.0, entry="GB21"):
+    """A flat area of so many cm from x on, facing up; as a point where it has no width."""
+    corners = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]) * width + [x, 0, 0]
+    outline = corners if width else None
+    return Placed(catalogue.points()[entry], "left", corners.mean(axis=0), np.array([0.0, 0.0, 1.0]), outline)
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "apart"),
+    [
+        (square(0), square(2.5), 0.5),  # from edge to edge, and not from middle to middle
+        (square(0), square(1.5), 0.0),
+        (square(0), square(1.0, width=0), 0.0),
+        (square(0), square(3.0, width=0), 1.0),
+        (square(0, width=0), square(1.2, width=0), 1.2),
+        (square(0), square(9.0), np.inf),
+    ],
+)
+def test_areas_are_as_far_apart_as_their_nearest_edges(one, other, apart):
+    assert apart_cm(one, other) == pytest.approx(apart) == apart_cm(other, one)

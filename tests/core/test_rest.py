@@ -102,3 +102,14 @@ def test_nothing_is_composed_for_what_is_over():
     over = played(3).does(End, reason="finished")
     with pytest.raises(NotAllowed, match="no treatment is under way"):
         rest_request(over.state, REQUEST, RestWish(minutes=5))
+
+
+def test_of_two_sides_in_turn_each_is_done_once_half_of_it_was():
+    """Three quarters of the first side: only that one. Three quarters of the second: both. By the clock alone."""
+    both = next(n for n, stop in enumerate(SCORE.stops) if stop.side == "both" and not stop.dose.together)
+    stop, half = SCORE.stops[both], SCORE.stops[both].duration_s / 2
+    first, second = ("left", "right") if stop.first == "left" else ("right", "left")
+    for seconds, expected in ((0.2 * half, []), (0.75 * half, [first]), (1.75 * half, [first, second])):
+        sitting = Sitting().does(StartStop, key=stop.key).does(StartStop, key=KEYS[both + 1], after=seconds)
+        asked = rest_request(sitting.state, REQUEST, RestWish(minutes=10))
+        assert [one.side for one in asked.done if one.id == stop.id] == expected, seconds

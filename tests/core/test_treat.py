@@ -155,7 +155,7 @@ def test_the_way_goes_by_how_sore_what_helped_the_size_and_the_school(stop, scor
 
 
 def test_trying_ends_after_two_rounds_and_once_firmer_where_a_school_does_so():
-    sitting = sore_at({"ceiling": 4}, 6, {"sore": SoreWay(firm=True, school="Foot reflexes")})
+    sitting = sore_at({"ceiling": 5}, 6, {"sore": SoreWay(firm=True, school="Foot reflexes")})
     level = SCORE.stops[KEYS.index(GB21)].level
     ways, levels = ["ease"], []
     for _ in range(3):
