@@ -57,6 +57,17 @@ def test_every_way_ends_and_every_outcome_can_be_reached(name):
     assert order.index("faint") < order.index("sugar"), "who is pale is laid down before anybody looks for sugar"
 
 
+def test_who_is_pale_or_not_breathing_is_laid_before_anything_that_takes_time():
+    for id, first in (("fainting", 1), ("no_breath", 1), ("unconscious", 1), ("chest_pain", 1)):
+        assert tree().outcomes[id].do[first] == "{lay}", id
+    assert said(tree().outcomes["fainting"], helped("week 30")).startswith(
+        "About to faint. Take your hands off. Lay them on the left side, legs raised a little."
+    )
+    assert said(tree().outcomes["fit"], helped("nothing known")).endswith(
+        "When it is over: Turn them on the side, head tilted back, mouth down."
+    )
+
+
 WALKED = [(name, way, to) for name in ("week 30", "heart failure") for way, to in ways(name)]
 
 

@@ -495,6 +495,7 @@ export const facts = {
         "call": true,
         "do": [
           "Call an ambulance now.",
+          "{lay}",
           "Loosen the collar, open a window. Their own inhaler or adrenaline pen, if they have one."
         ],
         "lay": "breathless",
@@ -509,6 +510,7 @@ export const facts = {
         "call": true,
         "do": [
           "Take your hands off. Call an ambulance now.",
+          "{lay}",
           "Nothing to eat or drink. They do not walk."
         ],
         "lay": "chest",
@@ -523,6 +525,7 @@ export const facts = {
         "call": true,
         "do": [
           "Take your hands off. Nobody presses or moves neck or back.",
+          "{lay}",
           "This needs a hospital now: call an ambulance."
         ],
         "lay": "still",
@@ -536,7 +539,9 @@ export const facts = {
       "fainting": {
         "call": false,
         "do": [
-          "Take your hands off. Fresh air, slow breaths.",
+          "Take your hands off.",
+          "{lay}",
+          "Fresh air, slow breaths.",
           "On insulin or another medicine for sugar: something sweet as well, if they can swallow.",
           "Call an ambulance if it is not better in a few minutes, or comes back."
         ],
@@ -553,7 +558,7 @@ export const facts = {
           "Do not hold them down. Clear hard things away; something soft under the head.",
           "Note the time it began. Put nothing into the mouth.",
           "Call an ambulance if it is the first, lasts five minutes, or another follows.",
-          "When it is over, turn them on the side."
+          "When it is over: {lay}"
         ],
         "lay": "unconscious",
         "phone": [
@@ -566,7 +571,8 @@ export const facts = {
       "labour": {
         "call": true,
         "do": [
-          "Stop. Call the labour ward or the midwife now; an ambulance for heavy bleeding or a fit."
+          "Stop. Call the labour ward or the midwife now; an ambulance for heavy bleeding or a fit.",
+          "{lay}"
         ],
         "lay": "left",
         "phone": [
@@ -591,6 +597,7 @@ export const facts = {
         "call": true,
         "do": [
           "Call an ambulance now, phone on loudspeaker.",
+          "{lay}",
           "Press hard and fast in the middle of the chest, twice a second.",
           "Send somebody for a defibrillator. Do not stop until help takes over."
         ],
@@ -605,7 +612,8 @@ export const facts = {
       "no_swallow": {
         "call": true,
         "do": [
-          "Put nothing into the mouth. Call an ambulance now."
+          "Put nothing into the mouth. Call an ambulance now.",
+          "{lay}"
         ],
         "lay": "unconscious",
         "phone": [
@@ -630,6 +638,7 @@ export const facts = {
         "call": true,
         "do": [
           "Call an ambulance now and say stroke.",
+          "{lay}",
           "Nothing to eat or drink. Stay with them and watch the breathing."
         ],
         "lay": "stroke",
@@ -643,7 +652,8 @@ export const facts = {
       "sudden_headache": {
         "call": true,
         "do": [
-          "Take your hands off head and neck. Call an ambulance now."
+          "Take your hands off head and neck. Call an ambulance now.",
+          "{lay}"
         ],
         "lay": "still",
         "phone": [
@@ -656,6 +666,7 @@ export const facts = {
         "call": false,
         "do": [
           "Juice or sugar now, then bread.",
+          "{lay}",
           "Call an ambulance if they are not clear-headed within ten minutes."
         ],
         "lay": "sick",
@@ -669,6 +680,7 @@ export const facts = {
         "call": true,
         "do": [
           "Take your hands off. Call an ambulance now.",
+          "{lay}",
           "Watch the breathing until help is there. If it stops, press the chest."
         ],
         "lay": "unconscious",

@@ -107,9 +107,10 @@ export type Outcome = {
 };
 export const questions: Record<string, Asked> = facts.wrong.questions;
 export const outcomes: Record<string, Outcome> = facts.wrong.outcomes;
-export const layOf = (outcome: Outcome, helped: Helped) => (outcome.lay ? (helped.lay[outcome.lay] ?? "") : "");
-const saidOf = (outcome: Outcome, helped: Helped) =>
-  [`${outcome.title}.`, ...outcome.do, layOf(outcome, helped)].filter(Boolean).join(" ");
+/** What to do, in order, with how this person is laid. */
+export const stepsOf = (outcome: Outcome, helped: Helped) =>
+  outcome.do.map((line) => line.replace("{lay}", helped.lay[outcome.lay] ?? ""));
+const saidOf = (outcome: Outcome, helped: Helped) => [`${outcome.title}.`, ...stepsOf(outcome, helped)].join(" ");
 
 /** Where an answer leads, past questions that this person is not asked. Throws Disputed for no such question. */
 export function afterAnswer(step: string, answer: "yes" | "no", helped: Helped): string {

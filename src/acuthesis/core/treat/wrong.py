@@ -37,6 +37,9 @@ class Instruction(BaseModel):
     then: Literal["stop", "leave", "go_on"]
 
 
+LAY = "{lay}"  # in a line of `do`: how this person is laid
+
+
 class Tree(BaseModel):
     """The whole of wrong.yaml."""
 
@@ -62,6 +65,8 @@ def tree() -> Tree:
     for id, outcome in found.outcomes.items():
         if outcome.lay and outcome.lay not in needs():
             raise UnknownId(f"'{id}' lays somebody for '{outcome.lay}', which is not known", where=id)
+        if bool(outcome.lay) != any(LAY in line for line in outcome.do):
+            raise UnknownId(f"'{id}' does not say when somebody is laid", where=id)
     return found
 
 
@@ -77,6 +82,6 @@ def after(step: str, answer: YesNo, helped: Help) -> str:
 
 
 def said(outcome: Instruction, helped: Help) -> str:
-    """An outcome in one line, for the record and for who cannot look: its title, what to do, how to lay the person."""
+    """An outcome in one line, for the record and for who cannot look: its title, and what to do, in order."""
     lay = helped.lay[outcome.lay] if outcome.lay else ""
-    return " ".join(line for line in (f"{outcome.title}.", *outcome.do, lay) if line)
+    return " ".join((f"{outcome.title}.", *(line.replace(LAY, lay) for line in outcome.do)))

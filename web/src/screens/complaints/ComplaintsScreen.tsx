@@ -96,7 +96,7 @@ function One({ complaint, moment, visitId, personId }: OneProps) {
           `Before: ${complaint.places[1].words}. `}
         {complaint.since && `Since ${dateOf(complaint.since)}. `}
         {last && `Last time ${last.value}. `}
-        {complaint.acts.length === 0 && "No act named yet."}
+        {complaint.acts.length === 0 && "No activity named yet."}
       </p>
       {whole && <RateLine of={whole} moment={moment} visitId={visitId} personId={personId} />}
       {acts.map((act) => (

@@ -55,9 +55,7 @@ function Frame({ personId }: { personId: string }) {
               {person.data.given_name}
             </Link>
           </h1>
-          <span>
-            {person.data.family_name}, {person.data.age}
-          </span>
+          <span>{[person.data.family_name, person.data.age].filter(Boolean).join(", ")}</span>
         </div>
         <LimitStrip limits={person.data.limits} />
         {person.data.archived_at && <span>Archived on {dateOf(person.data.archived_at)}</span>}

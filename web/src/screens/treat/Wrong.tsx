@@ -3,7 +3,7 @@
 import { facts } from "../../api/facts.gen";
 import type { Keys } from "../../shared/keys";
 import type { TreatmentState } from "../../treatment/fold";
-import { helpOf, layOf, type Outcome as OutcomeOf, outcomes, questions } from "../../treatment/watching";
+import { helpOf, type Outcome as OutcomeOf, outcomes, questions, stepsOf } from "../../treatment/watching";
 import type { Conductor } from "./useConductor";
 import css from "./Wrong.module.css";
 
@@ -140,16 +140,14 @@ export function Outcome({
 
 /** What to do now for this person, and what to say on the phone. */
 export function WhatToDo({ session, outcome }: { session: TreatmentState; outcome: OutcomeOf }) {
-  const lay = layOf(outcome, helpOf(session));
   return (
     <section className={css.todo} aria-label="What to do now" data-call={outcome.call || undefined}>
       <div>
         <h1>{outcome.title}</h1>
         <ol className={css.do}>
-          {outcome.do.map((line) => (
+          {stepsOf(outcome, helpOf(session)).map((line) => (
             <li key={line}>{line}</li>
           ))}
-          {lay && <li>{lay}</li>}
         </ol>
       </div>
       <aside>
