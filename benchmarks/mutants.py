@@ -24,7 +24,7 @@ Verdicts = dict[str, int | None]
 def _copy() -> None:
     """A copy of what the core's tests need, where mutmut may write; what it found of unchanged files is kept."""
     WORK.mkdir(parents=True, exist_ok=True)
-    for name in ("src", "tests", "launch", "docs"):
+    for name in ("src", "tests", "launch", "docs", "benchmarks"):
         shutil.rmtree(WORK / name, ignore_errors=True)
         shutil.copytree(ROOT / name, WORK / name, ignore=shutil.ignore_patterns("__pycache__", "dumps", "screenshots"))
     for name in ("pyproject.toml", "README.md", "requirements.lock"):

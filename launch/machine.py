@@ -103,7 +103,8 @@ def python_packages(for_tests: bool = False) -> None:
 def mutation_tool() -> None:
     """mutmut, into the tests' environment: for who wants to know what the tests notice, and for nobody else."""
     lock = ROOT / "requirements-mutants.lock"
-    if not is_stamped("mutants", fingerprint(lock)):
+    # A tests' environment that was made anew since has lost it.
+    if not (TEST_VENV / "bin" / "mutmut").exists() or not is_stamped("mutants", fingerprint(lock)):
         with step("mutmut"):
             _install(TEST_PYTHON, lock)
             stamp("mutants", fingerprint(lock))
