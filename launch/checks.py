@@ -8,16 +8,21 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from launch import days, homes, machine
 from launch.machine import PYTHON, TEST_PYTHON, TEST_VENV, WEB, Node
-from launch.steps import ROOT, WORK, CannotGoOn, run, step
+from launch.steps import ROOT, WORK, CannotGoOn, fingerprint, is_stamped, run, stamp, step
 
 CLIENT = WEB / "src" / "api"
 SCHEMA, FACTS = "schema.ts", "facts.gen.ts"
 VECTORS = WORK / "vectors.json"
+PYTHON_SOURCES = [
+    ROOT / name for name in ("src", "tests", "launch", "benchmarks", "pyproject.toml", "requirements-test.lock")
+]
+WEB_SOURCES = [WEB / "src", *sorted(WEB.glob("*.json")), *sorted(WEB.glob("*.ts")), VECTORS]
 COURSES = 400  # of events, some twelve each, that the interface's fold is held against; a fifth in a usual run
 
 
@@ -56,6 +61,14 @@ def _client_is_current(node: Node) -> None:
         raise CannotGoOn("the TypeScript client differs from the API. ./acuthesis client writes it.")
 
 
+def _unless_passed(name: str, sources: list[Path], check: Callable[[], None], always: bool) -> None:
+    """Run a check, unless it has passed on the very same files before: then it is skipped, but for a long run."""
+    checked = fingerprint(*sources)
+    if always or not is_stamped(f"passed-{name}", checked):
+        check()
+        stamp(f"passed-{name}", checked)
+
+
 def _python_checks() -> None:
     tool = TEST_VENV / "bin"
     run([str(tool / "ruff"), "format", "--check", "."], log="format", hint="ruff format . mends it.")
@@ -65,11 +78,14 @@ def _python_checks() -> None:
 
 
 def _web_checks(node: Node, long: bool) -> None:
-    node.run("biome", "ci", "src", log="biome")
-    node.run("tsc", "--noEmit", log="tsc")
-    node.run("tsc", "--noEmit", "-p", "tsconfig.test.json", log="tsc-tests")
+    def check() -> None:
+        node.run("biome", "ci", "src", log="biome")
+        node.run("tsc", "--noEmit", log="tsc")
+        node.run("tsc", "--noEmit", "-p", "tsconfig.test.json", log="tsc-tests")
+        node.run("vitest", "run", log="vitest", env={"ACUTHESIS_VECTORS": str(VECTORS)})
+
     write_vectors(long)
-    node.run("vitest", "run", log="vitest", env={"ACUTHESIS_VECTORS": str(VECTORS)})
+    _unless_passed("web", WEB_SOURCES, check, long)
     _client_is_current(node)
 
 
@@ -113,7 +129,8 @@ def test(arguments: list[str]) -> int:
                 step("format, lint, types, imports, front end and its own tests, client"),
                 ThreadPoolExecutor(2) as pool,
             ):
-                for done in [pool.submit(_python_checks), pool.submit(_web_checks, node, wanted.long)]:
+                python = pool.submit(_unless_passed, "python", PYTHON_SOURCES, _python_checks, wanted.long)
+                for done in [python, pool.submit(_web_checks, node, wanted.long)]:
                     done.result()
         sys.stdout.flush()
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}

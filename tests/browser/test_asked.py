@@ -56,6 +56,7 @@ def test_a_complaint_is_painted_asked_and_told(at_work):
     expect(card).to_contain_text("Changed eases: not said → warmth")
 
 
+@pytest.mark.long
 def test_an_emergency_in_everyday_words_is_asked_about_before_any_complaint(at_work):
     page = at_work.page
     person = at_work.takes_in("Heard")

@@ -122,6 +122,7 @@ def test_a_plan_and_a_diary_go_home_and_come_back(at_work, phone):
     expect(hers.get_by_role("alert")).to_contain_text("no diary on this device"), "nothing is left of it"
 
 
+@pytest.mark.long
 def test_a_red_flag_is_answered_at_once_and_marks_the_day(at_work, phone):
     page, person = at_work.page, at_work.takes_in("Sorrel")
     complaint = at_work.asks(f"/api/people/{person.id}/complaints")[0]["id"]

@@ -268,6 +268,7 @@ def test_what_the_hand_found_and_what_is_under_it(at_table):
     assert (kept["texture"], kept["side"], len(kept["offset"]["mm"])) == ("knot", "right", 2)
 
 
+@pytest.mark.long
 def test_who_lies_there_says_it_on_a_screen_of_their_own(at_table, chromium, server):
     """A phone joins by the code; its number is heard here as theirs; it ends with the treatment."""
     person = at_table.takes_in("Own Say")
