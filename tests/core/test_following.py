@@ -56,6 +56,22 @@ def test_what_fades_is_counted_from_the_session_that_lies_between_two_ratings():
     assert between[0] == [session.day] and between[2] == [later.day]
 
 
+def test_a_course_of_six_ratings_says_its_change_in_points_and_as_a_share():
+    """Seven, seven, then four, four: three points, some two fifths."""
+    found = followed(Series(ratings=course([7, 7, 7, 4, 4, 4])))
+    assert found.points.middle == pytest.approx(-3, abs=0.6)
+    assert found.per_cent == round(100 * found.points.middle / found.start) and -50 < found.per_cent < -30
+    assert judge(Series(ratings=[])).sentence == "No rating yet: ask for the first one."
+
+
+def test_a_single_high_rating_may_lie_that_much_above_its_level():
+    """Four fifths of the spread where it was chosen for being high; of the mean of four, half of that."""
+    outcome = judge(Series(ratings=course([7, 6, 7, 5, 4, 4])))
+    for ratings, expected in ((1, 1.6), (4, 0.8)):
+        known = outcome.model_copy(update={"scatter": 2.0, "baseline": ratings})
+        assert warning._selected(known) == pytest.approx(expected)
+
+
 def truly(truth, ratings):
     days = [one.day - BEGAN.toordinal() for one in ratings]
     return float(np.mean([truth.level(day) - truth.eased(day - 1e-6) for day in days]))

@@ -10,7 +10,7 @@ from acuthesis.core.compose.score.arrange import arrange
 from acuthesis.core.compose.score.score import PRESSED, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
-from acuthesis.core.treat.events import ChangeRest, End, Soreness, StartStop, Undo
+from acuthesis.core.treat.events import ChangeRest, End, Later, Soreness, StartStop, Undo
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
 from tests.tiers import examples
 
@@ -113,3 +113,11 @@ def test_of_two_sides_in_turn_each_is_done_once_half_of_it_was():
         sitting = Sitting().does(StartStop, key=stop.key).does(StartStop, key=KEYS[both + 1], after=seconds)
         asked = rest_request(sitting.state, REQUEST, RestWish(minutes=10))
         assert [one.side for one in asked.done if one.id == stop.id] == expected, seconds
+
+
+def test_time_for_second_looks_stands_before_the_last_rating_also_without_a_close():
+    sitting = played(6).does(Soreness, value=6).does(Later)
+    last = [stop for stop in SCORE.stops if stop.kind == "rate"][-1]
+    drafts = drafts_of_rest(sitting.state, [SCORE.stops[8], last], minutes=10)
+    assert looks_s(sitting.state, 10) > 0
+    assert [one.kind for one in drafts][-2:] == ["second_look", "rate"]

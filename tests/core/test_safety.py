@@ -1,6 +1,7 @@
 """Screening and standing rules: what must be stopped, refused or limited is, and nothing can loosen it."""
 
 from datetime import date, timedelta
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -292,3 +293,22 @@ def test_what_is_for_the_practitioners_eyes_stands_on_no_paper():
 def test_soreness_means_something_by_its_place_and_the_person(site, answers, at, says):
     found = [one for one in meanings(site, parse_screening(answers)) if says in one.say]
     assert [one.at_least for one in found] == ([] if at is None else [at])
+
+
+def test_every_answer_alone_has_its_place_in_the_strip_strongest_first():
+    """Whatever is answered, alone or with one more: the strip can be told, and what stops the work stands first."""
+    order = ["emergency", "refer", "ask", "refuse", "limit", "note"]
+    known = {rule.short: order.index(rule.severity) for rule in rules()}
+    told: set[str] = set()
+    asked: list[tuple[dict[str, Any], Any]] = [({"pregnancy_weeks": 20}, "male")]  # contradicts itself: asked again
+    for question in questions().values():
+        asked += [({question.id: value}, "unspecified") for value in (True, 3, [160, 102], ["calf.left"], "left")]
+    for answers, sex in asked:
+        try:
+            screening = parse_screening(answers | {"blood_thinner": True}, 40, sex=sex)
+        except CoreError:
+            continue  # not how this question is answered
+        ranks = [known[short] for short in limit_strip(screening) if short in known]
+        assert ranks == sorted(ranks), answers
+        told |= {order[rank] for rank in ranks}
+    assert told == set(order), "each severity was met"

@@ -342,6 +342,19 @@ def test_new_limits_lower_a_ceiling_and_never_raise_it_above_the_plan():
         )
 
 
+def test_new_limits_lower_the_round_that_is_under_way_and_no_other():
+    """A sore spot is worked at its level; a limit of that stop lowers it, one of another stop does not."""
+    other = next(stop.key for stop in SCORE.stops if stop.key != GB21 and stop.ceiling > 1)
+    worked = at_gb21().does(Soreness, value=6)
+    level = worked.state.records[GB21].rounds[-1].level
+    assert level > 1
+    elsewhere = worked.state, Ceiling(ceiling=1, reasons=("New.",))
+    untouched = fold([NewLimits(id=uuid.uuid4(), at=worked.at, ceilings={other: elsewhere[1]})], elsewhere[0])
+    assert untouched.records[GB21].rounds[-1].level == level
+    lowered = fold([NewLimits(id=uuid.uuid4(), at=worked.at, ceilings={GB21: elsewhere[1]})], elsewhere[0])
+    assert lowered.records[GB21].rounds[-1].level == 1
+
+
 def test_notes_times_breath_and_signs_are_kept_with_their_stop():
     sitting = at_gb21().does(Note, text="warmer than last week").does(Breath, seconds=6.5).does(Came, sign="pulse")
     sitting.does(End, reason="finished").does(Note, text="asks for evenings").does(PutTime, key=GB21, active_s=75)
@@ -413,6 +426,9 @@ def test_what_a_hand_found_is_kept_by_side_and_told():
     ways = (WayBeside(name="distal", words="toward the elbow"), WayBeside(name="medial", words="inward"))
     known = SCORE.model_copy(update={"stops": tuple(one.model_copy(update={"beside": ways}) for one in SCORE.stops)})
     sitting = Sitting(known).does(StartStop, key=GB21).does(Found, side="right", texture="cord")
+    placed = Sitting(known).does(StartStop, key=GB21).does(Found, side="right", offset=Offset(mm={"distal": 5}))
+    (alone,) = [one for one in account(placed.state, None) if one.key == GB21]
+    assert alone.found == ["right: 5 mm toward the elbow"], "where it is, without how it feels"
     sitting.does(Found, side="right", texture="knot", offset=Offset(mm={"distal": 4, "medial": 2}))
     (row,) = [one for one in account(sitting.state, None) if one.key == GB21]
     assert row.found == ["right: a knot, 4 mm toward the elbow and 2 mm inward"], "the newest of a side"
