@@ -175,6 +175,16 @@ def test_a_margin_reaches_so_far_and_no_farther(build, site):
     assert far, "over the skin it reaches farther than through a limb"
 
 
+def test_what_is_painted_is_told_by_the_sites_that_it_lies_on():
+    figure = on_body_of(TWELVE["woman"])
+    calf = body_of(TWELVE["woman"]).places.landmark("calf_fork", "left")
+    painted = cKDTree(figure.skin).query_ball_point(calf, 2)
+    placed = figure.with_sites(parse_screening({"broken_skin": [{"skin": painted}]}, 50))
+    (place,) = placed.places("broken_skin")
+    assert place.sites and all(site.endswith("@left") for site in place.sites)
+    assert any(site.startswith(("leg_back", "calf")) for site in place.sites), place.sites
+
+
 def test_margins_are_centimetres_on_this_body():
     """A hand's width around the kneecap is so many centimetres on everybody, and so the points in it are farther off,
     or out of it, on a long leg."""

@@ -15,6 +15,7 @@ from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.compose.knowledge.school import schools
 from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.arrange import walked_m
 from acuthesis.core.compose.score.score import PRESSED
 from acuthesis.core.compose.score.stance import rounds, stance, stand_words, walk_m
 from acuthesis.core.safety.pressure import pressure_table
@@ -269,3 +270,14 @@ def test_where_one_stands_is_said_once_unless_it_changes_within_the_stop():
     moved = [one.split(", then ") for one in said if ", then " in one]
     assert moved and all(first != then for first, then in moved)
     assert len(moved) < len(said), "most stops are worked from one place"
+
+
+def test_walking_is_counted_from_where_one_stood_before():
+    """From the head to the side and back is walked twice; staying at the head is not walked at all."""
+    stops = [stop for kind in ("poor_sleep", "tension_headache") for stop in played("channel_acupressure", kind)[0]]
+    lying = {stop.stand: stop for stop in stops if stop.position == "supine"}
+    head = lying["at the head"]
+    beside = lying.get("on their right") or lying["on their left"]
+    there = walked_m([head, beside])
+    assert there > 0.5 and walked_m([head, head]) == 0
+    assert walked_m([head, beside, head]) == pytest.approx(2 * there, rel=0.4)

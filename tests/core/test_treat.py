@@ -355,6 +355,24 @@ def test_new_limits_lower_the_round_that_is_under_way_and_no_other():
     assert lowered.records[GB21].rounds[-1].level == 1
 
 
+def test_of_several_reasons_that_lower_a_level_the_first_is_said():
+    ceilings = {GB21: Ceiling(ceiling=1, reasons=("Thin skin.", "Level 2 is the most here."))}
+    said = at_gb21().does(NewLimits, ceilings=ceilings).state.advice.text
+    assert "Thin skin." in said and "Level 2" not in said
+
+
+def test_what_became_of_a_stop_is_told_and_what_went_as_planned_needs_no_word():
+    planned = SCORE.stops[KEYS.index(GB21)].duration_s
+    for seconds, outcome, why in (
+        (planned, "done", ""),
+        (planned * 0.3, "shortened", "shorter than planned"),
+        (planned * 2, "extended", "longer than planned"),
+    ):
+        sitting = at_gb21().does(StartStop, key=KEYS[KEYS.index(GB21) + 1], after=seconds)
+        (row,) = [one for one in account(sitting.state, None) if one.key == GB21]
+        assert (row.outcome, row.why) == (outcome, why)
+
+
 def test_notes_times_breath_and_signs_are_kept_with_their_stop():
     sitting = at_gb21().does(Note, text="warmer than last week").does(Breath, seconds=6.5).does(Came, sign="pulse")
     sitting.does(End, reason="finished").does(Note, text="asks for evenings").does(PutTime, key=GB21, active_s=75)
