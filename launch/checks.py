@@ -22,7 +22,7 @@ VECTORS = WORK / "vectors.json"
 PYTHON_SOURCES = [
     ROOT / name for name in ("src", "tests", "launch", "benchmarks", "pyproject.toml", "requirements-test.lock")
 ]
-WEB_SOURCES = [WEB / "src", *sorted(WEB.glob("*.json")), *sorted(WEB.glob("*.ts")), VECTORS]
+WEB_SOURCES = [WEB / "src", *sorted(WEB.glob("*.json")), *sorted(WEB.glob("*.ts"))]
 COURSES = 400  # of events, some twelve each, that the interface's fold is held against; a fifth in a usual run
 
 
@@ -77,16 +77,22 @@ def _python_checks() -> None:
     run([str(tool / "lint-imports")], log="imports")
 
 
-def _web_checks(node: Node, long: bool) -> None:
+def _web_checks(node: Node, always: bool) -> None:
     def check() -> None:
         node.run("biome", "ci", "src", log="biome")
         node.run("tsc", "--noEmit", log="tsc")
         node.run("tsc", "--noEmit", "-p", "tsconfig.test.json", log="tsc-tests")
+
+    _unless_passed("web", WEB_SOURCES, check, always)
+    _client_is_current(node)
+
+
+def _web_tests(node: Node, long: bool) -> None:
+    def check() -> None:
         node.run("vitest", "run", log="vitest", env={"ACUTHESIS_VECTORS": str(VECTORS)})
 
     write_vectors(long)
-    _unless_passed("web", WEB_SOURCES, check, long)
-    _client_is_current(node)
+    _unless_passed("vitest", [*WEB_SOURCES, VECTORS], check, long)
 
 
 def _wanted(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
@@ -127,10 +133,12 @@ def test(arguments: list[str]) -> int:
         if not (rest or only_days):
             with (
                 step("format, lint, types, imports, front end and its own tests, client"),
-                ThreadPoolExecutor(2) as pool,
+                ThreadPoolExecutor(3) as pool,
             ):
+                tests = pool.submit(_web_tests, node, wanted.long)
                 python = pool.submit(_unless_passed, "python", PYTHON_SOURCES, _python_checks, wanted.long)
-                for done in [python, pool.submit(_web_checks, node, wanted.long)]:
+                web = pool.submit(_web_checks, node, wanted.long)
+                for done in (tests, python, web):
                     done.result()
         sys.stdout.flush()
         urls = {f"ACUTHESIS_TEST_{role.upper()}": server.url(role, "{}") for role in server.passwords}

@@ -78,6 +78,7 @@ def test_an_emergency_in_everyday_words_is_asked_about_before_any_complaint(at_w
     assert known["verdict"]["decision"] == "emergency"
 
 
+@pytest.mark.long
 def test_a_complaint_that_waits_for_an_answer_says_which_and_takes_no_for_one(at_work):
     person = at_work.takes_in("Waits")
     complaint = at_work.does("POST", f"/people/{person.id}/complaints", {"kind": "menstrual_cramps", "side": "both"})
