@@ -76,6 +76,9 @@ def test_an_emergency_in_everyday_words_is_asked_about_before_any_complaint(at_w
     expect(page.get_by_role("list", name="Limits").or_(page.get_by_role("alert")).first).to_be_visible()
     known = at_work.asks(f"/api/people/{person.id}")
     assert known["verdict"]["decision"] == "emergency"
+    at_work.goes(f"/people/{person.id}/story")
+    added = page.get_by_role("listitem").filter(has_text="single answers added")
+    expect(added).to_contain_text("no session")
 
 
 @pytest.mark.long

@@ -108,7 +108,11 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
                 <li key={screening.id}>
                   <time>{dayOf(screening.answered_at)}</time>
                   {!screening.in_full && <em>single answers added</em>}
-                  {screening.limits.length ? <LimitStrip limits={screening.limits} more={9} /> : <span>no limits</span>}
+                  {screening.limits.length > 0 ? (
+                    <LimitStrip limits={screening.limits} more={9} />
+                  ) : (
+                    <span>{screening.verdict.decision === "ok" ? "no limits" : "no session"}</span>
+                  )}
                 </li>
               ))}
             </ol>
