@@ -153,7 +153,7 @@ def test(arguments: list[str]) -> int:
             code = days.run_tests(days.MOMENTS, (*days.OF_API, *days.OF_BROWSER), urls)
         elif wanted.long and not rest:
             print("tests that know a date, on another day", flush=True)
-            code = code or days.run_tests(days.IN_LONG, days.OF_LONG, urls)
+            code = max(code, days.run_tests(days.IN_LONG, days.OF_LONG, urls))
     finally:
         if not was_running:
             cluster.stop()
