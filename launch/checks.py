@@ -20,7 +20,8 @@ CLIENT = WEB / "src" / "api"
 SCHEMA, FACTS = "schema.ts", "facts.gen.ts"
 VECTORS = WORK / "vectors.json"
 PYTHON_SOURCES = [
-    ROOT / name for name in ("src", "tests", "launch", "benchmarks", "pyproject.toml", "requirements-test.lock")
+    ROOT / name
+    for name in ("acuthesis", "src", "tests", "launch", "benchmarks", "pyproject.toml", "requirements-test.lock")
 ]
 WEB_SOURCES = [WEB / "src", *sorted(WEB.glob("*.json")), *sorted(WEB.glob("*.ts"))]
 COURSES = 400  # of events, some twelve each, that the interface's fold is held against; a fifth in a usual run

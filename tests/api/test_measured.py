@@ -366,3 +366,6 @@ def test_a_yes_that_is_added_counts_at_once_and_makes_no_old_answers_younger(ode
     assert known["screened_on"] == str(today() - timedelta(days=400)) and known["screening_stale"]
     problem(added(no_such_question=True), 422, "no_such_question")
     assert len(person.get("/screenings").json()) == 2
+    knee = {"skin": list(range(4624, 4660))}  # around the right knee
+    painted = added(broken_skin=[knee]).json()["answers"]
+    assert painted["broken_skin"][0]["words"] and painted["harm_by_somebody"], "told by what it lies on"

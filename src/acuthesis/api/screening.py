@@ -130,11 +130,12 @@ def add_screening(person_id: uuid.UUID, answers: OpenAnswers, here: SignedIn) ->
             "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
             where="answers.cleared",
         )
+    form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
     if not answers.in_full:
-        answer_too(here, row, answers.answers, "screened")
+        withdrawn = {key: False for key, value in answers.answers.items() if value is False}
+        answer_too(here, row, withdrawn | form, "screened")
         known = here.person(row.id)
         return _out(known, known.screenings[0])
-    form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
     screening = store.add_screening(here.db, row, form, here.practitioner.id, now())
     here.audit(row.id, "screened")
     person_changed(here, row.id)

@@ -293,16 +293,14 @@ def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
 
 
 def answer_too(here: Here, person: PersonRow, more: Mapping[str, Any], action: str) -> None:
-    """The newest answers with these added. Nobody is taken for screened by it, and no older answer for a fresh one.
+    """The newest answers with these added, one key a question. Nobody is taken for screened by it, and no older answer
+    for a fresh one.
 
     Raises: UnknownId, CoreError where the answers do not fit the questions.
     """
-    parse_screening(dict(more))
     newest = here.person(person.id).answered
     before = open_form(parse_screening(newest.answers)) if newest else {}
-    raised = dict.fromkeys(more.get("red_flags", ()), True)
-    answers = {**before, **raised, **{key: value for key, value in more.items() if key != "red_flags"}}
-    people.add_screening(here.db, person, answers, here.signed_in, now(), in_full=False)
+    people.add_screening(here.db, person, {**before, **more}, here.signed_in, now(), in_full=False)
     here.audit(person.id, action)
     person_changed(here, person.id)
 
