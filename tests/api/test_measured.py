@@ -367,5 +367,8 @@ def test_a_yes_that_is_added_counts_at_once_and_makes_no_old_answers_younger(ode
     problem(added(no_such_question=True), 422, "no_such_question")
     assert len(person.get("/screenings").json()) == 2
     knee = {"skin": list(range(4624, 4660))}  # around the right knee
-    painted = added(broken_skin=[knee]).json()["answers"]
-    assert painted["broken_skin"][0]["words"] and painted["harm_by_somebody"], "told by what it lies on"
+    for late in (timedelta(), timedelta(hours=-1), timedelta(hours=-2)):  # a clock that stands, and one set back
+        clock(datetime.now(UTC) + late)
+        painted = added(broken_skin=[knee], new_numbness=late < timedelta()).json()["answers"]
+        assert painted["broken_skin"][0]["words"] and painted["harm_by_somebody"], "told by what it lies on"
+        assert painted.get("new_numbness", False) == (late < timedelta()), "what is said last counts"

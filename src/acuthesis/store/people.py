@@ -2,12 +2,12 @@
 
 import uuid
 from collections.abc import Sequence
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from functools import cache
 from typing import Any, NamedTuple, TypeVar
 
 from sqlalchemy import ColumnElement, and_, case, exists, func, or_, select, text, update
-from sqlalchemy.orm import aliased
+from sqlalchemy.orm import InstrumentedAttribute, aliased
 
 from acuthesis.core.errors import CoreError, UnknownId
 from acuthesis.core.safety.clearance import Clearance
@@ -154,8 +154,19 @@ def clearances(db: Db, person_ids: Sequence[uuid.UUID]) -> list[ClearanceRow]:
     return _of_persons(db, ClearanceRow, person_ids, ClearanceRow.recorded_at.asc())
 
 
+def _after(db: Db, moment: InstrumentedAttribute[datetime], whose: ColumnElement[bool], at: datetime) -> datetime:
+    """The moment for a row of which the newest counts: `at`, or just after the newest where the clock stood or was set
+    back, so that what is said last is never overtaken by what was said before it."""
+    newest = db.scalar(select(func.max(moment)).where(whose))
+    return at if newest is None else max(at, newest + timedelta(microseconds=1))
+
+
 def add_clearance(db: Db, row: PersonRow, clearance: Clearance, by: uuid.UUID) -> ClearanceRow:
     """Keep a clearance, or the taking back of one."""
+    whose = and_(ClearanceRow.person_id == row.id, ClearanceRow.flag == clearance.flag)
+    clearance = clearance.model_copy(
+        update={"recorded_at": _after(db, ClearanceRow.recorded_at, whose, clearance.recorded_at)}
+    )
     kept = ClearanceRow(
         id=uuid.uuid4(), practice_id=row.practice_id, person_id=row.id, recorded_by=by, **clearance.model_dump()
     )
@@ -255,8 +266,9 @@ def add_screening(
     """
     parse_screening(answers)
     of_person = {"practice_id": row.practice_id, "person_id": row.id}
+    answered_at = _after(db, ScreeningRow.answered_at, ScreeningRow.person_id == row.id, at)
     screening = ScreeningRow(
-        id=uuid.uuid4(), answers=answers, answered_by=by, answered_at=at, in_full=in_full, **of_person
+        id=uuid.uuid4(), answers=answers, answered_by=by, answered_at=answered_at, in_full=in_full, **of_person
     )
     db.add(screening)
     db.flush()
