@@ -101,7 +101,7 @@ def test_a_place_beside_a_landmark_comes_to_lie_on_the_skin(own, newcomer):
 
 def test_an_own_point_on_a_refused_one_is_refused(own):
     other = Newcomer(own)
-    sp6 = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip"}
+    sp6 = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_prominence"}
     for id, cun in (("own_by_another_name", 3.2), ("own_higher_up", 6)):
         made = own.put(
             "/api/atlas/own",
@@ -240,9 +240,9 @@ def test_what_is_near_names_points_areas_and_landmarks(newcomer):
     area = newcomer.get("/places/foot_kidney").json()["position_cm"]
     inside = newcomer.get(f"/nearby?x={area[0]}&y={area[1]}&z={area[2]}").json()
     assert ("foot_kidney", 0) in [(one["id"], one["distance_cm"]) for one in inside]
-    ankle = newcomer.get("/places/SP6").json()["landmarks"]["medial_malleolus_tip"]
+    ankle = newcomer.get("/places/SP6").json()["landmarks"]["medial_malleolus_prominence"]
     marks = newcomer.get(f"/nearby?x={ankle[0]}&y={ankle[1]}&z={ankle[2]}").json()
-    assert "medial_malleolus_tip" in [one["id"] for one in marks if one["kind"] == "landmark"]
+    assert "medial_malleolus_prominence" in [one["id"] for one in marks if one["kind"] == "landmark"]
     assert newcomer.get("/nearby?x=1e9&y=0&z=0").status_code == 422
 
 
@@ -260,7 +260,7 @@ def test_the_assistant_asks_for_the_measure_that_helps_most(newcomer):
 
 def test_ways_over_the_skin_and_channels(newcomer):
     way = newcomer.get("/places/SP6").json()["way"]
-    assert way["from"] == "medial_malleolus_tip"
+    assert way["from"] == "medial_malleolus_prominence"
     assert way["straight_cm"] < way["skin_cm"] < way["straight_cm"] * 1.2
     for channel, branches in (("SP", 1), ("BL", 2), ("GV", 1)):
         lines = newcomer.get(f"/channels/{channel}?side=right").json()
@@ -268,7 +268,7 @@ def test_ways_over_the_skin_and_channels(newcomer):
         steps = np.linalg.norm(np.diff(np.array(lines[0]), axis=0), axis=1)
         assert steps.max() < 9, "it goes along the skin, not through the body"
     problem(newcomer.get("/channels/XX"), 422, "There is no channel 'XX'")
-    drawing = newcomer.get("/landmarks/medial_malleolus_tip/drawing?side=right")
+    drawing = newcomer.get("/landmarks/medial_malleolus_prominence/drawing?side=right")
     assert "tip of the inner ankle bone, right" in drawing.text
     problem(newcomer.get("/landmarks/left_antler/drawing"), 422, "no landmark 'left_antler'")
     marks = newcomer.get("/figure/landmarks").json()

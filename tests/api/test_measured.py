@@ -254,7 +254,12 @@ def test_a_complaint_of_the_practices_own_is_worked_with_everywhere(workshop, st
 @pytest.fixture
 def knot(workshop):
     """A point of the workshop's own, where SP6 lies, used for tired legs."""
-    inner = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip", "cun": 3}
+    inner = {
+        "line": "shin_inner_border_behind",
+        "segment": "lower_leg_inner",
+        "from": "medial_malleolus_prominence",
+        "cun": 3,
+    }
     row = {**SHIN, "id": "own_knot", "site": "leg_inner", "methods": [{"name": "our knot", "place": inner}]}
     made = workshop.put("/api/atlas/own", json={"row": row})
     assert made.status_code == 200, made.text
@@ -305,7 +310,12 @@ def test_an_own_point_that_a_complaint_uses_is_not_removed_under_it(knot):
 
 def test_an_own_point_on_a_place_refused_on_one_side_alone_is_left_out(workshop):
     """By its own row it lies elsewhere; where it comes to lie on this body, the skin is broken on the left."""
-    inner = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_tip", "cun": 3}
+    inner = {
+        "line": "shin_inner_border_behind",
+        "segment": "lower_leg_inner",
+        "from": "medial_malleolus_prominence",
+        "cun": 3,
+    }
     row = {**SHIN, "id": "own_scrape", "methods": [{"name": "our knot", "place": inner}]}
     assert workshop.put("/api/atlas/own", json={"row": row}).status_code == 200
     person = Newcomer(workshop)

@@ -170,7 +170,7 @@ def test_a_new_measure_moves_the_points(newcomer):
     newcomer.measure(measures_cm={"lower_leg_inner": 37})
     long = newcomer.get("/places/SP6?side=left").json()
     assert newcomer.get("/figure").json()["key"] != key
-    up = [found["position_cm"][1] - found["landmarks"]["medial_malleolus_tip"][1] for found in (short, long)]
+    up = [found["position_cm"][1] - found["landmarks"]["medial_malleolus_prominence"][1] for found in (short, long)]
     assert up[1] - up[0] == pytest.approx(4 * 3 / 13, abs=0.1)
 
 

@@ -48,7 +48,7 @@ def test_locate_prints_the_contract(person):
     assert (segment["id"], segment["from"], segment["to"]) == (
         "lower_leg_inner",
         "medial_condyle_lower_border",
-        "medial_malleolus_tip",
+        "medial_malleolus_prominence",
     )
     assert segment["cun"] == 13
     assert segment["measured"] is True

@@ -206,7 +206,8 @@ class Segment(_Form):
     """A stretch of the body that the tradition divides into a fixed number of equal parts (cun).
 
     `along` is `axis` (straight, between the two landmarks) or `skin` (a tape over the midline of the head, whose arc
-    is swept around `hub`). `measure` names the person's measure that replaces the fitted length.
+    is swept around `hub`). `limb` names the two joints whose line the levels are square to; without it they are square
+    to the straight way between the ends. `measure` names the person's measure that replaces the fitted length.
     """
 
     id: str
@@ -215,6 +216,7 @@ class Segment(_Form):
     end: str = Field(alias="to")
     cun: float = Field(gt=0)
     along: Literal["axis", "skin"] = "axis"
+    limb: tuple[Place, Place] | None = None
     hub: Place | None = None
     measure: str | None = None
     how: str = ""

@@ -89,6 +89,13 @@ def _forearm(figure: Figure, side: Side) -> Frame:
     return _arm(unit(figure.joint("elbow", side) - figure.joint("hand", side)), figure, side)
 
 
+def _elbow(figure: Figure, side: Side) -> Frame:
+    """Axes of the bend: proximal half-way between those of upper arm and forearm, so that the crease lies on it."""
+    elbow = figure.joint("elbow", side)
+    upper, lower = unit(figure.joint("shoulder", side) - elbow), unit(elbow - figure.joint("hand", side))
+    return _arm(unit(upper + lower), figure, side)
+
+
 def _hand(figure: Figure, side: Side) -> Frame:
     """Axes of the hand, also used at the wrist, where the forearm has turned with it."""
     knuckles = [figure.joint(f"finger-{n}-1", side) for n in (2, 3, 4, 5)]
@@ -106,6 +113,7 @@ _FRAMES: dict[str, Callable[[Figure, Side], Frame]] = {
     "lower_leg": _lower_leg,
     "foot": _foot,
     "upper_arm": _upper_arm,
+    "elbow": _elbow,
     "forearm": _forearm,
     "hand": _hand,
 }

@@ -35,7 +35,11 @@ ON_HEAD = ("head_midline", "head_by_bones", "brow_to_hairline", "mastoid_width")
 
 @dataclass(frozen=True)
 class SegmentOnBody:
-    """A segment of this figure: its ends (3,) cm, its length, and one cun of it in cm."""
+    """A segment of this figure: its ends (3,) cm, its length as a tape finds it, and one cun of it in cm.
+
+    `axis`: unit vector (3,) that levels are square to, from the first end toward the second. On a limb it is the line
+    from joint to joint, and cun are counted along it: the tape from skin to skin is tilted, and a little longer.
+    """
 
     segment: Segment
     start: Vector
@@ -43,11 +47,7 @@ class SegmentOnBody:
     length_cm: float
     cun_cm: float
     path: Vector  # (n, 3) places from start to end; two for a straight segment
-
-    @property
-    def axis(self) -> Vector:
-        """Unit vector from the first end to the second."""
-        return unit(self.end - self.start)
+    axis: Vector
 
     def level_cun(self, place: Vector) -> float:
         """How far a place lies from the first end, in cun: along the axis, or along the tape for a head segment."""
@@ -110,7 +110,12 @@ class Places:
             if row.along == "skin" and row.hub is not None:
                 path = self._arc(self.at(row.hub, side), start, end)
             length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-            self._segments[name, side] = SegmentOnBody(row, start, end, length, length / row.cun, path)
+            axis, counted = unit(end - start), length
+            if row.limb is not None:
+                first, last = (self.at(joint, side) for joint in row.limb)
+                axis = unit(last - first)
+                counted = float((end - start) @ axis)
+            self._segments[name, side] = SegmentOnBody(row, start, end, length, counted / row.cun, path, axis)
         return self._segments[name, side]
 
     def at(self, place: Place, side: Side) -> Vector:
