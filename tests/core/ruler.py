@@ -9,10 +9,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from acuthesis.core.body.figure import Vector
+from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 
-SIDE = "left"
+SIDE: Side = "left"
 
 
 def unit(vector: Vector) -> Vector:
