@@ -269,7 +269,7 @@ def test_ways_over_the_skin_and_channels(newcomer):
         assert steps.max() < 9, "it goes along the skin, not through the body"
     problem(newcomer.get("/channels/XX"), 422, "There is no channel 'XX'")
     drawing = newcomer.get("/landmarks/medial_malleolus_prominence/drawing?side=right")
-    assert "tip of the inner ankle bone, right" in drawing.text
+    assert "bump of the inner ankle bone, right" in drawing.text
     problem(newcomer.get("/landmarks/left_antler/drawing"), 422, "no landmark 'left_antler'")
     marks = newcomer.get("/figure/landmarks").json()
     assert len(marks) > 180

@@ -20,13 +20,13 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     expect(sheet.get_by_text("cm along the skin")).to_be_visible()
     page.keyboard.press("n")
     way = sheet.get_by_role("list", name="Way to the place")
-    expect(way.locator("[aria-current=step]")).to_contain_text("Find the tip of the inner ankle bone")
+    expect(way.locator("[aria-current=step]")).to_contain_text("Find the bump of the inner ankle bone")
     way.get_by_role("button").first.hover()
-    picture = page.get_by_role("img", name="tip of the inner ankle bone")
+    picture = page.get_by_role("img", name="bump of the inner ankle bone")
     expect(picture).to_be_visible()
     assert picture.evaluate("image => image.decode().then(() => image.naturalWidth)") > 0
     page.mouse.move(700, 20)
-    expect(page.get_by_test_id("body").get_by_text("tip of the inner ankle bone")).to_be_visible()
+    expect(page.get_by_test_id("body").get_by_text("bump of the inner ankle bone")).to_be_visible()
     page.keyboard.press("n")
     expect(way.locator("[aria-current=step]")).to_contain_text("parts of the inner lower leg")
     # Which way to trust, and how exact it is.

@@ -95,7 +95,7 @@ def test_a_plate_carries_a_tick_for_every_cun_and_bars_to_scale(body):
     assert ticks.count("M") == 13 + 1
     for length in (7.0, 8.2, found.fingers[0].wanted_cm):
         assert f"h{length:.2f}" in svg, "bars are drawn in the picture's own centimetres"
-    assert "tip of the inner ankle bone" in svg
+    assert "bump of the inner ankle bone" in svg
 
 
 def test_an_area_is_outlined_and_has_no_ring(body):

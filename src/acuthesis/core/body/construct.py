@@ -6,6 +6,7 @@ A place in YAML is either a reference (`medial_malleolus_tip`, `joint.knee`, `ot
     {between: [a, b], at: 0.5}                           part of the way from one place to another
     {level: a, over: [p, q], in: lower_leg}                 where the way from p to q meets the level of a
     {move: a, by: {proximal: 0.1}, of: [p, q], in: foot} away from a place, as a share of the distance p–q
+    {move: a, by: {inferior: 1}, of: [p, q, r], in: trunk}  the same, as a share of the way p–q–r, laid straight
     {move: a, by: {lateral: 2}, cun: upper_abdomen, in: trunk}   the same, in cun of a segment
     {move: a, by: {lateral: 1}, width: two_fingers, in: trunk}   the same, in widths of the person's own hand
     {skin: a, toward: {medial: 1}, in: lower_leg}        from inside the body straight out onto the skin
@@ -58,11 +59,14 @@ class Level(_Form):
 
 
 class Move(_Form):
-    """Away from a place by named directions, in shares of a distance, in cun, or in own finger widths."""
+    """Away from a place by named directions, in shares of a distance, in cun, or in own finger widths.
+
+    `of` names the ends of the distance, or a chain of places: a bent arm or finger, laid straight.
+    """
 
     move: "Place"
     by: Directions
-    of: tuple["Place", "Place"] | None = None
+    of: Annotated[tuple["Place", ...], Field(min_length=2)] | None = None
     cun: str | None = None
     width: FingerSpan | None = None
     part: str = Field(alias="in")

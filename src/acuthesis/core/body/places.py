@@ -30,15 +30,17 @@ OUTSIDE_CM = 20.0  # beyond any part of the head
 ARC_STEPS = 181  # places swept over the head between a segment's ends: about one every 2 mm
 AROUND_STEPS = 90  # rays swept from the midline outward: about one every 3 mm
 AROUND_TURN = 1.35  # how far they sweep, in right angles
+AS_FAR_AS_IT_REACHES = (1.0, 0.97, 0.94, 0.9, 0.86, 0.82)  # shares of a width, on somebody narrower than it
 ON_HEAD = ("head_midline", "head_by_bones", "brow_to_hairline", "mastoid_width")
 
 
 @dataclass(frozen=True)
 class SegmentOnBody:
-    """A segment of this figure: its ends (3,) cm, its length as a tape finds it, and one cun of it in cm.
+    """A segment of this figure: its ends (3,) cm, its length as a tape finds it, and one cun of that in cm.
 
-    `axis`: unit vector (3,) that levels are square to, from the first end toward the second. On a limb it is the line
-    from joint to joint, and cun are counted along it: the tape from skin to skin is tilted, and a little longer.
+    `axis`: unit vector (3,) that levels are square to, from the first end toward the second; levels lie `level_cm`
+    apart, a cun each. On a limb the axis runs from joint to joint, where the tape from skin to skin is tilted and a
+    little longer: so many twelfths of the tape end at so many twelfths of the axis.
     """
 
     segment: Segment
@@ -48,11 +50,12 @@ class SegmentOnBody:
     cun_cm: float
     path: Vector  # (n, 3) places from start to end; two for a straight segment
     axis: Vector
+    level_cm: float
 
     def level_cun(self, place: Vector) -> float:
         """How far a place lies from the first end, in cun: along the axis, or along the tape for a head segment."""
         if self.segment.along == "axis":
-            return float((place - self.start) @ self.axis) / self.cun_cm
+            return float((place - self.start) @ self.axis) / self.level_cm
         steps = np.linalg.norm(np.diff(self.path, axis=0), axis=1)
         return float(np.concatenate([[0.0], steps.cumsum()])[np.linalg.norm(self.path - place, axis=1).argmin()]) / (
             self.cun_cm
@@ -115,7 +118,9 @@ class Places:
                 first, last = (self.at(joint, side) for joint in row.limb)
                 axis = unit(last - first)
                 counted = float((end - start) @ axis)
-            self._segments[name, side] = SegmentOnBody(row, start, end, length, counted / row.cun, path, axis)
+            self._segments[name, side] = SegmentOnBody(
+                row, start, end, length, length / row.cun, path, axis, counted / row.cun
+            )
         return self._segments[name, side]
 
     def at(self, place: Place, side: Side) -> Vector:
@@ -188,7 +193,8 @@ class Places:
 
     def _unit_length(self, move: Move, side: Side) -> float:
         if move.of is not None:
-            return float(np.linalg.norm(self.at(move.of[1], side) - self.at(move.of[0], side)))
+            chain = np.array([self.at(place, side) for place in move.of])
+            return float(np.linalg.norm(np.diff(chain, axis=0), axis=1).sum())
         if move.cun is not None:
             return self.segment(move.cun, side).cun_cm
         assert move.width is not None  # the model allows exactly one unit
@@ -197,16 +203,24 @@ class Places:
     def amount(self, place: OnLine | Beside | Around, side: Side) -> float:
         """The distance that a counting form asks for on this person, cm."""
         if place.cun is not None:
-            counted_in = place.segment if isinstance(place, OnLine) else place.of
-            return place.cun * self.segment(counted_in, side).cun_cm
+            if isinstance(place, OnLine):
+                return place.cun * self.segment(place.segment, side).level_cm
+            return place.cun * self.segment(place.of, side).cun_cm
         return sum(self.fingers_cm[span] for span in place.span or ())
 
     def _beside(self, place: Beside, side: Side) -> Vector:
-        """Straight across, then onto the skin from outside: what lies between is air, whatever the build."""
+        """Straight across, then onto the skin from outside: what lies between is air, whatever the build.
+
+        Raises: CoreError where the body is much narrower than that.
+        """
         frame = self._frame("trunk", side)
         outward = frame["anterior" if place.face == "front" else "posterior"]
-        across = self.at(place.beside, side) + self.amount(place, side) * frame["lateral"]
-        return self.figure.exit_point(across + (OUTSIDE_CM * 2) * outward, -outward)
+        start, across = self.at(place.beside, side), self.amount(place, side) * frame["lateral"]
+        for share in AS_FAR_AS_IT_REACHES:
+            found = self.figure.rays.meet_one(start + share * across + (OUTSIDE_CM * 2) * outward, -outward)
+            if found is not None:
+                return np.asarray(found)
+        raise CoreError("the distance leads off the body", where="cun")
 
     def _around(self, place: Around, side: Side) -> Vector:
         """Sweep rays from the core outward, and walk the skin that they meet until the length is reached."""

@@ -17,6 +17,7 @@ RELATIONS = {
     "radial": "on the thumb side of",
     "ulnar": "on the little finger side of",
 }
+ON_FOOT = {"distal": "in front of", "proximal": "behind"}
 _PAIRS = (
     ("inferior", "superior"),
     ("distal", "proximal"),
@@ -53,10 +54,11 @@ def _steps(place: Move, ray: Mapping[str, float]) -> list[str]:
     is "behind the navel".
     """
     told = []
+    relations = RELATIONS | ON_FOOT if place.part == "foot" else RELATIONS
     for named, amount in place.by.items():
         direction = named if amount > 0 else OPPOSITE.get(named, "")
-        if amount and direction in RELATIONS and ray.get(OPPOSITE[direction], 0) < AGAINST:
-            told.append(RELATIONS[direction])
+        if amount and direction in relations and ray.get(OPPOSITE[direction], 0) < AGAINST:
+            told.append(relations[direction])
     return told
 
 
@@ -65,7 +67,7 @@ def phrases(place: Place) -> list[str]:
 
     >>> from acuthesis.core.atlas.entries.catalogue import entry
     >>> phrases(entry("SP6").methods[0].place)[0]
-    'above tip of the inner ankle bone'
+    'above bump of the inner ankle bone'
     """
     return _phrases(place, {})
 
@@ -81,8 +83,9 @@ def _phrases(place: Place, ray: Mapping[str, float]) -> list[str]:
             start = catalogue.bare(place.start)
             at_first = start == catalogue.bare(segment.start) or start in NEAR_FIRST_END
             table, usual = (AWAY_FROM_FIRST_END, "below") if at_first else (AWAY_FROM_LAST_END, "above")
+            way = "level with" if place.cun == 0 else table.get(place.segment, usual)
             return [
-                f"{table.get(place.segment, usual)} {_name(place.start)}",
+                f"{way} {_name(place.start)}",
                 f"between {_name(segment.start)} and {_name(segment.end)}",
             ]
         case OnArc():

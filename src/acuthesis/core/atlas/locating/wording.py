@@ -1,7 +1,10 @@
 """Turns a rule into words: the steps by which a hand finds a place, in this person's centimetres and fingers."""
 
+from collections.abc import Mapping
+
 from acuthesis.core.atlas.entries.fingers import spans_in_words
 from acuthesis.core.atlas.entries.model import Point
+from acuthesis.core.atlas.entries.whereabouts import AGAINST, OPPOSITE
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, Between, Drop, Level, Move, OnArc, OnLine, Place, Skin
 from acuthesis.core.body.figure import Side
@@ -22,6 +25,16 @@ DIRECTION_WORDS = {
     "palmar": "toward the palm",
     "plantar": "toward the sole",
 }
+FRACTIONS = {
+    1 / 4: "A quarter",
+    1 / 3: "A third",
+    2 / 5: "Two fifths",
+    1 / 2: "Half",
+    3 / 5: "Three fifths",
+    2 / 3: "Two thirds",
+    3 / 4: "Three quarters",
+}
+NEARLY = 0.035  # a share this near to a fraction is called by it
 
 
 def number(value: float) -> str:
@@ -45,7 +58,11 @@ def steps(point: Point, places: Places, side: Side) -> list[str]:
     Those that ask to find a landmark are `Step`s.
     """
     placing = point.methods[0].place
-    sentences = _way(placing, places, side) or [f"Go to: {point.methods[0].name}."]
+    sentences = _way(placing, places, side, {})
+    if not sentences:
+        sentences = [f"Go to: {point.methods[0].name}."]
+    elif not isinstance(placing, str) and not _says_all(placing):
+        sentences.append(f"The place: {point.methods[0].name}.")
     return [*sentences, f"Feel: {point.feel[0].lower()}{point.feel[1:]}", f"Press {point.press.words}."]
 
 
@@ -56,7 +73,19 @@ def _find(name: str) -> str:
     return step
 
 
-def _way(place: Place, places: Places, side: Side) -> list[str]:
+def _says_all(place: Place) -> bool:
+    """Whether the steps of a rule lead all the way; else what a finger would look for there has to be said too."""
+    match place:
+        case OnLine() | OnArc() | Beside() | Around():
+            return True
+        case Between():
+            return len(catalogue.mentioned(place)) == 2
+        case _:
+            return False
+
+
+def _way(place: Place, places: Places, side: Side, ray: Mapping[str, float]) -> list[str]:
+    """The sentences of a rule; `ray` is the direction in which the place is then looked for on the skin."""
     match place:
         case str():
             name = catalogue.bare(place)
@@ -72,33 +101,40 @@ def _way(place: Place, places: Places, side: Side) -> list[str]:
                 f"{number(place.cun)} of its {number(segment.segment.cun)} parts.",
             ]
         case Skin():
-            return _way(place.skin, places, side) + (_way(place.through, places, side) if place.through else [])
+            through = _way(place.through, places, side, {}) if place.through else []
+            return _way(place.skin, places, side, place.toward or {}) + through
         case Drop():
-            return _way(place.drop, places, side)
+            return _way(place.drop, places, side, {})
         case Level():
-            return [*_way(place.level, places, side), "Keep to its level."]
+            return [*_way(place.level, places, side, {}), "Keep to its level."]
         case Move():
-            return _way(place.move, places, side) + _moved(place, places, side)
+            return _way(place.move, places, side, ray) + _moved(place, places, side, ray)
         case Beside():
-            return [*_way(place.beside, places, side), _across(place, places, side, "straight outward")]
+            return [*_way(place.beside, places, side, {}), _across(place, places, side, "straight outward")]
         case Around():
-            return [*_way(place.start, places, side), _across(place, places, side, "outward along the skin")]
+            return [*_way(place.start, places, side, {}), _across(place, places, side, "outward along the skin")]
         case Between():
-            marks = catalogue.mentioned(place)
-            named = [catalogue.landmarks()[name] for name in marks]
-            if len(named) == 2 and place.at == 0.5:
-                return [
-                    *(_find(mark.id) for mark in named),
-                    f"Half-way between the {named[0].name} and the {named[1].name}.",
-                ]
-            if len(named) == 1 and all(isinstance(end, str) for end in place.between):
-                return [_find(named[0].id), "The middle between both sides."]
-            found = [_find(mark.id) for mark in named]
-            if len(named) == 2 and all(isinstance(end, str) for end in place.between):
-                return [*found, f"Between them, nearer to the {named[0 if place.at < 0.5 else 1].name}."]
-            return found
+            return _between(place)
         case _:
             return []
+
+
+def _between(place: Between) -> list[str]:
+    named = [catalogue.landmarks()[name] for name in catalogue.mentioned(place)]
+    found: list[str] = [_find(mark.id) for mark in named]
+    if not all(isinstance(end, str) for end in place.between):
+        return found
+    if len({catalogue.bare(str(end)) for end in place.between}) == 1:
+        return [*found, "The middle between both sides."]
+    if len(named) < 2:
+        return found
+    first, last = (mark.name for mark in named)
+    fraction = min(FRACTIONS, key=lambda share: abs(share - place.at))
+    if abs(fraction - place.at) > NEARLY:
+        return [*found, f"Between them, nearer to the {first if place.at < 0.5 else last}."]
+    if fraction == 0.5:
+        return [*found, f"Half-way between the {first} and the {last}."]
+    return [*found, f"{FRACTIONS[fraction]} of the way from the {first} to the {last}."]
 
 
 def _along_line(place: OnLine, places: Places, side: Side) -> list[str]:
@@ -113,6 +149,8 @@ def _along_line(place: OnLine, places: Places, side: Side) -> list[str]:
             f"Lay {spans_in_words(place.span or ())} of the person toward the {far.name}.",
             f"Stay {line.name}.",
         ]
+    if place.cun == 0:
+        return [_find(start.id), f"Keep to its level, {line.name}."]
     return [
         _find(start.id),
         f"Go {place.cun * segment.cun_cm:.1f} cm toward the {far.name}: {number(place.cun)} of the "
@@ -132,12 +170,20 @@ def _across(place: Beside | Around, places: Places, side: Side, how: str) -> str
     )
 
 
-def _moved(move: Move, places: Places, side: Side) -> list[str]:
-    # Steps forward and back only bring the ray's start inside the body; a hand does not take them.
-    spoken = [(name, amount) for name, amount in move.by.items() if name not in ("anterior", "posterior")]
+def _moved(move: Move, places: Places, side: Side, ray: Mapping[str, float]) -> list[str]:
     if not catalogue.mentioned(move):
         return []
+    # Steps against the ray only bring its start inside the body; a hand does not take them.
+    steps = [
+        (name if amount > 0 else OPPOSITE.get(name, name), abs(amount)) for name, amount in move.by.items() if amount
+    ]
+    spoken = [(name, amount) for name, amount in steps if ray.get(OPPOSITE.get(name, ""), 0) < AGAINST]
+    if not spoken:
+        return []
     if move.cun is None:
-        return [f"Then a little {' and '.join(DIRECTION_WORDS[name] for name, _ in spoken)}."] if spoken else []
+        return [f"Then a little {' and '.join(DIRECTION_WORDS[name] for name, _ in spoken)}."]
     unit = places.segment(move.cun, side).cun_cm
-    return [f"Go {amount * unit:.1f} cm {DIRECTION_WORDS[name]}: {number(amount)} parts." for name, amount in spoken]
+    return [
+        f"Go {amount * unit:.1f} cm {DIRECTION_WORDS[name]}: {number(amount)} {'part' if amount == 1 else 'parts'}."
+        for name, amount in spoken
+    ]
