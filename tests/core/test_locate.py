@@ -141,7 +141,7 @@ def test_a_measured_segment_leaves_less_uncertainty(asset):
 def test_the_error_of_a_counted_point_is_its_share_of_a_tape_or_of_an_average_limb(asset):
     """ST40 is half way down the lower leg. A tape is off by 4 mm there at its worst, an unmeasured limb by a twentieth.
 
-    Source: docs/guide/locating.md. To either comes nearly the same for landmarks and finger, so the squares differ by that.
+    Source: docs/guide/locating.md. Landmarks and finger add nearly the same to either, so the squares differ by that.
     """
     point = catalogue.points()["ST40"]
     known = locate(point, "left", fit(asset, BodyFacts(height_cm=175, measures_cm={"lower_leg_outer": 44.0})))

@@ -28,7 +28,15 @@ _PAIRS = (
 OPPOSITE = {one: other for pair in _PAIRS for one, other in (pair, pair[::-1])}
 AGAINST = 0.5  # share of a ray from which it goes against a step
 # Marks within a segment from which is counted: those near its first end. From all others a rule goes back up.
-NEAR_FIRST_END = frozenset({"fibula_head", "knee_eye_lateral"})
+NEAR_FIRST_END = frozenset(
+    {
+        ("lower_leg_outer", "fibula_head"),
+        ("lower_leg_outer", "knee_eye_lateral"),
+        ("forearm", "olecranon"),
+        ("forearm_back", "olecranon"),
+        ("upper_arm", "acromial_angle"),
+    }
+)
 # Every segment runs down the body from its first end to its second, but for these over the head.
 AWAY_FROM_FIRST_END = {
     "brow_to_hairline": "above",
@@ -81,7 +89,7 @@ def _phrases(place: Place, ray: Mapping[str, float]) -> list[str]:
         case OnLine():
             segment = catalogue.segments()[place.segment]
             start = catalogue.bare(place.start)
-            at_first = start == catalogue.bare(segment.start) or start in NEAR_FIRST_END
+            at_first = start == catalogue.bare(segment.start) or (place.segment, start) in NEAR_FIRST_END
             table, usual = (AWAY_FROM_FIRST_END, "below") if at_first else (AWAY_FROM_LAST_END, "above")
             way = "level with" if place.cun == 0 else table.get(place.segment, usual)
             return [
