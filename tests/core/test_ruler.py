@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -12,10 +13,11 @@ from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.body import catalogue as body_catalogue
 from acuthesis.core.body.construct import OnLine
 from acuthesis.core.body.person import BodyFacts
+from acuthesis.core.body.skeleton import skeleton
 from tests.tiers import dice, drawn, examples
 
 from .conftest import TWELVE, body_of, people
-from .ruler import COUNTED, Ruler
+from .ruler import COUNTED, Ruler, unit
 
 PART = 0.35  # parts of its stretch: so far from the standard's level a place may lie
 # Heights of landmarks as shares of stature: the mean of adults, and how far from it usual proportions may lie.
@@ -98,16 +100,102 @@ def test_four_parts_beside_the_midline_is_under_the_middle_of_the_collarbone(bui
         assert abs(left(build, id)[0] - middle) < 0.8, id
 
 
+# Lengths from joint to joint as shares of stature: women, men, and how far from it somebody usual may be.
+# Sources: R. Drillis and R. Contini, Body segment parameters (1966), for the mean of both sexes (forearm 0.146, lower
+# leg 0.246, thigh 0.245, hip 0.530, knee 0.285); surveys of adults by the landmarks of ISO 7250 for how the sexes
+# differ (women's forearms are shorter) and for the spread of two standard deviations.
+LENGTHS = {
+    ("elbow", "hand"): (0.139, 0.147, 0.012),
+    ("knee", "ankle"): (0.243, 0.252, 0.016),
+    ("upper-leg", "knee"): (0.241, 0.239, 0.016),
+}
+HEIGHTS = {"upper-leg": (0.520, 0.526, 0.02), "knee": (0.283, 0.290, 0.016), "ankle": (0.043, 0.040, 0.008)}
+
+
 def test_drawn_builds_are_of_usual_proportions():
-    """The table of shares is a second opinion on builds that nobody measured: drawn by sex, age, height and weight."""
+    """The tables of shares are a second opinion on builds that nobody measured: drawn by sex, age and height."""
     chance = dice("shares")
-    for _ in range(drawn(40)):
+    for _ in range(drawn(200)):
         sex = chance.choice(["female", "male"])
-        height = chance.randint(155, 175) if sex == "female" else chance.randint(165, 190)
+        height = chance.randint(152, 176) if sex == "female" else chance.randint(163, 192)
         build = body_of(BodyFacts(sex=sex, age=chance.randint(20, 70), height_cm=height))
+        who = f"{sex}, {height} cm"
         for landmark, (share, spread) in SHARES.items():
             at = build.places.landmark(landmark, "left")[1] / build.figure.height_cm
-            assert at == pytest.approx(share, abs=spread * 1.3), f"{landmark} of {sex}, {height} cm"
+            assert at == pytest.approx(share, abs=spread * 1.3), f"{landmark} of {who}"
+        joint = {name: build.figure.joint(name, "left") for pair in LENGTHS for name in pair}
+        for (a, b), (female, male, spread) in LENGTHS.items():
+            long = np.linalg.norm(joint[a] - joint[b]) / height
+            assert long == pytest.approx(female if sex == "female" else male, abs=spread), f"{a} to {b} of {who}"
+        for name, (female, male, spread) in HEIGHTS.items():
+            at = joint[name][1] / height
+            assert at == pytest.approx(female if sex == "female" else male, abs=spread), f"{name} of {who}"
+
+
+def edge_of(build, bone, place):
+    """How far a place of the left lower leg lies behind a bone's back edge (+) and before its front edge (-), cm.
+
+    The bone is cut at the height of the place along the limb, and looked at from the side.
+    """
+    knee, ankle = (build.figure.joint(name, "left") for name in ("knee", "ankle"))
+    down = unit(ankle - knee)
+    front = unit(np.array([0, 0, 1.0]) - down * down[2])
+    rings = next(one.rings for one in skeleton(build.places) if one.id == f"left.{bone}")
+    depth, level = (rings - knee) @ front, (rings - knee) @ down
+    wanted = (place - knee) @ down
+    cut = []
+    for (d0, l0), (d1, l1) in pairwise(zip(depth, level, strict=True)):
+        between = (l0 - wanted) * (l1 - wanted) <= 0
+        share = (wanted - l0[between]) / (l1[between] - l0[between])
+        cut.append(d0[between] + share * (d1[between] - d0[between]))
+    edges = np.concatenate(cut)
+    here = (place - knee) @ front
+    return float(edges.min() - here), float(here - edges.max())
+
+
+def test_points_of_the_lower_leg_lie_by_the_edges_of_its_bones(build):
+    """Behind the inner border of the shin, before or behind the thin bone: beside the bone, not on it."""
+    for id in ("SP6", "SP7", "SP8", "SP9", "KI8"):
+        behind, _ = edge_of(build, "tibia", left(build, id))
+        assert -0.1 < behind < 1.9, f"{id} lies {behind:.1f} cm behind the shin's inner border"
+    for id in ("GB36", "GB37", "GB38", "GB39"):
+        _, before = edge_of(build, "fibula", left(build, id))
+        assert -0.1 < before < 0.9, f"{id} lies {before:.1f} cm before the thin bone"
+    behind, _ = edge_of(build, "fibula", left(build, "GB35"))
+    assert 0 < behind < 1.3, f"GB35 lies {behind:.1f} cm behind the thin bone"
+
+
+def test_single_points_lie_where_the_standard_has_them(build):
+    """One sentence of the standard each, in straight distances from landmarks and other points."""
+    at, mark = (lambda id: left(build, id)), build.places.landmark
+    cun = {one: build.places.segment(one, "left").cun_cm for one in ("upper_arm", "nipple_width", "head_midline")}
+    above = at("TE13") - mark("acromial_angle", "left")
+    assert np.linalg.norm(above) == pytest.approx(3 * cun["upper_arm"], abs=0.8), "three below the shoulder roof"
+    assert at("SI9")[1] - mark("posterior_axillary_fold", "left")[1] == pytest.approx(cun["upper_arm"], abs=0.3)
+    for id in ("LU1", "LU2", "SP20"):
+        assert at(id)[0] == pytest.approx(6 * cun["nipple_width"], rel=0.09), f"{id}: six beside the middle"
+    assert at("GB8")[1] - mark("ear_apex", "left")[1] == pytest.approx(1.5 * cun["head_midline"], abs=0.3)
+    assert at("GB19")[0] == pytest.approx(at("GB20")[0], abs=0.3), "straight above GB20"
+    assert at("GB19")[1] == pytest.approx(at("GV17")[1], abs=0.3), "level with the upper edge of the bump"
+    assert at("TE16")[1] == pytest.approx(mark("mandible_angle", "left")[1], abs=0.3)
+    knob = mark("metatarsal_5_base", "left")
+    ahead = build.figure.joint("toe-2-1", "left") - build.figure.joint("ankle", "left")
+    assert -2.2 < (at("BL63") - knob) @ unit(ahead * [1, 0, 1]) < -0.8, "behind the knob"
+    knee, ankle = (build.figure.joint(name, "left") for name in ("knee", "ankle"))
+    crease = (at("LR8") - mark("popliteal_crease", "left")) @ unit(ankle - knee)
+    assert abs(crease) < 0.5, "LR8 lies at the end of the crease"
+    assert at("LR8")[2] > at("KI10")[2] > at("BL40")[2], "from the inner side to the middle of the crease"
+    throat = [mark(name, "left")[1] for name in ("hyoid", "laryngeal_prominence", "cricoid", "suprasternal_notch")]
+    hyoid_to_larynx, larynx_to_ring, ring_to_notch = -np.diff(throat)
+    assert 1.4 < hyoid_to_larynx < 2.8 and 1.2 < larynx_to_ring < 2.8 and 2.2 < ring_to_notch < 5.2
+    armpit, rib = mark("armpit_center", "left")[1], mark("rib_11_tip", "left")[1]
+    for id, share in (("GB22", 3 / 12), ("SP21", 6 / 12)):
+        assert (armpit - at(id)[1]) / (armpit - rib) == pytest.approx(share, abs=0.06), id
+    lip = (at("GV26")[1] - mark("upper_lip_edge", "left")[1]) / (
+        mark("nostril_base", "left")[1] - mark("upper_lip_edge", "left")[1]
+    )
+    assert lip == pytest.approx(0.5, abs=0.12), "half-way down the groove"
+    assert at("LI19")[1] == pytest.approx(at("GV26")[1], abs=0.25)
 
 
 # How far a hand misses landmarks (cm, one standard deviation): up and down, and to the side (docs/guide/evidence.md).
