@@ -137,7 +137,7 @@ def points() -> dict[str, Point]:
     """Every point by id, in the order of the channels. Raises: CoreError naming the point that cannot be read.
 
     >>> len(points()), points()["SP6"].names.english
-    (457, 'Crossing of the three yin')
+    (467, 'Crossing of the three yin')
     """
     rows = [row for name in (*CHANNELS, *OTHERS) for row in read_rows(DATA / "points" / f"{name}.yaml")]
     rows.sort(key=lambda row: _number(row["id"]))

@@ -34,6 +34,7 @@ FRACTIONS = {
     2 / 3: "Two thirds",
     3 / 4: "Three quarters",
 }
+EITHER_WAY = {"anterior": 1.0, "posterior": 1.0}
 NEARLY = 0.035  # a share this near to a fraction is called by it
 
 
@@ -101,8 +102,9 @@ def _way(place: Place, places: Places, side: Side, ray: Mapping[str, float]) -> 
                 f"{number(place.cun)} of its {number(segment.segment.cun)} parts.",
             ]
         case Skin():
-            through = _way(place.through, places, side, {}) if place.through else []
-            return _way(place.skin, places, side, place.toward or {}) + through
+            # Forward or back, a second place only gives the direction.
+            through = _way(place.through, places, side, EITHER_WAY) if place.through else []
+            return _once(_way(place.skin, places, side, place.toward or {}) + through)
         case Drop():
             return _way(place.drop, places, side, {})
         case Level():
@@ -117,6 +119,11 @@ def _way(place: Place, places: Places, side: Side, ray: Mapping[str, float]) -> 
             return _between(place)
         case _:
             return []
+
+
+def _once(sentences: list[str]) -> list[str]:
+    """The sentences in their order, none twice."""
+    return list({str(sentence): sentence for sentence in sentences}.values())
 
 
 def _between(place: Between) -> list[str]:
