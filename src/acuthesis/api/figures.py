@@ -229,7 +229,7 @@ def _places(placed: list[Placed], stance: Posed, screening: Screening, unsafe: s
             region=found.entry.region,
             part=part_of(found.entry),
             group=group_of(found.entry),
-            pose=pose_for(found.entry.site),
+            pose=pose_for(found.entry.site, found.entry.id),
             position_cm=triple(position),
             normal=triple(normal),
             outline_cm=triples(outline),

@@ -1,10 +1,11 @@
 """The knowledge that composing uses: complaints, schools, doses, techniques; and the practice's changes to it."""
 
 from fastapi import APIRouter
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
+from acuthesis.core.atlas.entries.catalogue import entry
 from acuthesis.core.compose.knowledge.complaints import ComplaintKind, why_of
 from acuthesis.core.compose.knowledge.dose import DoseDefault, dose_in_words, duration_s
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
@@ -136,6 +137,25 @@ def _complaint_page(kind: ComplaintKind, layer: Layer, known: Knowledge) -> Comp
 def read_layer(here: SignedIn) -> LayerOut:
     """The practice's changes to the shipped knowledge."""
     return LayerOut(version=here.layer_version, layer=here.layer)
+
+
+class Preference(BaseModel):
+    """Which of a point's places is drawn in this practice: the id of an alternative, or None for the standard's."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    alternative: str | None = Field(None, max_length=60)
+
+
+@router.put("/practice/preferred/{point}")
+def prefer_place(point: str, wanted: Preference, here: SignedIn) -> LayerOut:
+    """Prefer a place for a point on which teachers or editions differ, in the whole practice."""
+    id = entry(point).id
+    preferred = {one: chosen for one, chosen in here.layer.preferred.items() if one != id}
+    if wanted.alternative is not None:
+        preferred[id] = wanted.alternative
+    layer = here.layer.model_copy(update={"preferred": preferred})
+    return change_layer(LayerIn(version=here.layer_version, layer=layer), here)
 
 
 @router.put("/practice/layer")

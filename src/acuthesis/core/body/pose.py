@@ -52,13 +52,14 @@ class Lie(_Row):
 
 
 class Pose(_Row):
-    """A pose, and the sites of the body that it is chosen for."""
+    """A pose, the sites of the body that it is chosen for, and the single points that are looked for in it."""
 
     id: str
     name: str
     turns: tuple[Turn, ...]
     lie: Lie | None = None
     sites: tuple[str, ...]
+    points: tuple[str, ...] = ()
 
 
 @lru_cache
@@ -72,14 +73,26 @@ def poses() -> dict[str, Pose]:
 
 
 @lru_cache
-def pose_for(site: str) -> str:
-    """Id of the pose in which a stretch of the body (a site) is shown as it is reached; the reference stance by
-    default.
+def pose_for(site: str, point: str = "") -> str:
+    """Id of the pose in which a point, or a stretch of the body (a site), is shown as it is found and reached; the
+    reference stance by default.
 
-    >>> pose_for("sole")
-    'foot_up'
+    >>> pose_for("sole"), pose_for("knee_inner"), pose_for("knee_inner", "LR8")
+    ('foot_up', 'leg_out', 'seated')
     """
-    return next((pose.id for pose in poses().values() if site in pose.sites), REFERENCE)
+    asked = (pose.id for pose in poses().values() if point in pose.points)
+    usual = (pose.id for pose in poses().values() if site in pose.sites)
+    return next(asked, next(usual, REFERENCE))
+
+
+@lru_cache
+def posture(point: str) -> str:
+    """The posture in which the standard looks for a point, in words; empty where any will do.
+
+    >>> posture("LI11"), posture("SP6")
+    ('elbow at a right angle', '')
+    """
+    return next((pose.name for pose in poses().values() if point in pose.points), "")
 
 
 @dataclass(frozen=True)

@@ -130,7 +130,8 @@ class Here:
     def entry(self, id: str) -> Entry:
         """A shipped point or area, or one of the practice's own. Raises: UnknownId."""
         if not id.startswith("own_"):
-            return catalogue.entry(id)
+            found = catalogue.entry(id)
+            return self.knowledge.preferred.get(found.id, found)
         if id not in self.own:
             raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
         return self.own[id]

@@ -124,10 +124,13 @@ def point_from(row: dict[str, Any], placings: dict[str, Any]) -> Point:
     channel = filled.setdefault("channel", _channel(row["id"]))
     filled.setdefault("paired", channel not in MIDLINE)
     filled.setdefault("source", {"EX": "extra", "own": "own"}.get(channel, "standard"))
-    methods = [{**method, "place": _resolved(method["place"], placings)} for method in filled.get("methods", [])]
-    point = with_fingers(Point.model_validate({**filled, "methods": methods}))
-    for method in point.methods:
-        _check_place(method.place, point.id)
+    rules = {
+        key: [{**rule, "place": _resolved(rule["place"], placings)} for rule in filled.get(key, [])]
+        for key in ("methods", "alternatives")
+    }
+    point = with_fingers(Point.model_validate({**filled, **rules}))
+    for place in [*(one.place for one in point.methods), *(one.place for one in point.alternatives)]:
+        _check_place(place, point.id)
     _check_source(point)
     return point
 

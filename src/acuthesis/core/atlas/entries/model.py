@@ -77,6 +77,15 @@ class Method(_Entry):
     place: Place
 
 
+class Alternative(_Entry):
+    """Another place that some teach for the same point: in a few words where, and who teaches it."""
+
+    id: str
+    name: str
+    school: str
+    place: Place
+
+
 class Press(_Entry):
     """Direction of pressure from the skin, what presses, and what supports from the other side.
 
@@ -127,6 +136,7 @@ class Point(_Placed):
     region: str
     part: str
     methods: tuple[Method, ...] = Field(min_length=1)
+    alternatives: tuple[Alternative, ...] = ()
     finger_checks: dict[FingerSpan, float] = Field(default_factory=dict)
     feel: str
     search_radius_cm: float = Field(1.0, gt=0, le=4)

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from acuthesis.core.atlas.areas.on_body import areas_on_body, filled
 from acuthesis.core.atlas.areas.walk import walk
 from acuthesis.core.atlas.entries.catalogue import source_of, surfaces
+from acuthesis.core.atlas.entries.cross_section import TissueSection, cross_section
 from acuthesis.core.atlas.entries.model import Area, Contact, Point
 from acuthesis.core.atlas.locating import trust, wording
 from acuthesis.core.atlas.locating.ways import LandmarkDistance, triples, way_to
@@ -18,7 +19,7 @@ from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.places import MIRROR
-from acuthesis.core.body.pose import Posed
+from acuthesis.core.body.pose import Posed, posture
 from acuthesis.core.reason import Reason
 
 AGREE_CUN = 0.4  # methods farther apart than this disagree; the brief of the method, see docs/guide/locating.md
@@ -62,6 +63,16 @@ class MethodPlace(BaseModel):
     why: str
 
 
+class AlternativePlace(BaseModel):
+    """Where the same point lies by another teaching, and how far that is from the place that is drawn."""
+
+    id: str
+    name: str
+    school: str
+    position_cm: Triple
+    off_cm: float
+
+
 class FingerCheck(BaseModel):
     """A finger rule as a check: the wanted distance is `cun`, the hand's is `own_cm`; the error is theirs minus it."""
 
@@ -103,6 +114,9 @@ class Located(BaseModel):
     level_cun: float | None
     across: AcrossUsed | None
     methods: list[MethodPlace]
+    alternatives: list[AlternativePlace] = []
+    posture: str = ""  # in which the standard looks for it; empty where any will do
+    under: TissueSection | None = None  # what lies under it, as a schematic cross-section
     fingers: list[FingerCheck]
     uncertainty_cm: float
     steps: list[str]
@@ -211,6 +225,9 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
             )
             for method, place, one in zip(point.methods, places, judged.methods, strict=True)
         ],
+        alternatives=_alternatives(point, places[0], body, side),
+        posture=posture(point.id),
+        under=cross_section(point),
         fingers=_finger_checks(point, across.cun_cm if across else cun_cm, body, practitioner),
         uncertainty_cm=judged.uncertainty_cm,
         steps=steps,
@@ -231,6 +248,20 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         fill_cm=[],
         area_cm2=None,
     )
+
+
+def _alternatives(point: Point, here: Vector, body: FittedBody, side: Side) -> list[AlternativePlace]:
+    places = [body.places.on_side(one.place, side) for one in point.alternatives]
+    return [
+        AlternativePlace(
+            id=one.id,
+            name=one.name,
+            school=one.school,
+            position_cm=triple(place),
+            off_cm=round(float(np.linalg.norm(place - here)), 2),
+        )
+        for one, place in zip(point.alternatives, places, strict=True)
+    ]
 
 
 def press_vector(point: Point, place: Vector, side: Side, body: FittedBody) -> Vector:
@@ -351,6 +382,12 @@ def in_pose(found: Located, body: Posed) -> Located:
                 one.model_copy(update={"position_cm": place})
                 for one, place in zip(
                     found.methods, places([method.position_cm for method in found.methods]), strict=True
+                )
+            ],
+            "alternatives": [
+                one.model_copy(update={"position_cm": place})
+                for one, place in zip(
+                    found.alternatives, places([one.position_cm for one in found.alternatives]), strict=True
                 )
             ],
             "segment": found.segment and found.segment.model_copy(update={"path_cm": places(found.segment.path_cm)}),

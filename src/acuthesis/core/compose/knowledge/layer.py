@@ -15,6 +15,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from acuthesis.core.atlas.entries.catalogue import Entry, entry
+from acuthesis.core.atlas.entries.preferred import preferred_points
 from acuthesis.core.compose.knowledge.complaints import (
     ComplaintKind,
     Core,
@@ -80,13 +81,17 @@ class SchoolChange(_Change):
 
 
 class Layer(_Change):
-    """Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift."""
+    """Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift.
+
+    `preferred`: of points on which teachers differ, the alternative (its id) that is drawn here, by point.
+    """
 
     rules: tuple[Rule, ...] = Field((), max_length=100)
     own_complaints: dict[str, OwnComplaint] = Field({}, max_length=100)
     complaints: dict[str, ComplaintChange] = {}
     schools: dict[str, SchoolChange] = {}
     doses: dict[str, DoseDefault] = {}
+    preferred: dict[str, str] = Field({}, max_length=100)
     overrides: bool = False
 
 
@@ -94,7 +99,7 @@ class Layer(_Change):
 class Knowledge:
     """What is composed from: complaints, schools and doses, each by id, and which of them a practice changed.
 
-    `own`: the points and areas of the practice, beside the shipped atlas.
+    `own`: the points and areas of the practice, beside the shipped atlas; `preferred`: shipped points as it likes them.
     """
 
     complaints: dict[str, ComplaintKind]
@@ -102,6 +107,7 @@ class Knowledge:
     doses: dict[str, DoseDefault]
     changed: frozenset[str] = field(default_factory=frozenset)
     own: Mapping[str, Entry] = field(default_factory=dict)
+    preferred: Mapping[str, Entry] = field(default_factory=dict)
 
     def find(self, id: str) -> Entry:
         """A point or area by id, the practice's own among them. Raises: UnknownId.
@@ -109,7 +115,10 @@ class Knowledge:
         >>> shipped().find("sp6").id
         'SP6'
         """
-        return self.own[id] if id in self.own else entry(id)
+        if id in self.own:
+            return self.own[id]
+        found = entry(id)
+        return self.preferred.get(found.id, found)
 
     def name_of(self, complaint: str) -> str:
         """Name of a complaint, also of one that the practice has given up or that came with a record.
@@ -162,7 +171,8 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     """
     house_rules(layer.rules)
     doses = {**dose_defaults(), **layer.doses}
-    found = Knowledge({}, {}, doses, own=own or {})
+    preferred = preferred_points(layer.preferred)
+    found = Knowledge({}, {}, doses, own=own or {}, preferred=preferred)
     for id, added in layer.own_complaints.items():
         if not OWN_COMPLAINT.fullmatch(id):
             raise CoreError(f"'{id}': a complaint of your own has an id like own_stage_cough", where=id)
@@ -180,7 +190,7 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
         if id not in complaints and id not in ways:
             raise UnknownId(f"'{id}' is neither a complaint nor a school, so it cannot be changed", where=id)
     changed = frozenset((*layer.own_complaints, *layer.complaints, *layer.schools, *layer.doses))
-    return Knowledge(complaints, ways, doses, changed, own or {})
+    return Knowledge(complaints, ways, doses, changed, own or {}, preferred)
 
 
 def _complaint(kind: ComplaintKind, change: ComplaintChange, found: Knowledge) -> ComplaintKind:
