@@ -30,7 +30,7 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     page.keyboard.press("n")
     expect(way.locator("[aria-current=step]")).to_contain_text("parts of the inner lower leg")
     # Which way to trust, and how exact it is.
-    expect(sheet.get_by_text("most reliable")).to_be_visible()
+    expect(sheet.get_by_text("drawn here")).to_be_visible()
     expect(sheet.get_by_text(re.compile(r"^±\d\.\d cm$")).first).to_be_visible()
     # Bones fade in and are named under the pointer.
     page.keyboard.press("g")
@@ -67,6 +67,23 @@ def test_a_point_is_found_step_by_step_and_what_was_felt_is_remembered(at_work):
     page.reload()
     expect(sheet.get_by_text("Last time")).to_be_visible()
     expect(sheet.locator("p", has_text="Last time")).to_contain_text("soreness 5, a knot")
+
+
+def test_where_teachings_differ_both_places_are_shown_and_one_is_preferred(at_work):
+    page = find(at_work, "Bram", "id=GB39")
+    sheet = page.get_by_role("complementary")
+    expect(sheet.get_by_role("img", name=re.compile("^From the skin inward: skin;.*fibularis"))).to_be_visible()
+    expect(sheet.get_by_text("behind the thin bone, three parts above")).to_be_visible()
+    sheet.get_by_role("button", name="Show both on the body").click()
+    at_work.sees_the_body()
+    at_work.pictures("find-elsewhere")
+    sheet.get_by_role("button", name="Draw it here in this practice").click()
+    expect(sheet.get_by_text("the international standard")).to_be_visible()
+    expect(sheet.get_by_text("behind the thin bone, three parts above")).to_have_count(0)
+    sheet.get_by_role("button", name="Draw it here in this practice").click()
+    expect(sheet.get_by_text("behind the thin bone, three parts above")).to_be_visible()
+    at_work.goes(f"/people/{at_work.visits()['Bram']['person_id']}/find?id=PC6")
+    expect(sheet.get_by_text("Between two tendons: palmaris longus and flexor carpi radialis.")).to_be_visible()
 
 
 @pytest.mark.long

@@ -2810,6 +2810,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/preferred/{point}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Prefer Place
+         * @description Prefer a place for a point on which teachers or editions differ, in the whole practice.
+         */
+        put: operations["prefer_place"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practitioners": {
         parameters: {
             query?: never;
@@ -3944,6 +3964,40 @@ export interface components {
             severity: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Alternative
+         * @description Another place that some teach for the same point: in a few words where, and who teaches it.
+         */
+        Alternative: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
+            /** School */
+            school: string;
+        };
+        /**
+         * AlternativePlace
+         * @description Where the same point lies by another teaching, and how far that is from the place that is drawn.
+         */
+        AlternativePlace: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Off Cm */
+            off_cm: number;
+            /** Position Cm */
+            position_cm: [
+                number,
+                number,
+                number
+            ];
+            /** School */
+            school: string;
         };
         /**
          * Analysis
@@ -8047,6 +8101,8 @@ export interface components {
         /**
          * Layer
          * @description Everything a practice changed. `overrides` allows a signed reason to lift what a rule lets a signature lift.
+         *
+         *     `preferred`: of points on which teachers differ, the alternative (its id) that is drawn here, by point.
          */
         Layer: {
             /**
@@ -8074,6 +8130,13 @@ export interface components {
              */
             own_complaints: {
                 [key: string]: components["schemas"]["OwnComplaint"];
+            };
+            /**
+             * Preferred
+             * @default {}
+             */
+            preferred: {
+                [key: string]: string;
             };
             /**
              * Rules
@@ -8358,6 +8421,11 @@ export interface components {
          */
         Located: {
             across: components["schemas"]["AcrossUsed"] | null;
+            /**
+             * Alternatives
+             * @default []
+             */
+            alternatives: components["schemas"]["AlternativePlace"][];
             /** Area Cm2 */
             area_cm2: number | null;
             /** Cautions */
@@ -8417,6 +8485,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Posture
+             * @default
+             */
+            posture: string;
             press: components["schemas"]["PressAs"];
             refused: components["schemas"]["Reason"] | null;
             /** Region */
@@ -8437,6 +8510,7 @@ export interface components {
             steps: string[];
             /** Uncertainty Cm */
             uncertainty_cm: number;
+            under?: components["schemas"]["TissueSection"] | null;
             /**
              * Walk Cm
              * @default []
@@ -8799,6 +8873,8 @@ export interface components {
         /**
          * Move
          * @description Away from a place by named directions, in shares of a distance, in cun, or in own finger widths.
+         *
+         *     `of` names the ends of the distance, or a chain of places: a bent arm or finger, laid straight.
          */
         Move: {
             /** By */
@@ -8812,10 +8888,7 @@ export interface components {
             /** Move */
             move: string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"];
             /** Of */
-            of?: [
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
-                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
-            ] | null;
+            of?: (string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"])[] | null;
             /** Width */
             width?: ("thumb_width" | "two_fingers" | "three_fingers" | "four_fingers") | null;
         };
@@ -8900,6 +8973,26 @@ export interface components {
             plan: string;
             /** Weeks */
             weeks: number;
+        };
+        /**
+         * Neighbour
+         * @description What runs through the cross-section: a tendon, vessel or nerve.
+         *
+         *     `side`: from -1 (toward the middle of the body, or the little finger) to 1 (outward, or the thumb).
+         *     `depth`: from 0 (under the skin) to 1 (as deep as is drawn).
+         */
+        Neighbour: {
+            /** Depth */
+            depth: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tendon" | "vessel" | "nerve" | "gland" | "organ";
+            /** Name */
+            name: string;
+            /** Side */
+            side: number;
         };
         /**
          * NewAddendum
@@ -10770,6 +10863,11 @@ export interface components {
              */
             also_called: string[];
             /**
+             * Alternatives
+             * @default []
+             */
+            alternatives: components["schemas"]["Alternative"][];
+            /**
              * Categories
              * @default []
              */
@@ -10905,6 +11003,14 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Preference
+         * @description Which of a point's places is drawn in this practice: the id of an alternative, or None for the standard's.
+         */
+        Preference: {
+            /** Alternative */
+            alternative?: string | null;
         };
         /**
          * Prefers
@@ -13329,6 +13435,42 @@ export interface components {
              * Format: date-time
              */
             taken_at: string;
+        };
+        /**
+         * TissueLayer
+         * @description A layer of the cross-section; `thick` is its part of the depth, beside the other layers'.
+         */
+        TissueLayer: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "skin" | "fat" | "fascia" | "muscle" | "tendon" | "membrane" | "bone" | "cartilage" | "joint" | "organ" | "gland";
+            /** Name */
+            name: string;
+            /**
+             * Thick
+             * @default 1
+             */
+            thick: number;
+        };
+        /**
+         * TissueSection
+         * @description Layers from the skin inward, and what runs between them; `gap`: the two tendons that a finger goes between.
+         */
+        TissueSection: {
+            /**
+             * Beside
+             * @default []
+             */
+            beside: components["schemas"]["Neighbour"][];
+            /** Gap */
+            gap?: [
+                string,
+                string
+            ] | null;
+            /** Layers */
+            layers: components["schemas"]["TissueLayer"][];
         };
         /**
          * ToAsk
@@ -19364,6 +19506,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LayerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerOut"];
+                };
+            };
+            /** @description What went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prefer_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                point: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preference"];
             };
         };
         responses: {

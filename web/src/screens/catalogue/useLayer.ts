@@ -6,7 +6,15 @@ import { catalogueQuery, kindsQuery, layerQuery, refresh, safetyQuery } from "..
 export type Layer = Schema["Layer"];
 export type LayerOfPractice = ReturnType<typeof useLayer>;
 
-const NOTHING: Layer = { rules: [], own_complaints: {}, complaints: {}, schools: {}, doses: {}, overrides: false };
+const NOTHING: Layer = {
+  rules: [],
+  own_complaints: {},
+  complaints: {},
+  schools: {},
+  doses: {},
+  preferred: {},
+  overrides: false,
+};
 
 export function useLayer() {
   const queries = useQueryClient();

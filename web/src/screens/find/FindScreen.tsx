@@ -82,6 +82,7 @@ export function FindScreen() {
           onBody={onBody}
           bones={bones}
           nudged={way.nudged}
+          both={way.both}
           onChoose={choose}
           onTouch={(at) => (way.nudging ? way.setNudged(at) : void askAround(at))}
         />
@@ -130,6 +131,8 @@ export function FindScreen() {
             onNudged={way.setNudged}
             onEdit={() => setEditing(true)}
             onNear={() => void askAround(located.position_cm)}
+            both={way.both}
+            onBoth={way.setBoth}
           />
         )}
         {!editing && !located && !place.isError && (
@@ -142,7 +145,7 @@ export function FindScreen() {
 
 /** The way to one place: the step that is shown, and where hands found it instead. Another place begins anew. */
 function useWay(place: string) {
-  const none = { place, step: null as number | null, nudging: false, nudged: null as number[] | null };
+  const none = { place, step: null as number | null, nudging: false, nudged: null as number[] | null, both: false };
   const [way, setWay] = useState(none);
   const now = way.place === place ? way : none;
   return {
@@ -150,6 +153,7 @@ function useWay(place: string) {
     setStep: (step: number | null) => setWay({ ...now, step }),
     setNudging: (nudging: boolean) => setWay({ ...now, nudging }),
     setNudged: (nudged: number[] | null) => setWay({ ...now, nudged }),
+    setBoth: (both: boolean) => setWay({ ...now, both }),
     /** The next of so many steps; after the last one none. */
     onward: (steps: number) => {
       const next = now.step === null ? 0 : now.step + 1;
@@ -164,12 +168,13 @@ type PictureProps = {
   onBody: OnBody;
   bones: boolean;
   nudged: number[] | null;
+  both: boolean;
   onChoose: (id: string, side: Side) => void;
   onTouch: (at: number[]) => void;
 };
 
 /** The body, or the flat sheets of a map. */
-function Picture({ personId, choice, onBody, bones, nudged, onChoose, onTouch }: PictureProps) {
+function Picture({ personId, choice, onBody, bones, nudged, both, onChoose, onTouch }: PictureProps) {
   const { figure, felt } = onBody;
   if (figure.isError) return <ErrorPanel error={figure.error} retry={() => void figure.refetch()} />;
   if (!figure.data) return <Waiting for="Fitting the figure" />;
@@ -198,7 +203,11 @@ function Picture({ personId, choice, onBody, bones, nudged, onChoose, onTouch }:
         focus={onBody.focus}
         bones={bones}
         line={onBody.channel}
-        found={[...felt.slice(-1).map((one) => one.position_cm), ...(nudged ? [nudged] : [])]}
+        found={[
+          ...felt.slice(-1).map((one) => one.position_cm),
+          ...(nudged ? [nudged] : []),
+          ...(both ? (onBody.chosen?.alternatives ?? []).map((one) => one.position_cm) : []),
+        ]}
         onPick={(picked) => onChoose(picked.id, picked.side)}
         onTouch={onTouch}
       />

@@ -6,6 +6,8 @@ import { safetyQuery, useMe } from "../../api/queries";
 import { useShownNames } from "../../shared/languages";
 import { Figure } from "../../shared/parts";
 import { shortId } from "../../shared/words";
+import { CrossSection } from "./CrossSection";
+import { Elsewhere } from "./Elsewhere";
 import { FeltIt } from "./FeltIt";
 import { MeasureHere } from "./MeasureHere";
 import css from "./PlaceSheet.module.css";
@@ -24,6 +26,8 @@ type Props = {
   onNudged: (at: number[] | null) => void;
   onEdit: () => void;
   onNear: () => void;
+  both: boolean;
+  onBoth: (on: boolean) => void;
 };
 
 export function PlaceSheet(props: Props) {
@@ -51,10 +55,15 @@ export function PlaceSheet(props: Props) {
       )}
       <LastTime felt={props.felt} />
       <Distance located={located} />
+      {located.posture && <p className={css.posture}>Find it with the {located.posture}.</p>}
       <Steps {...props} />
       <MeasureHere personId={personId} id={located.id} ring={located.uncertainty_cm} />
       {located.fingers.length > 0 && <FingerBars checks={located.fingers} />}
       {located.methods.length > 1 && <Methods methods={located.methods} />}
+      {located.alternatives && located.alternatives.length > 0 && (
+        <Elsewhere id={located.id} places={located.alternatives} both={props.both} onBoth={props.onBoth} />
+      )}
+      {located.under && <CrossSection section={located.under} />}
       <Pressure located={located} />
       <FeltIt key={`${located.id}-${located.side}`} {...props} />
       <p className={css.source}>Source: {located.source}.</p>
@@ -219,7 +228,7 @@ function Methods({ methods }: { methods: Schema["MethodPlace"][] }) {
         {methods.map((method, index) => (
           <li key={method.name} data-agrees={method.agrees} data-trusted={method.trusted || undefined}>
             <p>
-              {method.trusted && <em>most reliable</em>} {method.name}
+              {method.trusted && <em>drawn here</em>} {method.name}
             </p>
             <p>
               <b>±{method.error_cm.toFixed(1)} cm</b>
