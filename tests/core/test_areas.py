@@ -121,7 +121,8 @@ def test_areas_of_one_map_do_not_overlap():
             maps[area.surface, area.map].append(area)
     for members in maps.values():
         for one, other in combinations(members, 2):
-            if {one.only, other.only} != {"left", "right"}:
+            on_its_way = other.id in one.crosses or one.id in other.crosses
+            if {one.only, other.only} != {"left", "right"} and not on_its_way:
                 shared = shape_of(one.id).intersection(shape_of(other.id)).area
                 assert shared < 1e-3, f"{one.id} and {other.id} share {shared:.4f}"
 

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from acuthesis.core.atlas.areas.grid import GridSurface, Node, ground
+from acuthesis.core.atlas.areas.grid import GridSurface, Node, corner, ground
 from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.figure import Vector
@@ -83,6 +83,8 @@ def _shape(area: Area, on: GridSurface) -> shapely.Polygon:
     """The shape as its entry says it, in the plane."""
     if area.at:
         return _disc(area, on)
+    if area.line:
+        return _strip(area, on)
     if area.around:
         nodes = [on.node(str(text)) for text in area.around]
         return shapely.Polygon(np.concatenate([on.path(*pair) for pair in _pairs(nodes)]))
@@ -111,12 +113,24 @@ def _pairs(ring: list[T]) -> list[tuple[T, T]]:
 def _disc(area: Area, on: GridSurface) -> shapely.Polygon:
     """A round place whose width is true on the skin, not in the plane, which is drawn smaller where the skin folds."""
     middle: Node = on.node(area.at)
+    place = shapely.Point(middle.place)
+    return place.buffer(area.across_cm / 2 * _scale(place, on), quad_segs=DISC_CORNERS)
+
+
+def _strip(area: Area, on: GridSurface) -> shapely.Polygon:
+    """A strip from one place to another, straight in the plane, as wide on the skin as it says at its middle."""
+    assert area.line is not None
+    line = shapely.LineString(np.array([corner(place, on) for place in area.line]))
+    return line.buffer(area.across_cm / 2 * _scale(line.centroid, on), cap_style="flat")
+
+
+def _scale(place: shapely.Point, on: GridSurface) -> float:
+    """How much smaller the plane is than the skin around a place of it."""
     flat = on.flat
-    nearest = int(flat.tree.query_nearest(shapely.Point(middle.place), all_matches=False)[0])
+    nearest = int(flat.tree.query_nearest(place, all_matches=False)[0])
     corners = flat.body.figure.skin[flat.triangle_corners[nearest]]
     on_skin = np.linalg.norm(cross((corners[1] - corners[0])[None], (corners[2] - corners[0])[None])) / 2
-    scale = float(np.sqrt(flat.shapes[nearest].area / on_skin))
-    return shapely.Point(middle.place).buffer(area.across_cm / 2 * scale, quad_segs=DISC_CORNERS)
+    return float(np.sqrt(flat.shapes[nearest].area / on_skin))
 
 
 def _on_ground(shape: shapely.Polygon, on: GridSurface) -> shapely.Polygon:

@@ -158,9 +158,9 @@ def _along(line: Traced, start: float, end: float, level: Vector) -> Vector:
 
 def _row(row: TaughtLevel, grid: Grid, ground: GridSurface) -> Vector:
     """The corners (zones + 1, 2) of a level: at its own places, or at shares of the way between two."""
-    places = np.array([_corner(place, ground) for place in row.at])
+    places = np.array([corner(place, ground) for place in row.at])
     if grid.across:
-        upright = np.array([_corner(place, ground)[0] for place in grid.across])
+        upright = np.array([corner(place, ground)[0] for place in grid.across])
         return np.stack([upright, np.full(len(upright), places[0, 1])], axis=1)
     if row.edge:
         low, high = _to_edge(places[[0, -1]], ground.flat)
@@ -172,7 +172,8 @@ def _row(row: TaughtLevel, grid: Grid, ground: GridSurface) -> Vector:
     return np.asarray(places[0] + shares[:, None] * (places[-1] - places[0]))
 
 
-def _corner(place: Place, ground: GridSurface) -> Vector:
+def corner(place: Place, ground: GridSurface) -> Vector:
+    """A place of the average figure in the plane (2,) of a surface."""
     flat = ground.flat
     return np.asarray(flat.flat(flat.body.places.at(place, "left")[None])[0])
 

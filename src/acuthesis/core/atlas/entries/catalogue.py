@@ -19,7 +19,7 @@ DATA = Path(__file__).parent.parent / "data"
 CHANNELS = ("LU", "LI", "ST", "SP", "HT", "SI", "BL", "KI", "PC", "TE", "GB", "LR", "GV", "CV")
 MIDLINE = ("GV", "CV")
 OTHERS = ("EX", "ribs")  # files of points on no channel
-MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp")
+MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp", "scalp_lines")
 # What an entry rests on that does not say it itself: by its map, and where there is a second tradition by surface too.
 SOURCE_OF_MAP = {"standard": "ear_standard", "common": "reflex", "second": "reflex_second"}
 COMPARE = "A place that is harder, grittier or more tender than its neighbours and the other side."
@@ -213,7 +213,7 @@ def areas() -> dict[str, Area]:
     for area in table.values():
         if area.answers is not None and area.answers not in table:
             raise UnknownId(f"{area.id} answers to '{area.answers}', which does not exist", where=area.id)
-        for other in area.over:
+        for other in (*area.over, *area.crosses):
             if other not in table:
                 raise UnknownId(f"{area.id} lies over '{other}', which does not exist", where=area.id)
     return table
@@ -223,6 +223,9 @@ def area_from(row: dict[str, Any]) -> Area:
     """An area from its row, its site filled in. Raises: UnknownId, pydantic.ValidationError."""
     filled = _on_site(_in_grid(row))
     press = filled.pop("press", {})
+    if "line" in filled:
+        placings = {point.id: point.methods[0].place for point in points().values()}
+        filled["line"] = _resolved(filled["line"], placings)
     kept = {name: value for name, value in filled.items() if name in Area.model_fields or name in row}
     second = "ear_second" if kept.get("map") == "second" and str(kept.get("surface")).startswith("ear") else None
     kept.setdefault("source", second or SOURCE_OF_MAP.get(str(kept.get("map")), kept.get("map")))
@@ -276,7 +279,7 @@ def level_of(area: Area) -> float:
     """
     name, _, place = area.at.partition(":")
     grid = grids().get(name if place else area.grid or area.surface)
-    if grid is None or area.around:
+    if grid is None or area.around or area.line:
         return 0.0
     if place:
         return grid.begins + float(place.split(",")[0]) / grid.units[0]

@@ -29,6 +29,7 @@ GROUPS = {
     "hand": "Hand",
     "face": "Face",
     "scalp": "Scalp",
+    "scalp2": "Scalp, standard lines",
     "own": "Our own",
 }
 _BY_SURFACE = {"sole": "foot", "palm": "hand"}

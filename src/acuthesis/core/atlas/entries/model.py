@@ -207,10 +207,12 @@ class Grid(_Entry):
 
 
 class Area(_Placed):
-    """An area of ear, foot, hand, face or scalp. Its shape is one of three.
+    """An area of ear, foot, hand, face or scalp. Its shape is one of four.
 
     `polygon`: corners in its `grid`, (level, zone) each from 0 to 1 of the grid's own extent. `around`: nodes on
     feature lines, joined along them. `at`: a small round place of `across_cm` at a node, laid `over` other areas.
+    `line`: a strip of `across_cm` from one place to another. `crosses`: areas that it runs over on its way.
+    `crossed`: it answers the other side of the body.
     """
 
     kind: Literal["area"] = "area"
@@ -225,8 +227,11 @@ class Area(_Placed):
     polygon: tuple[tuple[float, float], ...] = ()
     around: tuple[str | int, ...] = ()
     at: str = ""
+    line: tuple[Place, Place] | None = None
     across_cm: float = Field(0.0, ge=0, le=4)
+    crossed: bool = False
     over: tuple[str, ...] = ()
+    crosses: tuple[str, ...] = ()
     where: str
     feel: str
     answers: str | None = None  # the area of the first map that this one of the second map stands for
@@ -236,8 +241,15 @@ class Area(_Placed):
     traditional: tuple[str, ...] = ()
     also_called: tuple[str, ...] = ()
 
+    def __hash__(self) -> int:
+        return hash((self.map, self.id))  # places hold directions by name, which cannot be hashed
+
     @model_validator(mode="after")
     def _one_shape(self) -> "Area":
-        if sum((len(self.polygon) >= 3, len(self.around) >= 3, bool(self.at and self.across_cm))) != 1:
-            raise ValueError("an area needs a polygon of three corners, three nodes around it, or a middle and a width")
+        wide = self.across_cm > 0
+        shapes = (len(self.polygon) >= 3, len(self.around) >= 3, bool(self.at) and wide, self.line is not None and wide)
+        if sum(shapes) != 1:
+            raise ValueError(
+                "an area needs a polygon of three corners, three nodes around it, or a middle or a line and a width"
+            )
         return self

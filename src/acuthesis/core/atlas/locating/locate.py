@@ -15,7 +15,7 @@ from acuthesis.core.atlas.locating import trust, wording
 from acuthesis.core.atlas.locating.ways import LandmarkDistance, triples, way_to
 from acuthesis.core.body import catalogue
 from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
-from acuthesis.core.body.figure import Side, Vector, unit
+from acuthesis.core.body.figure import Side, Vector, other_side, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.places import MIRROR
@@ -343,7 +343,11 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
         fingers=[],
         uncertainty_cm=round(float(np.sqrt(size_cm2)) / 2, 2),
         step_landmarks=[None, None],
-        steps=[f"Go to the {surface.name}: {area.where}.", f"Feel: {area.feel[0].lower()}{area.feel[1:]}"],
+        steps=[
+            f"Go to the {surface.name}: {area.where}."
+            + (f" It answers the {other_side(side)} side of the head." if area.crossed else ""),
+            f"Feel: {area.feel[0].lower()}{area.feel[1:]}",
+        ],
         feel=area.feel,
         press=PressAs(
             toward="straight into the surface",

@@ -155,9 +155,17 @@ def _side(use: Use, complaint: ComplaintNow, target: Entry) -> StopSide:
         return target.whole
     if use.side == "both" or complaint.side in ("both", "midline"):
         return "both"
+    answered = _answered(complaint.side, target)
     if use.side == "other":
-        return "left" if complaint.side == "right" else "right"
-    return complaint.side
+        return "left" if answered == "right" else "right"
+    return answered
+
+
+def _answered(side: StopSide, target: Entry) -> StopSide:
+    """The side on which a place answers a side of the body: the other one for what is crossed."""
+    if side in ("left", "right") and isinstance(target, Area) and target.crossed:
+        return "left" if side == "right" else "right"
+    return side
 
 
 def covers_of(use: Use, kind: ComplaintKind, target: Entry) -> CoverKind | None:
@@ -192,7 +200,7 @@ def _want_use(
         wish.covers.setdefault(kind.id, set()).add(cover)
     wish.sides.add(_side(use, complaint, target))
     if complaint.side in ("left", "right") and use.side != "other":
-        wish.affected.add(complaint.side)
+        wish.affected.add(_answered(complaint.side, target))
     wish.why.append(f"{kind.name}: {why_of(use, target, lies_there(target, kind.id))}.")
     if FIRST_WEIGHT[use.role] > FIRST_WEIGHT[wish.role]:
         wish.role = use.role
