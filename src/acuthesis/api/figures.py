@@ -20,8 +20,9 @@ from acuthesis.core.atlas.locating.locate import Triple, triple
 from acuthesis.core.atlas.locating.placed import Placed
 from acuthesis.core.atlas.locating.ways import channel_line, triples
 from acuthesis.core.body.asset import load_asset
+from acuthesis.core.body.bony_ink import bony_ink
 from acuthesis.core.body.catalogue import landmarks, segments
-from acuthesis.core.body.cloth import cloth_depths
+from acuthesis.core.body.cloth import cloth_depths, worn
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measures
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
@@ -74,6 +75,8 @@ class FigureOut(BaseModel):
     notes: list[str]
     segments: list[SegmentOut]
     places: list[PlaceOnBody]
+    ink_cm: list[list[Triple]]  # lines of bones that show through the skin
+    cloth: list[str]  # pieces of cloth in which the person is shown, chest and hips
 
 
 class LandmarkOnBody(BaseModel):
@@ -191,6 +194,8 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
             for (name, one), normal in zip(on_body.items(), stance.directions(middles, np.array(facing)), strict=True)
         ],
         places=_places([*shipped, *own], stance, screening, unsafe),
+        ink_cm=[triples(stance.places(line)) for line in bony_ink(body.places)],
+        cloth=list(worn(body.facts)),
     )
 
 

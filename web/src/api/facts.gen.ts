@@ -16,7 +16,21 @@ export const facts = {
     "ear_LO56i": "LO5,6i",
     "ear_SF12i": "SF1,2i",
     "ear_SF45": "SF4,5",
-    "ear_TG12i": "TG1,2i"
+    "ear_TG12i": "TG1,2i",
+    "scalp_line_1": "MS1",
+    "scalp_line_10": "MS10",
+    "scalp_line_11": "MS11",
+    "scalp_line_12": "MS12",
+    "scalp_line_13": "MS13",
+    "scalp_line_14": "MS14",
+    "scalp_line_2": "MS2",
+    "scalp_line_3": "MS3",
+    "scalp_line_4": "MS4",
+    "scalp_line_5": "MS5",
+    "scalp_line_6": "MS6",
+    "scalp_line_7": "MS7",
+    "scalp_line_8": "MS8",
+    "scalp_line_9": "MS9"
   },
   "keeps_coming": 3,
   "look": {

@@ -4184,10 +4184,12 @@ export interface components {
         };
         /**
          * Area
-         * @description An area of ear, foot, hand, face or scalp. Its shape is one of three.
+         * @description An area of ear, foot, hand, face or scalp. Its shape is one of four.
          *
          *     `polygon`: corners in its `grid`, (level, zone) each from 0 to 1 of the grid's own extent. `around`: nodes on
          *     feature lines, joined along them. `at`: a small round place of `across_cm` at a node, laid `over` other areas.
+         *     `line`: a strip of `across_cm` from one place to another. `crosses`: areas that it runs over on its way.
+         *     `crossed`: it answers the other side of the body.
          */
         Area: {
             /**
@@ -4223,6 +4225,16 @@ export interface components {
              * @enum {string}
              */
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
+            /**
+             * Crossed
+             * @default false
+             */
+            crossed: boolean;
+            /**
+             * Crosses
+             * @default []
+             */
+            crosses: string[];
             /** Feel */
             feel: string;
             /**
@@ -4238,6 +4250,11 @@ export interface components {
              * @constant
              */
             kind: "area";
+            /** Line */
+            line?: [
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"],
+                string | components["schemas"]["Vertex"] | components["schemas"]["Between"] | components["schemas"]["acuthesis__core__body__construct__Level"] | components["schemas"]["Move"] | components["schemas"]["Skin"] | components["schemas"]["Drop"] | components["schemas"]["OnLine"] | components["schemas"]["OnArc"] | components["schemas"]["Beside"] | components["schemas"]["Around"]
+            ] | null;
             /** Map */
             map: string;
             names: components["schemas"]["Names"];
@@ -7147,8 +7164,16 @@ export interface components {
          * @description A person's figure: its key (changes with the measures), how well it fits, its segments and all places.
          */
         FigureOut: {
+            /** Cloth */
+            cloth: string[];
             /** Height Cm */
             height_cm: number;
+            /** Ink Cm */
+            ink_cm: [
+                number,
+                number,
+                number
+            ][][];
             /** Key */
             key: string;
             /** Notes */
@@ -8432,6 +8457,8 @@ export interface components {
             cautions: string[];
             /** Characters */
             characters: string;
+            /** Counted Cun */
+            counted_cun?: number | null;
             /** Feel */
             feel: string;
             /** Fill Cm */

@@ -186,7 +186,10 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
         <color attach="background" args={[paint.ground]} />
         <Rig look={look} turn={turn} ground={paint.ground} light={paint.light} holder={holder} />
         <Stone geometry={geometry} paint={paint} cut={cut} />
-        {(props.draped || draped) && <Clothes geometry={geometry} located={located} paint={paint} cut={cut} />}
+        {(props.draped || draped) && (
+          <Clothes worn={figure.cloth} geometry={geometry} located={located} paint={paint} cut={cut} />
+        )}
+        <SkinLine branches={figure.ink_cm} paint={paint} faint cut={cut} />
         <KeptFree grounds={grounds} geometry={geometry} paint={paint} cut={cut} />
         <Bones
           personId={props.personId}

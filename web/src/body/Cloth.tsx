@@ -16,6 +16,8 @@ const UNDER_CM = -0.5; // so near outside the hem a place is covered by a fold o
 /** Whether figures are draped on this desk. They are until somebody says otherwise. */
 export const useDraped = () => useLocalStorage({ key: "acuthesis-draped", defaultValue: true });
 
+const PIECES = ["chest", "hips"]; // in the order in which the server sends them
+
 type Props = {
   geometry: THREE.BufferGeometry;
   located: Located | undefined;
@@ -23,23 +25,17 @@ type Props = {
   cut: THREE.Plane[];
 };
 
-export function Clothes({ geometry, located, paint, cut }: Props) {
+export function Clothes({ worn, geometry, located, paint, cut }: Props & { worn: string[] }) {
   const pieces = useCloth();
-  return pieces.map((depths, piece) => (
-    <Piece
-      // biome-ignore lint/suspicious/noArrayIndexKey: chest and hips, always in this order
-      key={piece}
-      geometry={geometry}
-      depths={depths}
-      located={located}
-      paint={paint}
-      cut={cut}
-    />
-  ));
+  return PIECES.map((name, piece) => {
+    const depths = pieces[piece];
+    if (!depths || !worn.includes(name)) return null;
+    return <Piece key={name} geometry={geometry} depths={depths} located={located} paint={paint} cut={cut} />;
+  });
 }
 
 /** How deep each vertex of the skin lies in the cloth over chest and hips, in steps; empty until it has been loaded. */
-export function useCloth(): Int8Array[] {
+function useCloth(): Int8Array[] {
   const pieces = useQuery({
     queryKey: ["cloth"],
     queryFn: async () => {
@@ -52,6 +48,12 @@ export function useCloth(): Int8Array[] {
   return pieces.data ?? NO_CLOTH;
 }
 const NO_CLOTH: Int8Array[] = [];
+
+/** The same of those pieces alone that are worn. */
+export function useWorn(worn: string[]): Int8Array[] {
+  const pieces = useCloth();
+  return useMemo(() => pieces.filter((_, piece) => worn.includes(PIECES[piece] ?? "")), [pieces, worn]);
+}
 
 function Piece({ geometry, depths, located, paint, cut }: Props & { depths: Int8Array }) {
   const cloth = useMemo(() => cutOut(geometry, depths), [geometry, depths]);

@@ -23,15 +23,22 @@ export function SegmentLine({ path, cun, cunCm, normal, paint }: SegmentProps) {
   );
 }
 
+const NO_CUT: THREE.Plane[] = [];
+
 /** A line along the skin: a channel, or the tape from a landmark to the place; broken where it begins anew. */
 export function SkinLine({
   branches,
   paint,
   dashed = false,
+  faint = false,
+  cut = NO_CUT,
 }: {
   branches: Triple[][];
   paint: Colours;
   dashed?: boolean;
+  /** A bone that shows through the skin, and no line that anything is found by. */
+  faint?: boolean;
+  cut?: THREE.Plane[];
 }) {
   const lines = useMemo(
     () =>
@@ -39,7 +46,13 @@ export function SkinLine({
         const geometry = new THREE.BufferGeometry().setFromPoints(branch.map(vector));
         const material = dashed
           ? new THREE.LineDashedMaterial({ color: paint.now, dashSize: 0.5, gapSize: 0.35, fog: false })
-          : new THREE.LineBasicMaterial({ color: paint.line, transparent: true, opacity: 0.7, fog: false });
+          : new THREE.LineBasicMaterial({
+              color: paint.line,
+              transparent: true,
+              opacity: faint ? 0.32 : 0.7,
+              fog: false,
+              clippingPlanes: cut,
+            });
         // A hair nearer to the eye than the skin that it lies on, and still hidden behind the body.
         material.onBeforeCompile = (shader) => {
           shader.vertexShader = shader.vertexShader.replace(
@@ -52,7 +65,7 @@ export function SkinLine({
         line.renderOrder = 3;
         return line;
       }),
-    [branches, paint.line, paint.now, dashed],
+    [branches, paint.line, paint.now, dashed, faint, cut],
   );
   return lines.map((line) => <primitive key={line.uuid} object={line} />);
 }

@@ -8,7 +8,7 @@ import { figureQuery, STANDING } from "../api/queries";
 import { useFigureDetail } from "../shared/device-prefs";
 import { useDim } from "../shared/dim";
 import { ErrorPanel, Waiting } from "../shared/parts";
-import { useCloth } from "./Cloth";
+import { useWorn } from "./Cloth";
 import { colours } from "./colours";
 import css from "./PaintBody.module.css";
 import { Rig } from "./Rig";
@@ -38,6 +38,7 @@ export default function PaintBody({ personId, painted, before = [], onPaint }: P
       personId={personId}
       figureKey={key}
       height={figure.data.height_cm}
+      worn={figure.data.cloth}
       painted={painted}
       before={before}
       onPaint={onPaint}
@@ -45,9 +46,9 @@ export default function PaintBody({ personId, painted, before = [], onPaint }: P
   );
 }
 
-type PaintingProps = Required<Props> & { figureKey: string; height: number };
+type PaintingProps = Required<Props> & { figureKey: string; height: number; worn: string[] };
 
-function Painting({ personId, figureKey, height, painted, before, onPaint }: PaintingProps) {
+function Painting({ personId, figureKey, height, worn, painted, before, onPaint }: PaintingProps) {
   const { geometry, error } = useSkin(personId, figureKey, STANDING);
   const [facing, setFacing] = useState<Facing>("front");
   const [erasing, setErasing] = useState(false);
@@ -107,7 +108,7 @@ function Painting({ personId, figureKey, height, painted, before, onPaint }: Pai
           <color attach="background" args={[paint.ground]} />
           <Rig look={look} turn={0} ground={paint.ground} light={paint.light} holder={holder} turns={false} />
           <Rim geometry={geometry} ink={paint.ink} />
-          <Skin geometry={geometry} painted={painted} before={before} paint={paint} onStroke={stroke} />
+          <Skin geometry={geometry} worn={worn} painted={painted} before={before} paint={paint} onStroke={stroke} />
         </Canvas>
       </div>
     </div>
@@ -116,6 +117,7 @@ function Painting({ personId, figureKey, height, painted, before, onPaint }: Pai
 
 type SkinProps = {
   geometry: THREE.BufferGeometry;
+  worn: string[];
   painted: ReadonlySet<number>;
   before: readonly number[];
   paint: ReturnType<typeof colours>;
@@ -123,9 +125,9 @@ type SkinProps = {
 };
 
 /** The skin, each vertex in stone, or in the colour of now, or of before. */
-function Skin({ geometry, painted, before, paint, onStroke }: SkinProps) {
+function Skin({ geometry, worn, painted, before, paint, onStroke }: SkinProps) {
   const { invalidate } = useThree();
-  const cloth = useCloth();
+  const cloth = useWorn(worn);
   const own = useMemo(() => {
     const made = geometry.clone();
     const count = made.getAttribute("position").count;

@@ -14,8 +14,18 @@ from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
 
 PIECES = ("chest", "hips")
+
 STEP_CM = 0.1
 BEYOND_CM = 12.0  # what lies deeper in the cloth, or farther outside it, is all one
+
+
+def worn(facts: BodyFacts) -> tuple[str, ...]:
+    """The pieces in which a person is shown: over the hips, and but for men over the chest.
+
+    >>> worn(BodyFacts(sex="male")), worn(BodyFacts())
+    (('hips',), ('chest', 'hips'))
+    """
+    return ("hips",) if facts.sex == "male" else PIECES
 
 
 @lru_cache(maxsize=1)

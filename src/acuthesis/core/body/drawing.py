@@ -4,6 +4,7 @@ A grid of rays looks at the body; where neighbouring rays meet skin at different
 holds in black and white, and prints at any size.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
@@ -12,7 +13,7 @@ import shapely
 from contourpy import contour_generator
 from numpy.typing import NDArray
 
-from acuthesis.core.body.cloth import cloth_depths
+from acuthesis.core.body.cloth import PIECES, cloth_depths
 from acuthesis.core.body.figure import Figure, Vector, unit
 
 PIXELS = 220
@@ -73,7 +74,7 @@ class _Raster:
     cloth: Vector
 
 
-def _look_at(figure: Figure, view: View) -> _Raster:
+def _look_at(figure: Figure, view: View, draped: Sequence[str]) -> _Raster:
     steps = (np.arange(PIXELS) + 0.5) / PIXELS - 0.5
     x, y = np.meshgrid(steps * view.width_cm, -steps * view.width_cm)
     plane = view.centre - view.stand_off_cm * view.look
@@ -90,7 +91,10 @@ def _look_at(figure: Figure, view: View) -> _Raster:
     hit &= depth < view.depth_cm
     depth[~hit] = FAR_CM
     light = np.where(hit, normals @ lamp, 1.0)
-    cloth = np.where(hit, _cloth_at(places, corners, cloth_depths(figure.asset).max(axis=0)[vertices]), -1.0)
+    cloth = np.full(hit.shape, -1.0)
+    if draped:
+        depths = cloth_depths(figure.asset)[[PIECES.index(piece) for piece in draped]].max(axis=0)
+        cloth = np.where(hit, _cloth_at(places, corners, depths[vertices]), -1.0)
     return _Raster(hit.reshape(shape), depth.reshape(shape), light.reshape(shape), cloth.reshape(shape))
 
 
@@ -148,12 +152,12 @@ def body_paths(
     view: View,
     tones: tuple[tuple[float, float], ...] = TONES,
     shade: str = SHADE,
-    draped: bool = False,
+    draped: Sequence[str] = (),
 ) -> str:
     """SVG elements of the body itself, in centimetres of the view; `tones` as (light below, opacity of the shade);
-    `draped` lays the plain cloth over chest and hips.
+    `draped` names the pieces of plain cloth that are laid over it (`cloth.worn`).
     """
-    raster = _look_at(figure, view)
+    raster = _look_at(figure, view, draped)
     width = view.width_cm
     step = width * STEP_SHARE
     mask = _smooth(raster.mask.astype(float))

@@ -77,8 +77,8 @@ def pose_for(site: str, point: str = "") -> str:
     """Id of the pose in which a point, or a stretch of the body (a site), is shown as it is found and reached; the
     reference stance by default.
 
-    >>> pose_for("sole"), pose_for("knee_inner"), pose_for("knee_inner", "LR8")
-    ('foot_up', 'leg_out', 'seated')
+    >>> pose_for("sole"), pose_for("leg_inner"), pose_for("leg_inner", "SP9")
+    ('foot_up', 'standing', 'leg_out')
     """
     asked = (pose.id for pose in poses().values() if point in pose.points)
     usual = (pose.id for pose in poses().values() if site in pose.sites)

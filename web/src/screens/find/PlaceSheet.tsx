@@ -55,7 +55,7 @@ export function PlaceSheet(props: Props) {
       )}
       <LastTime felt={props.felt} />
       <Distance located={located} />
-      {located.posture && <p className={css.posture}>Find it with the {located.posture}.</p>}
+      {located.posture && <p className={css.posture}>Posture: {located.posture}.</p>}
       <Steps {...props} />
       <MeasureHere personId={personId} id={located.id} ring={located.uncertainty_cm} />
       {located.fingers.length > 0 && <FingerBars checks={located.fingers} />}
@@ -108,18 +108,17 @@ function LastTime({ felt }: { felt: Schema["FoundOut"][] }) {
 }
 
 function Distance({ located }: { located: Located }) {
-  const { segment, level_cun, way } = located;
+  const { segment, counted_cun, way } = located;
   const span = useMe().data?.fingers.hand_span;
   if (located.area_cm2) return <Figure value={located.area_cm2.toFixed(1)} unit="cm²" words="on this person" />;
-  const nearer =
-    !segment || level_cun === null || level_cun === undefined ? null : Math.min(level_cun, segment.cun - level_cun);
+  const counted = counted_cun || null; // at the landmark itself nothing is counted
   return (
     <div className={css.distance}>
-      {segment && nearer !== null && (
+      {segment && counted !== null && (
         <Figure
-          value={(nearer * segment.cun_cm).toFixed(1)}
+          value={(counted * segment.cun_cm).toFixed(1)}
           unit="cm"
-          words={`${+nearer.toFixed(2)} of ${segment.cun} parts`}
+          words={`${+counted.toFixed(2)} of ${segment.cun} parts`}
         />
       )}
       {segment && (

@@ -7,6 +7,7 @@ import numpy as np
 from acuthesis.core.atlas.drawing.naming import spread
 from acuthesis.core.atlas.locating.locate import Located, SegmentUsed, Triple
 from acuthesis.core.body import catalogue
+from acuthesis.core.body.cloth import worn
 from acuthesis.core.body.drawing import INK, View, body_paths, document
 from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
@@ -88,7 +89,7 @@ def plate_at_home(located: Located, part: str, body: FittedBody) -> str:
     )
     shown = _outline(located, view) if located.outline_cm else mark
     title = f"{located.name}, {located.side}"
-    return document(body_paths(body.figure, view, draped=True), shown + _arrow(located, view), view, title)
+    return document(body_paths(body.figure, view, draped=worn(body.facts)), shown + _arrow(located, view), view, title)
 
 
 def plate(located: Located, part: str, body: FittedBody) -> str:

@@ -14,7 +14,7 @@ from acuthesis.core.atlas.entries.model import Area, Contact, Point
 from acuthesis.core.atlas.locating import trust, wording
 from acuthesis.core.atlas.locating.ways import LandmarkDistance, triples, way_to
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Around, Beside, FingerSpan, Place
+from acuthesis.core.body.construct import Around, Beside, FingerSpan, OnArc, OnLine, Place
 from acuthesis.core.body.figure import Side, Vector, other_side, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
@@ -111,7 +111,8 @@ class Located(BaseModel):
     landmarks: dict[str, Triple]
     landmark_names: dict[str, str]
     segment: SegmentUsed | None
-    level_cun: float | None
+    level_cun: float | None  # from the segment's first end
+    counted_cun: float | None = None  # what the rule counts, from its own landmark
     across: AcrossUsed | None
     methods: list[MethodPlace]
     alternatives: list[AlternativePlace] = []
@@ -212,6 +213,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         landmark_names={name: catalogue.landmarks()[name].name for name in _landmarks(point, segment, body, side)},
         segment=segment,
         level_cun=None if level is None else round(level, 4),
+        counted_cun=_count(point.methods[0].place),
         across=across,
         methods=[
             MethodPlace(
@@ -277,6 +279,14 @@ def _level(place: Place, body: FittedBody, side: Side) -> float | None:
     if counted is None or used is None:
         return None
     return body.places.segment(used, side).level_cun(body.places.at(counted, side))
+
+
+def _count(place: Place) -> float | None:
+    """What a rule counts from its landmark; along a tape over the head, from the end that is nearer."""
+    counted = catalogue.counted(place)
+    if isinstance(counted, OnArc):
+        return min(counted.cun, catalogue.segments()[counted.arc].cun - counted.cun)
+    return counted.cun if isinstance(counted, OnLine) else None
 
 
 def _across(place: Place, body: FittedBody, side: Side) -> AcrossUsed | None:
