@@ -31,27 +31,11 @@ VIEWS = {
     "leg, outer side": (("patella_apex",), (1, 0, 0.25), 0.66, ("GB", "ST", "BL")),
     "leg, inner side": (("patella_apex",), (-1, 0, 0.1), 0.66, ("SP", "KI", "LR")),
 }
-NAMED = frozenset(
-    ("GV14", "GV4", "GV3", "BL13", "BL23", "BL25", "BL32", "BL40", "BL57", "BL60", "CV17", "CV12", "CV4", "LU1", "ST25")
-    + (
-        "ST34",
-        "ST36",
-        "LI14",
-        "LI15",
-        "LI11",
-        "LI4",
-        "TE5",
-        "TE13",
-        "GB31",
-        "GB34",
-        "GB39",
-        "SP6",
-        "SP9",
-        "SP10",
-        "KI3",
-        "LR8",
-    )
-)
+NAMED = {
+    "GV14", "GV4", "GV3", "BL13", "BL23", "BL25", "BL32", "BL40", "BL57", "BL60", "CV17",
+    "CV12", "CV4", "LU1", "ST25", "ST34", "ST36", "LI14", "LI15", "LI11", "LI4", "TE5",
+    "TE13", "GB31", "GB34", "GB39", "SP6", "SP9", "SP10", "KI3", "LR8",
+}  # fmt: skip
 NEAR_SIDE = 0.15  # how squarely the skin has to face the eye, for its points to be shown
 CELL = 100.0
 
