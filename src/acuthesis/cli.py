@@ -195,11 +195,17 @@ def locate_command(
 
 def _say(found: Located) -> None:
     print(f"{found.id}  {found.name}, {found.side}  ({found.region})")
+    if found.posture:
+        print(f"  Posture: {found.posture}.")
     for number, step in enumerate(found.steps, 1):
         print(f"  {number}. {step}")
     for check in found.fingers:
         span = check.span.replace("_", " ")
         print(f"  {span}: {check.own_cm:.1f} cm for {check.wanted_cm:.1f} cm ({check.error_cm:+.1f})")
+    for other in found.alternatives:
+        print(f"  Elsewhere by {other.school}: {other.name} ({other.off_cm:.1f} cm away)")
+    if found.under is not None and found.under.gap is not None:
+        print(f"  Between two tendons: {' and '.join(found.under.gap)}")
     for caution in found.cautions:
         print(f"  ! {caution}")
 

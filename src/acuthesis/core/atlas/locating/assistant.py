@@ -32,14 +32,13 @@ def worth_measuring(points: Sequence[Point], body: FittedBody) -> list[WorthMeas
 
     A length is imagined to be measured as the figure has it: the place stays, only what is known of it grows.
     """
-    places = {point.id: [body.places.at(method.place, "left") for method in point.methods] for point in points}
-    rings = {
-        point.id: trust.judge(point, places[point.id], body, "left").uncertainty_cm for point in points if point.methods
-    }
     concerned: dict[str, list[Point]] = defaultdict(list)
     for point in points:
         for measure in {id for method in point.methods for id in trust.measures_behind(method.place)}:
             concerned[measure].append(point)
+    counted = {point.id: point for missing in concerned.values() for point in missing}.values()
+    places = {point.id: [body.places.at(method.place, "left") for method in point.methods] for point in counted}
+    rings = {point.id: trust.judge(point, places[point.id], body, "left").uncertainty_cm for point in counted}
     found = []
     for id, name, how, imagined in _candidates(body):
         then = {
