@@ -70,6 +70,10 @@ def test_levels_hold_on_drawn_builds(facts):
 def test_the_crease_of_the_elbow_is_one_on_the_plane_that_halves_the_bend(build, ruler):
     for id in ("PC3", "LU5", "HT3"):
         assert ruler.off_the_bend(left(build, id)) < 0.3, id
+    outer = left(build, "LI11")  # half-way from LU5 to the outer knob, which stands a little higher
+    assert ruler.off_the_bend(outer) < 0.25 * build.places.segment("upper_arm", "left").cun_cm
+    midway = (left(build, "LU5") + build.places.landmark("lateral_epicondyle", "left")) / 2
+    assert np.linalg.norm(outer - midway) < 1.3
     crease = ruler.crease_of_elbow()
     assert np.linalg.norm(build.places.landmark("cubital_crease", "left") - crease) < 0.8
 
