@@ -18,7 +18,7 @@ from scipy.sparse.linalg import spsolve
 from acuthesis.core.body import source
 from acuthesis.core.body.subdivide import loop_subdivision, triangulate
 
-FORMAT = 10
+FORMAT = 11
 CHART = "chart_"  # before the names of the charts' arrays in the file
 NIPPLE_VERTEX = 8453  # left, in the published base mesh
 FLAT_RADIUS_CM = 3.0
@@ -73,6 +73,10 @@ TURNS: dict[str, dict[str, float]] = {
     "hip": {"upperleg": 1.0, "lowerleg": 1.0, **_FOOT},
     "knee": {"lowerleg": 1.0, **_FOOT},
     "ankle": _FOOT,
+    "thumb": {"finger1-2": 1.0, "finger1-3": 1.0},
+    "index": {"finger2": 1.0},
+    "ring": {"finger4": 1.0},
+    "little": {"finger5": 1.0},
 }
 NECK = {"neck01": 0.3, "neck02": 0.55, "neck03": 0.8}
 TRUNK_BONES = ("root", "spine", "pelvis", "clavicle", "shoulder", "breast")

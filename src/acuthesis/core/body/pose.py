@@ -28,7 +28,12 @@ CENTRES = {
     "knee": "knee",
     "ankle": "ankle",
     "neck": "neck",
+    "thumb": "finger-1-2",
+    "index": "finger-2-1",
+    "ring": "finger-4-1",
+    "little": "finger-5-1",
 }
+Joint = Literal["shoulder", "elbow", "forearm", "hip", "knee", "ankle", "neck", "thumb", "index", "ring", "little"]
 
 
 class _Row(BaseModel):
@@ -38,7 +43,7 @@ class _Row(BaseModel):
 class Turn(_Row):
     """A turn at a joint, on both sides."""
 
-    joint: Literal["shoulder", "elbow", "forearm", "hip", "knee", "ankle", "neck"]
+    joint: Joint
     about: Directions
     part: str = Field(alias="in")
     degrees: float
