@@ -58,6 +58,9 @@ def test_a_stop_says_what_is_so(request, answers, age):
         for side in ("left", "right"):
             if f"On the {side}, the side of the complaint" in said:
                 assert stop.side == side and side in sides.values()
+            if crossed := re.search(rf"On the {side}, which answers the (left|right) side of the head", said):
+                assert stop.side == side and {side, crossed[1]} == {"left", "right"}
+                assert entry(stop.id).crossed and (not sides or crossed[1] in sides.values())
             if f"On the {side}, across from the complaint" in said:
                 assert stop.side == side and sides and side not in sides.values()
         assert bool(stop.core_of) == (stop.id in core)

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from acuthesis.core.atlas.entries.catalogue import Entry, part_of
-from acuthesis.core.atlas.entries.model import Contact, Position
+from acuthesis.core.atlas.entries.model import Area, Contact, Position
+from acuthesis.core.body.figure import other_side
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.compose.choose.wishes import CoreSeat, Wish, Wishes, each_side
@@ -360,7 +361,9 @@ class _Sieve:
 
     def _why(self, wish: Wish, side: StopSide, default: DoseDefault, level: int, limits: Limits) -> list[str]:
         said = []
-        if side in ("left", "right") and side in wish.affected:
+        if side in ("left", "right") and isinstance(wish.target, Area) and wish.target.crossed:
+            said.append(f"On the {side}, which answers the {other_side(side)} side of the head.")
+        elif side in ("left", "right") and side in wish.affected:
             said.append(f"On the {side}, the side of the complaint.")
         elif side in ("left", "right") and wish.affected and wish.side != "both":
             said.append(f"On the {side}, across from the complaint.")
