@@ -38,6 +38,17 @@ def test_another_teaching_is_another_place_and_can_be_preferred(build, point):
         assert standard.position_cm == found.position_cm, "the standard's stays in sight"
 
 
+def test_a_preferred_place_has_its_own_ring():
+    """What was worked out for the standard's place is not taken for that of the one which a practice prefers."""
+    build = body_of(TWELVE["man"])
+    other = preferring(points()["GB30"], "toward_hip_bone")
+    build.places.memory.clear()
+    alone = locate(other, "left", build).uncertainty_cm
+    build.places.memory.clear()
+    locate(points()["GB30"], "left", build)
+    assert locate(other, "left", build).uncertainty_cm == alone
+
+
 def test_older_editions_have_gb39_behind_the_thin_bone():
     build = body_of(TWELVE["woman"])
     older = preferring(points()["GB39"], "behind")

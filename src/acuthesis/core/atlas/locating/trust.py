@@ -100,8 +100,7 @@ class Judgement:
 def judge(point: Point, places: list[Vector], body: FittedBody, side: Side) -> Judgement:
     """Judge the methods of a point that lead to `places` (each (3,) cm)."""
     found = [
-        _method(number, method.place, point, place, body, side)
-        for number, (method, place) in enumerate(zip(point.methods, places, strict=True))
+        _method(method.place, point, place, body, side) for method, place in zip(point.methods, places, strict=True)
     ]
     methods = tuple(judged for judged, _ in found)
     weights = np.array([1 / method.error_cm**2 for method in methods])
@@ -150,12 +149,12 @@ def _spans(place: Place) -> tuple[FingerSpan, ...]:
     return getattr(place, "span", None) or ("thumb_width",)
 
 
-def _method(number: int, place: Place, point: Point, at: Vector, body: FittedBody, side: Side) -> tuple[Judged, Vector]:
+def _method(place: Place, point: Point, at: Vector, body: FittedBody, side: Side) -> tuple[Judged, Vector]:
     """A method's error, and its covariance (3, 3) along the skin, cm²."""
     felt = errors().search_share * point.search_radius_cm + errors().felt_cm
     normal = body.figure.facing(at)
     on_skin = np.eye(3) - np.outer(normal, normal)
-    landmarks = on_skin @ _of_landmarks(point.id, number, place, body, side) @ on_skin
+    landmarks = on_skin @ _of_landmarks(place, body, side) @ on_skin
     counted, why, direction = _counted(place, body, side)
     if direction is None:
         direction_scatter = on_skin / 2
@@ -186,11 +185,11 @@ def _counted(place: Place, body: FittedBody, side: Side) -> tuple[float, str, Ve
     return error, why, direction
 
 
-def _of_landmarks(id: str, number: int, place: Place, body: FittedBody, side: Side) -> Vector:
+def _of_landmarks(place: Place, body: FittedBody, side: Side) -> Vector:
     """Covariance (3, 3), cm², of a place from the errors of the landmarks it rests on: each is shifted a little along
     the skin, the others staying, and the place is found again. Worked out once a figure; the right side mirrors it.
     """
-    key = (f"landmark errors {number}", id)
+    key = ("landmark errors", repr(place))  # not the point's id: a practice may prefer another place for it
     if key not in body.places.memory:
         body.places.memory[key] = _worked_out(place, body.places)
     scatter = body.places.memory[key]
