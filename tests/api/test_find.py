@@ -99,6 +99,33 @@ def test_a_place_beside_a_landmark_comes_to_lie_on_the_skin(own, newcomer):
     assert newcomer.client.get("/api/atlas/own").json() == [], "trying keeps nothing"
 
 
+def test_a_preferred_place_is_the_places_of_the_whole_practice(stranger):
+    person = Newcomer(stranger)
+    standard = person.get("/places/GB39").json()
+    (older,) = standard["alternatives"]
+    assert older["id"] == "behind" and older["off_cm"] > 1 and standard["under"]["layers"][0]["name"] == "skin"
+
+    def prefer(alternative, point="GB39"):
+        return stranger.put(f"/api/practice/preferred/{point}", json={"alternative": alternative})
+
+    def on_figure():
+        return [one["position_cm"] for one in person.get("/figure").json()["places"] if one["id"] == "GB39"]
+
+    before = on_figure()
+    problem(prefer("somewhere"), 422, "behind")
+    problem(prefer("behind", "SP6"), 422, "SP6")
+    assert prefer("behind").json()["layer"]["preferred"] == {"GB39": "behind"}
+    now = person.get("/places/GB39").json()
+    assert now["position_cm"] == pytest.approx(older["position_cm"], abs=1e-3)
+    assert [one["school"] for one in now["alternatives"]] == ["the international standard"]
+    assert len(on_figure()) == len(before) == 2 and on_figure() != before, "it stands once on each side"
+    x, y, z = older["position_cm"]
+    near = person.get(f"/nearby?x={x}&y={y}&z={z}").json()
+    assert next(one["distance_cm"] for one in near if one["id"] == "GB39") < 0.2
+    assert prefer(None).json()["layer"]["preferred"] == {}
+    assert person.get("/places/GB39").json()["position_cm"] == standard["position_cm"] and on_figure() == before
+
+
 def test_an_own_point_on_a_refused_one_is_refused(own):
     other = Newcomer(own)
     sp6 = {"line": "shin_inner_border_behind", "segment": "lower_leg_inner", "from": "medial_malleolus_prominence"}

@@ -28,7 +28,7 @@ from acuthesis.core.body.person import FINGER_HOW, FINGER_RANGE_CM, body_measure
 from acuthesis.core.body.pose import REFERENCE, Posed, pose_for
 from acuthesis.core.safety.limits import limits_for
 from acuthesis.core.safety.screening import Screening
-from acuthesis.services.body.bodies import body_key, body_of, grounds_of, own_placed, refused_here, seen_on_body
+from acuthesis.services.body.bodies import body_key, body_of, grounds_of, placed_here, refused_here, seen_on_body
 from acuthesis.settings import settings
 
 router = APIRouter(route_class=StrictRoute, tags=["figure"])
@@ -170,7 +170,6 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
     known = here.person(person_id, "figure")
     ready, screening = body_of(known), seen_on_body(known)
     body, stance = ready.body, ready.posed(pose)
-    shipped, own = ready.placed(), own_placed(here, ready)
     unsafe = set(refused_here(here, ready, screening))
     on_body = {name: body.places.segment(name, "left") for name in segments()}
     middles = np.array([one.path.mean(axis=0) for one in on_body.values()])
@@ -193,7 +192,7 @@ def read_figure(person_id: uuid.UUID, here: SignedIn, pose: PoseId = REFERENCE) 
             )
             for (name, one), normal in zip(on_body.items(), stance.directions(middles, np.array(facing)), strict=True)
         ],
-        places=_places([*shipped, *own], stance, screening, unsafe),
+        places=_places(placed_here(here, ready), stance, screening, unsafe),
         ink_cm=[triples(stance.places(line)) for line in bony_ink(body.places)],
         cloth=list(worn(body.facts)),
     )

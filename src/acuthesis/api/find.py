@@ -17,7 +17,7 @@ from acuthesis.core.atlas.locating.locate import Located, in_pose, with_way
 from acuthesis.core.atlas.locating.nearby import Nearby, nearby
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.pose import REFERENCE
-from acuthesis.services.body.bodies import body_of, own_placed
+from acuthesis.services.body.bodies import body_of, placed_here
 from acuthesis.services.body.locating import checked, located_for, located_on
 from acuthesis.store import visits
 
@@ -56,7 +56,7 @@ def what_is_near(
 ) -> list[Nearby]:
     """Points, areas and landmarks around a place on a person's skin, the nearest first."""
     ready = body_of(here.person(person_id, "place"))
-    placed, stance = [*ready.placed(), *own_placed(here, ready)], ready.posed(pose)
+    placed, stance = placed_here(here, ready), ready.posed(pose)
     with ready.lock:
         place, _ = ready.body.figure.nearest_on_skin(stance.back(np.array([x, y, z])))
         return nearby(place, ready.body, placed)

@@ -126,13 +126,20 @@ def body_of(known: Known) -> ReadyBody:
 
 
 def own_placed(here: Here, ready: ReadyBody) -> list[Placed]:
-    """The practice's own points and areas on a person, on all their sides."""
+    """The practice's own points and areas on a person, and shipped points where it prefers them, on all their sides."""
+    entries = [*here.knowledge.preferred.values(), *here.own.values()]
     with ready.lock:
-        return [one for entry in here.own.values() for one in place_one(entry, ready.body)]
+        return [one for entry in entries for one in place_one(entry, ready.body)]
+
+
+def placed_here(here: Here, ready: ReadyBody) -> list[Placed]:
+    """Everything that the practice has on a person: what is shipped, where it prefers it, and its own."""
+    preferred = here.knowledge.preferred
+    return [*(one for one in ready.placed() if one.entry.id not in preferred), *own_placed(here, ready)]
 
 
 def refused_here(here: Here, ready: ReadyBody, screening: Screening) -> dict[str, Reason]:
-    """Own points and areas that on either side lie on or at something refused, with the reason."""
+    """Own points and areas, and preferred places, that on either side lie at something refused, with the reason."""
     shipped = ready.placed()
     found: dict[str, Reason] = {}
     for one in own_placed(here, ready):

@@ -22,12 +22,13 @@ def located_for(here: Here, known: Known, id: str, side: Side) -> tuple[Located,
 
 
 def located_on(here: Here, known: Known, target: Entry, side: Side, ready: ReadyBody) -> Located:
-    """A target on a body that is at hand: refused also where a place of one's own lies on a refused one."""
+    """A target on a body that is at hand: refused also where one's own or preferred place lies on a refused one."""
     practitioner = fingers_of(here.practitioner.fingers).measured()
     screening = seen_on_body(known)
     with ready.lock:
         found = locate_within(target, side, ready.body, screening, practitioner)
-        own = None if found.refused is not None or is_shipped(target.id) else place_one(target, ready.body)[0]
+        moved = not is_shipped(target.id) or target.id in here.knowledge.preferred
+        own = place_one(target, ready.body)[0] if moved and found.refused is None else None
     refused = None if own is None else refused_near(own.on(side), ready.placed(), screening)
     return found if refused is None else found.model_copy(update={"refused": refused})
 
