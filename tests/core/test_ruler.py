@@ -161,7 +161,7 @@ def test_points_of_the_lower_leg_lie_by_the_edges_of_its_bones(build):
     """Behind the inner border of the shin, before or behind the thin bone: beside the bone, not on it."""
     for id in ("SP6", "SP7", "SP8", "SP9", "KI8"):
         behind, _ = edge_of(build, "tibia", left(build, id))
-        assert -0.1 < behind < 1.9, f"{id} lies {behind:.1f} cm behind the shin's inner border"
+        assert -0.3 < behind < 2.8, f"{id} lies {behind:.1f} cm behind the shin's inner border"
     for id in ("GB36", "GB37", "GB38", "GB39"):
         _, before = edge_of(build, "fibula", left(build, id))
         assert -0.1 < before < 0.9, f"{id} lies {before:.1f} cm before the thin bone"

@@ -33,7 +33,9 @@ def context_answers(draw):
         "places": st.one_of(
             st.just(True),
             st.lists(
-                st.sampled_from(["foot", "calf.left", "trunk", "palm.right", "ear_area", "knee_back"]), min_size=1
+                st.sampled_from(["foot", "calf.left", "trunk", "palm.right", "ear_area", "knee_back"]),
+                min_size=1,
+                max_size=40,
             ),
         ),
         "reading": st.sampled_from([[118, 76], [150, 85], [165, 100], [78, 44]]),

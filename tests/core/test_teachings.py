@@ -31,7 +31,7 @@ def test_another_teaching_is_another_place_and_can_be_preferred(build, point):
     for place in found.alternatives:
         nearest, _ = build.figure.nearest_on_skin(np.array(place.position_cm))
         assert np.linalg.norm(nearest - place.position_cm) < 0.05, place.id
-        assert 0.1 < place.off_cm < 14 and place.school, place.id
+        assert 0.1 < place.off_cm < 16 and place.school, place.id
         preferred = locate(preferring(point, place.id), "right", build)
         assert preferred.position_cm == place.position_cm
         (standard,) = (one for one in preferred.alternatives if one.id == "standard")

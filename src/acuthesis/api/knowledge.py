@@ -147,13 +147,13 @@ class Preference(BaseModel):
     alternative: str | None = Field(None, max_length=60)
 
 
-@router.put("/practice/preferred/{point}")
-def prefer_place(point: str, wanted: Preference, here: SignedIn) -> LayerOut:
+@router.put("/practice/preferred/{id}")
+def prefer_place(id: str, wanted: Preference, here: SignedIn) -> LayerOut:
     """Prefer a place for a point on which teachers or editions differ, in the whole practice."""
-    id = entry(point).id
-    preferred = {one: chosen for one, chosen in here.layer.preferred.items() if one != id}
+    point = entry(id).id
+    preferred = {one: chosen for one, chosen in here.layer.preferred.items() if one != point}
     if wanted.alternative is not None:
-        preferred[id] = wanted.alternative
+        preferred[point] = wanted.alternative
     layer = here.layer.model_copy(update={"preferred": preferred})
     return change_layer(LayerIn(version=here.layer_version, layer=layer), here)
 

@@ -2810,7 +2810,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/practice/preferred/{point}": {
+    "/api/practice/preferred/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -19561,7 +19561,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                point: string;
+                id: string;
             };
             cookie?: never;
         };

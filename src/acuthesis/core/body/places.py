@@ -1,5 +1,6 @@
 """Evaluates places on a fitted figure: from the words of a rule to a point on this person's skin."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -191,10 +192,14 @@ class Places:
             return self.figure.joint(rest, side)
         return self.landmark(reference, side)
 
+    def chain_cm(self, chain: Sequence[Place], side: Side) -> float:
+        """The way from place to place of a chain, laid straight."""
+        places = np.array([self.at(place, side) for place in chain])
+        return float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
+
     def _unit_length(self, move: Move, side: Side) -> float:
         if move.of is not None:
-            chain = np.array([self.at(place, side) for place in move.of])
-            return float(np.linalg.norm(np.diff(chain, axis=0), axis=1).sum())
+            return self.chain_cm(move.of, side)
         if move.cun is not None:
             return self.segment(move.cun, side).cun_cm
         assert move.width is not None  # the model allows exactly one unit

@@ -13,7 +13,7 @@ export function Elsewhere({ id, places, both, onBoth }: Props) {
   const mayPrefer = useMay("manage");
   const prefer = useMutation({
     mutationFn: (alternative: string | null) =>
-      take(api.PUT("/api/practice/preferred/{point}", { params: { path: { point: id } }, body: { alternative } })),
+      take(api.PUT("/api/practice/preferred/{id}", { params: { path: { id } }, body: { alternative } })),
     onSuccess: () => client.invalidateQueries(),
   });
   return (

@@ -19,7 +19,7 @@ from acuthesis.core.atlas.entries.catalogue import DATA
 from acuthesis.core.atlas.entries.fingers import uses_fingers
 from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body import catalogue
-from acuthesis.core.body.construct import Around, Beside, FingerSpan, OnArc, OnLine, Place
+from acuthesis.core.body.construct import Around, Beside, FingerSpan, Move, OnArc, OnLine, Place
 from acuthesis.core.body.figure import Side, Vector, unit
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.places import Places
@@ -169,6 +169,8 @@ def _counted(place: Place, body: FittedBody, side: Side) -> tuple[float, str, Ve
     """The error of counting: one standard deviation (cm), why, and its direction (None: any along the skin)."""
     if uses_fingers(place):
         return *_by_hand(place, body, side), None
+    if laid := _laid_straight(place, body, side):
+        return errors().unmeasured_share * laid, "a limb of theirs laid straight; its length is the figure's own", None
     counted = catalogue.counted(place)
     error, why, direction = 0.0, "the hand feels it: bone, crease or cord", None
     if isinstance(counted, OnLine | OnArc):
@@ -183,6 +185,17 @@ def _counted(place: Place, body: FittedBody, side: Side) -> tuple[float, str, Ve
             why = why if both else "counted across; the width is the figure's own"
             direction = None if both else np.array([1.0, 0.0, 0.0])
     return error, why, direction
+
+
+def _laid_straight(place: object, body: FittedBody, side: Side) -> float:
+    """Length (cm) of the limb or hand that a rule lays straight (a chain in a move); 0 where it does not."""
+    if isinstance(place, Move) and place.of is not None and len(place.of) > 2:
+        return body.places.chain_cm(place.of, side)
+    if not isinstance(place, BaseModel):
+        return 0.0
+    values = [getattr(place, name) for name in type(place).model_fields]
+    inner = [one for value in values for one in (value if isinstance(value, tuple) else (value,))]
+    return max((_laid_straight(one, body, side) for one in inner if isinstance(one, BaseModel)), default=0.0)
 
 
 def _of_landmarks(place: Place, body: FittedBody, side: Side) -> Vector:

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 from acuthesis.core.compose.choose.request import Helped
 
+MOST = 10.0  # points: the whole scale, and the most that a stop is said to have done
+
 
 @dataclass(frozen=True)
 class Played:
@@ -30,7 +32,7 @@ def helped(visits: Iterable[Played]) -> list[Helped]:
         for id in visit.ids:
             changes[id].append(visit.change - mean)
     return [
-        Helped(id=id, change=round(sum(found) / len(found), 2), times=len(found))
+        Helped(id=id, change=round(min(max(sum(found) / len(found), -MOST), MOST), 2), times=len(found))
         for id, found in sorted(changes.items())
         if len(found) < len(there)
     ]
