@@ -20,6 +20,7 @@ from acuthesis.core.errors import UnknownId
 
 CORNERS = 8  # of a cross-section
 UNDER_SKIN_CM = 0.2  # bone comes no nearer to the skin than this
+ROUNDING_CM = 1e-6
 # Farther out of the nearest skin it is not bone that came out, but skin that lies within: the mouth, a folded armpit.
 MOST_PRESSED_CM = 1.0
 STEPS = 4  # cross-sections between two nodes
@@ -133,12 +134,16 @@ def skeleton(places: Places) -> list[BoneOnBody]:
 
 
 def _under_skin(corners: Vector, figure: Figure) -> Vector:
-    """Corners (n, 3), those that would come out of the skin or up to it pressed back under it."""
-    skin, normals = figure.nearest_with_normals(corners)
-    depth = ((skin - corners) * normals).sum(axis=1)
-    out = (depth < UNDER_SKIN_CM) & (depth > -MOST_PRESSED_CM)
+    """Corners (n, 3), those that would come out of the skin or up to it pressed back under it.
+
+    Again, and less each time: in a folded armpit what is pressed back from one side can come out of the other.
+    """
     pressed = corners.copy()
-    pressed[out] = skin[out] - UNDER_SKIN_CM * normals[out]
+    for under in (UNDER_SKIN_CM, UNDER_SKIN_CM / 3, 0.0):
+        skin, normals = figure.nearest_with_normals(pressed)
+        depth = ((skin - pressed) * normals).sum(axis=1)
+        out = (depth < under - ROUNDING_CM) & (depth > -MOST_PRESSED_CM)
+        pressed[out] = skin[out] - under * normals[out]
     return pressed
 
 
