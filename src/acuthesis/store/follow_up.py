@@ -72,13 +72,14 @@ def by_kind(db: Db, method: int, gone_since: datetime, now: datetime) -> list[Of
 
 
 def getting_worse(db: Db, method: int) -> list[PersonOnList]:
-    """Open complaints that are worse, the newest rating first."""
+    """Open complaints that are worse, or seem to rise, the newest rating first."""
     return _people(
         db,
         "SELECT person.id, given_name, family_name, outcome.last_on, complaint.id, complaint.kind, "
         "outcome.told ->> 'sentence' FROM outcome JOIN complaint ON complaint.id = outcome.id "
         "JOIN person ON person.id = complaint.person_id "
-        "WHERE outcome.method = :method AND outcome.rated = complaint.rated AND trend = 'worse' AND closed_on IS NULL "
+        "WHERE outcome.method = :method AND outcome.rated = complaint.rated "
+        "AND (trend = 'worse' OR outcome.told ->> 'rising' = 'true') AND closed_on IS NULL "
         "AND archived_at IS NULL "
         "ORDER BY outcome.last_on DESC NULLS LAST, person.id",
         {"method": method},

@@ -30,6 +30,7 @@ CautionId = Literal[
     "asked_elsewhere",
     "near_none",
     "still_working",
+    "rising",
 ]
 
 
@@ -97,6 +98,13 @@ def cautions(
             Caution(
                 id="season",
                 words=f"{found.days} days lie between: the time of year is another one, which may matter by itself.",
+            )
+        )
+    if found.rising:
+        made.append(
+            Caution(
+                id="rising",
+                words=f"It seems to rise, from {found.start:g} to {found.now:g}: a warning, and no verdict.",
             )
         )
     if found.ratings < FEW:

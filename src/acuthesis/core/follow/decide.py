@@ -101,10 +101,12 @@ def conditions(facts: Facts) -> dict[str, bool]:
     found, carry, told = facts.outcome, facts.carry_over, facts.episodes
     trial_over = found.visits >= thresholds().fair_visits and found.days >= thresholds().fair_days
     apart, every = carry.apart_days, facts.every_days
+    level = found.level_now
     return {
         "red_flag": bool(facts.red_flags),
         "new_pattern": bool(facts.new_pattern),
         "worse": found.trend == "worse",
+        "rising": found.rising,
         "better": found.trend == "better",
         "no_change": found.trend == "no_change",
         "cannot_tell": found.trend == "cannot_tell",
@@ -113,7 +115,8 @@ def conditions(facts: Facts) -> dict[str, bool]:
         "long_trial": found.visits >= LONG_VISITS and found.days >= LONG_DAYS,
         "plan_was_changed": facts.plan_changed,
         "near_none": found.now is not None and found.now <= NEAR_NONE,
-        "steady": found.points is not None and found.points.high - found.points.middle <= STEADY,
+        "began_near_none": found.start is not None and found.start <= NEAR_NONE,
+        "steady": level is not None and level.high - level.low <= 2 * STEADY,
         "lasts_longer": apart is not None and every is not None and apart.low >= every,
         "fewer_episodes": told is not None and told.ratio is not None and told.ratio.high < 1,
         "eases_in_sessions": carry.eases is not None and carry.eases.low >= EASES,

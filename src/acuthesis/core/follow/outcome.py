@@ -1,7 +1,9 @@
 """The outcome: what the ratings of a complaint or an activity support, and what they do not yet, in a sentence.
 
-Better is said only where the interval of the change lies below none and the change is one that people notice; no change
-only where a noticeable one is ruled out; in between, that it cannot be told yet, with what would tell it.
+Better is said only where the interval of the change lies below none and the change is one that people notice; worse
+only where it lies above none; no change only where a noticeable one is ruled out; in between, that it cannot be told
+yet, with what would tell it. None of them is said before a fair trial is over: what seems to rise is a warning until
+then.
 """
 
 from functools import lru_cache
@@ -17,7 +19,7 @@ from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.ratings import Series, phases
 
 DATA = Path(__file__).parent / "data"
-METHOD = 1  # counts up whenever the same ratings would give another outcome
+METHOD = 2  # counts up whenever the same ratings would give another outcome
 
 OutcomeTrend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
 
@@ -51,9 +53,10 @@ def thresholds() -> Thresholds:
 class Outcome(BaseModel):
     """What the ratings say. Levels and changes in points (0-10).
 
-    `start`, `now`: the level of the baseline and of the last weeks; `points`: the change between them with its
-    interval; `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a
-    rating lies from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
+    `start`, `now`: the level of the baseline and of the last weeks, `level_now` that of now with its interval;
+    `points`: the change between them with its interval; `rising`: it seems to rise, which is a warning and no verdict;
+    `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a rating lies
+    from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
     `within_session`: the middle change from before to after.
     """
 
@@ -64,6 +67,8 @@ class Outcome(BaseModel):
     baseline: int
     start: float | None = None
     now: float | None = None
+    level_now: Estimate | None = None
+    rising: bool = False
     points: Estimate | None = None
     per_cent: float | None = None
     noticeable: float | None = None
@@ -94,9 +99,14 @@ def judge(series: Series) -> Outcome:
     by = thresholds()
     wanted = max(-by.real_points, -start * by.real_per_cent / 100) if start >= 1 else -by.real_points
     wanted = min(wanted, -by.least_points)
-    trend = _trend(series, points, wanted, 1 - change.below(0))
+    rising = _rising(series, points, 1 - change.below(0))
+    trend = _trend(series, points, wanted, rising)
+    last = len(parts.now)
+    level_now = fitted.weighed([0.0] * (count - last) + [1 / last] * last).estimate()
     found = Outcome(
         trend=trend,
+        level_now=level_now.rounded(),
+        rising=rising and trend != "worse",
         now=round(min(max(now, 0.0), 10.0), 1) + 0.0,
         points=points.rounded(),
         per_cent=None if share is None else round(share),
@@ -108,20 +118,22 @@ def judge(series: Series) -> Outcome:
     return found.model_copy(update={"sentence": _sentence(found, series)})
 
 
-def _trend(series: Series, points: Estimate, wanted: float, worse: float) -> OutcomeTrend:
+def _rising(series: Series, points: Estimate, worse: float) -> bool:
+    """Whether it seems to rise: to wait for a fair trial would be no kindness, and to call it worse no truth."""
     by = thresholds()
-    rose = points.middle >= by.real_points and worse >= by.warn_chance
     enough = len(series.course) >= by.fewest_ratings_to_warn and series.visits >= by.fewest_visits_to_warn
-    # Worse counts before a fair trial is over: waiting would be no kindness.
-    if rose and enough:
-        return "worse"
+    return enough and points.middle >= by.real_points and worse >= by.warn_chance
+
+
+def _trend(series: Series, points: Estimate, wanted: float, rising: bool) -> OutcomeTrend:
+    by = thresholds()
     if series.visits < by.fair_visits or series.days < by.fair_days:
         return "too_early"
     if points.high < 0 and points.middle <= wanted:
         return "better"
     if points.low > 0 and points.middle >= by.least_points:
         return "worse"
-    return "no_change" if points.low > -by.real_points else "cannot_tell"
+    return "no_change" if points.low > -by.real_points and not rising else "cannot_tell"
 
 
 def within(series: Series) -> float | None:
@@ -152,7 +164,7 @@ def _sentence(found: Outcome, series: Series) -> str:
     between = f"between {_less(low)} and {_less(high)}"
     match found.trend:
         case "too_early":
-            if series.course[-1].value - series.course[0].value >= thresholds().real_points:
+            if found.rising or series.course[-1].value - series.course[0].value >= thresholds().real_points:
                 told = f"{series.course[0].value}, last {series.course[-1].value}"
                 return f"Higher than at the start ({told}), from {found.ratings} ratings. Ask again before going on."
             return _early(series, f": {course}")
@@ -164,6 +176,10 @@ def _sentence(found: Outcome, series: Series) -> str:
             return (
                 f"No real change after {found.visits} visits in {found.days} days ({course}; {between}). "
                 f"A change of {thresholds().real_points:g} points for the better is ruled out."
+            )
+        case _ if found.rising:
+            return (
+                f"It seems to rise: {course}, {between}. Whether it does cannot be told yet: ask again within a week."
             )
         case _:
             chance = round(10 * (found.noticeable or 0))
