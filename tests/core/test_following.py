@@ -80,7 +80,7 @@ def truly(truth, ratings):
 @pytest.mark.parametrize("seed", range(2))
 @pytest.mark.parametrize("better", [True, False])
 def test_intervals_hold_the_truth_and_hardly_anybody_is_called_better_who_is_not(seed, better):
-    """Of 500 drawn people: 95 of 100 intervals hold the true change, and at most 5 of 100 are falsely better or worse."""
+    """Of 500 drawn people 95 of 100 intervals hold the true change; at most 5 of 100 are falsely better, or worse."""
     chance = dice("change", seed, better)
     held = wrongly = alarmed = 0
     for _ in range(PEOPLE):
@@ -387,6 +387,8 @@ def test_cautions_come_by_themselves():
     found = judge(began_worst)
     told = {one.id for one in warning.cautions(began_worst, found, 1, 1, [])}
     assert {"began_at_worst", "few_ratings"} <= told
+    falling = Series(ratings=course([9, 8, 7, 6, 5, 4, 3]))  # the first is the highest, and nothing else than the first
+    assert "began_at_worst" not in {one.id for one in warning.cautions(falling, judge(falling), 1, 1, [])}
     events = [warning.LifeEvent(on=FIRST + timedelta(days=20), words="physiotherapy", other_care=True)]
     later = course([3, 2], first=FIRST + timedelta(days=120), moment="home", said_by="Priya")
     better = Series(ratings=course([8, 8, 7, 5, 3, 3, 3], said_by="Ode") + later)

@@ -13,11 +13,13 @@ from pydantic import BaseModel
 from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.follow.ratings import Series, phases
+from acuthesis.core.follow.trend import trend
 
 FEW = 8  # ratings
 FALSE_ALARM = 0.025  # chance that one complaint without any change is called better
 SEASON_DAYS = 100  # from here the time of year is another one
 LASTING_DAYS = 2.0  # half of what a session eases lasts as long: ratings between sessions are then eased ones
+FEWEST_TO_FOLLOW_BACK = 4  # ratings
 FLOOR = 2.0  # a level from which it can hardly fall
 
 CautionId = Literal[
@@ -74,7 +76,7 @@ def cautions(
             Caution(
                 id="began_at_worst",
                 words="It began at its worst. People come when it is worst, so some of the fall, about "
-                f"{_selected(found):.1f} points, would have come by itself.",
+                f"{_selected(found):.1f} points, may have come by itself.",
             )
         )
     if found.trend == "better" and looked_at >= 3 and better <= 1:
@@ -148,11 +150,18 @@ def still_working(found: Outcome, carried: CarryOver) -> Caution | None:
 
 
 def _began_at_worst(series: Series, found: Outcome) -> bool:
-    """Whether the first rating is the highest of all, and higher than the next ones by more than half its scatter."""
+    """Whether the first rating is the highest of all, and higher by more than half its scatter than where the later
+    ones, followed back, would have begun: of a steady fall the first is the highest too, and that is no bad luck.
+    """
     told = [rating.value for rating in series.course]
-    if len(told) < 3:
+    if len(told) < FEWEST_TO_FOLLOW_BACK or told[0] != max(told):
         return False
-    return told[0] == max(told) and told[0] - float(np.mean(told[1:3])) >= 0.5 * (found.scatter or 1)
+    later = series.course[1:]
+    falling = trend(later)
+    slope = min(0.0, falling.per_week.middle / 7) if falling else 0.0
+    days, values = np.array([one.day for one in later]), np.array([float(one.value) for one in later])
+    back = float(np.median(values - slope * days)) + slope * series.course[0].day
+    return told[0] - back >= 0.5 * (found.scatter or 1)
 
 
 def _selected(found: Outcome) -> float:
