@@ -158,7 +158,9 @@ def _began_at_worst(series: Series, found: Outcome) -> bool:
         return False
     later = series.course[1:]
     falling = trend(later)
-    slope = min(0.0, falling.per_week.middle / 7) if falling else 0.0
+    apart = later[-1].day - later[0].day
+    a_day = falling.per_week.middle / 7 if falling else (later[-1].value - later[0].value) / apart if apart else 0.0
+    slope = min(0.0, a_day)
     days, values = np.array([one.day for one in later]), np.array([float(one.value) for one in later])
     back = float(np.median(values - slope * days)) + slope * series.course[0].day
     return told[0] - back >= 0.5 * (found.scatter or 1)
