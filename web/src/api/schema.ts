@@ -9830,9 +9830,10 @@ export interface components {
          * Outcome
          * @description What the ratings say. Levels and changes in points (0-10).
          *
-         *     `start`, `now`: the level of the baseline and of the last weeks; `points`: the change between them with its
-         *     interval; `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a
-         *     rating lies from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
+         *     `start`, `now`: the level of the baseline and of the last weeks, `level_now` that of now with its interval;
+         *     `points`: the change between them with its interval; `rising`: it seems to rise, which is a warning and no verdict;
+         *     `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a rating lies
+         *     from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
          *     `within_session`: the middle change from before to after.
          */
         Outcome: {
@@ -9840,6 +9841,7 @@ export interface components {
             baseline: number;
             /** Days */
             days: number;
+            level_now?: components["schemas"]["Estimate"] | null;
             /** Noticeable */
             noticeable?: number | null;
             /** Now */
@@ -9851,6 +9853,11 @@ export interface components {
             ratings: number;
             /** Reliable */
             reliable?: number | null;
+            /**
+             * Rising
+             * @default false
+             */
+            rising: boolean;
             /** Scatter */
             scatter?: number | null;
             /** Sentence */
