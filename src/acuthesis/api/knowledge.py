@@ -6,11 +6,12 @@ from pydantic import BaseModel, ConfigDict, Field
 from acuthesis.api.access import SignedIn
 from acuthesis.api.door import StrictRoute
 from acuthesis.core.atlas.entries.catalogue import entry
-from acuthesis.core.compose.knowledge.complaints import ComplaintKind, why_of
+from acuthesis.core.compose.knowledge.complaints import ComplaintKind
 from acuthesis.core.compose.knowledge.dose import DoseDefault, dose_in_words, duration_s
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
+from acuthesis.core.compose.knowledge.use_reasons import why_of
 from acuthesis.services.visit.treatment import hand_changed
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
@@ -119,7 +120,7 @@ def _complaint_page(kind: ComplaintKind, layer: Layer, known: Knowledge) -> Comp
             role=use.role,
             weight=use.weight,
             side=use.side,
-            why=why_of(use, known.find(use.id)),
+            why=why_of(use, known.find(use.id), kind.id),
             own=use.id in own,
         )
         for use in kind.uses

@@ -7,6 +7,7 @@ from acuthesis.core.atlas.entries.model import Position
 # Of the person: how they lie or sit. After "is not done" and "cannot be reached", too.
 POSITION_WORDS: dict[Position, str] = {
     "supine": "face up",
+    "half_reclined": "half reclined",
     "prone": "face down",
     "left_side": "on the left side",
     "right_side": "on the right side",

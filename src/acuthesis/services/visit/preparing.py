@@ -14,8 +14,7 @@ from acuthesis.core.atlas.locating.placed import place_one
 from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.compose.score.arrange import arrange
-from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S, Before, DraftStop, Score, Stop, total_s
-from acuthesis.core.compose.score.settling import CANNOT_WARN, turning
+from acuthesis.core.compose.score.score import PRESSED, Before, DraftStop, Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.treat.state import TreatmentState
@@ -57,22 +56,10 @@ def laid_after(here: Here, row: VisitRow, state: TreatmentState, drafts: Sequenc
     """Stops laid out after the one that hands are at, each checked against what holds now. Raises: NotAllowed."""
     assert state.score is not None
     screening, school = screening_on_body(here, row.person_id), here.school(state.score.school)
-    laid = arrange(drafts, screening, school, here.entry, alone=state.score.alone)
     current = state.stops.get(state.current or "")
+    laid = arrange(drafts, screening, school, here.entry, alone=state.score.alone, after=current)
     base = current.start_s + current.duration_s if current is not None else 0.0
-    first = next((stop for stop in laid if not stop.muted), None)
-    if first is None:
-        return laid
-    turned = current is not None and current.position != first.position
-    move = TURN_S if turned else MOVE_S
-    numb = any(screening.answer(question) for question in CANNOT_WARN)
-    said = {"find_s": move, "turn": turning(first.position, numb=numb) if turned and not state.score.alone else ""}
-    return tuple(
-        Stop.model_validate(
-            {**stop.model_dump(), "start_s": round(stop.start_s + base + move, 1), **(said if stop is first else {})}
-        )
-        for stop in laid
-    )
+    return tuple(Stop.model_validate({**stop.model_dump(), "start_s": round(stop.start_s + base, 1)}) for stop in laid)
 
 
 def told_of_places(here: Here, person_id: uuid.UUID, stops: Sequence[Stop]) -> tuple[Stop, ...]:

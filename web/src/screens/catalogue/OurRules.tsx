@@ -82,7 +82,7 @@ const SEVERITIES = [
   { value: "note", label: "is noted" },
   { value: "refer", label: "needs a doctor's word first" },
 ];
-const POSITIONS = ["supine", "prone", "left_side", "right_side", "seated", "leaning"] as const;
+const POSITIONS = ["supine", "half_reclined", "prone", "left_side", "right_side", "seated", "leaning"] as const;
 
 function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => void }) {
   const parts = useQuery(rulePartsQuery);

@@ -67,7 +67,7 @@ const wished = (wish: Wish) =>
   (wish.ear_map === "second" ? 1 : 0) +
   (wish.foot_chart === "second" ? 1 : 0);
 
-const POSITIONS = ["supine", "prone", "left_side", "right_side", "seated", "leaning"] as const;
+const POSITIONS = ["supine", "half_reclined", "prone", "left_side", "right_side", "seated", "leaning"] as const;
 const MAPS = [
   { value: "standard", label: "first" },
   { value: "second", label: "second" },

@@ -25,7 +25,7 @@ Category = Literal[
     "opening",
     "lower_sea",
 ]
-Position = Literal["supine", "prone", "left_side", "right_side", "seated", "leaning"]
+Position = Literal["supine", "half_reclined", "prone", "left_side", "right_side", "seated", "leaning"]
 
 
 class _Entry(BaseModel):

@@ -35,7 +35,7 @@ class Brief:
     in `shortened_why`; `look_share` what of the pressing time second looks get; `most_points` what school and minutes
     leave, `takes_points` what the person takes whatever those say; `most_turns` what is left of turns, `turns_why` by
     which of them; `grounding` what holds for the school's grounding press, None where there is none, or a rule
-    refuses it.
+    refuses it; `reclined` whether the person lies half reclined rather than flat on the back.
     """
 
     request: ComposeRequest
@@ -57,6 +57,7 @@ class Brief:
     turns_why: str
     frame: Frame
     grounding: Limits | None
+    reclined: bool
 
     @property
     def doses(self) -> dict[str, DoseDefault]:
@@ -107,6 +108,7 @@ def read_brief(request: ComposeRequest, screening: Screening, knowledge: Knowled
         turns_why=turns_why,
         frame=frame_of(fitted, school, knowledge.doses),
         grounding=_grounding(school, screening, knowledge),
+        reclined=school.half_reclined or any(modifier.reclined for modifier in speaking),
     )
 
 

@@ -28,6 +28,7 @@ from acuthesis.core.safety.touching import StopSide
 SHORTER = "Shorter than usual, so that more fits in."
 LIGHT_HERE = "For this complaint it is done lightly."
 LONGER = "Longer than usual: there is time for it."
+TOLD_FROM, TOLD_CHANGE = 2, 1  # visits and points of the rating from which that is said of a stop
 ON_SIDE: tuple[Position, ...] = ("left_side", "right_side")
 BACK = ("low back", "sacrum", "tailbone")  # in nobody's own reach for half a minute, whatever a supple person manages
 
@@ -130,7 +131,7 @@ def sieved(wishes: Wishes, brief: Brief) -> Sieved:
     """Turns wishes into candidates. Raises: NotAllowed naming the reason for which a pinned stop cannot be; CoreError
     where nothing is left that could be pressed.
     """
-    sieve = _Sieve(wishes, brief)
+    sieve = Sieve(wishes, brief)
     found = tuple(one for wish in wishes.by_id.values() if (one := sieve.candidate(wish)) is not None)
     left_out = tuple(sieve.left_out)
     _pinned_are_there({one.id for one in found}, left_out, brief.request)
@@ -162,8 +163,15 @@ def _helped(id: str, request: ComposeRequest) -> float:
     return min(max(factor, 0.5), 1.5)
 
 
-class _Sieve:
-    """One pass over the wishes, collecting what is left out."""
+def _found_before(id: str, request: ComposeRequest) -> Iterator[str]:
+    """What the visits with this stop brought, where it was worth saying."""
+    for row in request.history:
+        if row.id == id and row.times >= TOLD_FROM and row.change >= TOLD_CHANGE:
+            yield f"In {row.times} visits with it the rating fell by {row.change:g} on average."
+
+
+class Sieve:
+    """What may be done with this person, and how: one pass over the wishes, collecting what is left out."""
 
     def __init__(self, wishes: Wishes, brief: Brief) -> None:
         self.brief, self.request, self.school = brief, brief.request, brief.school
@@ -200,7 +208,7 @@ class _Sieve:
         sides = self._sides(wish)
         if not sides:
             return None
-        positions = self._positions(target)
+        positions = self.positions(target)
         if not positions:
             self._leave(
                 wish, f"No position is left to reach it. {self._no_position(target)}", "position", "limit", whole
@@ -220,7 +228,7 @@ class _Sieve:
             ways=[way for side, share in sides for way in self._ways(wish, side, share, factor)],
             benefits={id: benefit * factor for id, benefit in wish.benefits.items()},
             covers=wish.covers,
-            why=list(dict.fromkeys(wish.why)),
+            why=[*dict.fromkeys(wish.why), *_found_before(target.id, self.request)],
             pinned=target.id in self.request.pinned,
             roles=wish.roles,
             grounds=wish.grounds,
@@ -228,10 +236,15 @@ class _Sieve:
             extra=self.brief.extra(wish.grounds),
         )
 
-    def _positions(self, target: Entry | Technique) -> tuple[Position, ...]:
+    def positions(self, target: Entry | Technique) -> tuple[Position, ...]:
+        """Positions that a target is reached in and that are open to this person, in the school's order."""
         allowed = self._reached_in(target)
         order = self.school.positions or allowed
-        return tuple(one for one in order if one in allowed and one not in self.brief.blocked)
+        free = [one for one in order if one in allowed and one not in self.brief.blocked]
+        # Flat on the back and half reclined reach much the same: a session has one of them.
+        if "supine" in free and "half_reclined" in free:
+            free.remove("supine" if self.brief.reclined else "half_reclined")
+        return tuple(free)
 
     def _reached_in(self, target: Entry | Technique) -> tuple[Position, ...]:
         if isinstance(target, Technique):
@@ -264,13 +277,14 @@ class _Sieve:
             found = limits_for(target, side, self.brief.screening)
         return under_school(found, self.school)
 
-    def _done_sides(self, id: str) -> set[StopSide]:
+    def done_sides(self, id: str) -> set[StopSide]:
+        """Sides on which a target was done already, where the rest of a treatment is composed."""
         return {side for done in self.request.done if done.id == id for side in each_side(done.side)}
 
     def _sides(self, wish: Wish) -> list[tuple[StopSide, float]]:
         """The sides it can be done on, each with its share of the benefit; what a rule takes away is said."""
         target, whole = wish.target, wish.side
-        done = self._done_sides(target.id)
+        done = self.done_sides(target.id)
         free: list[StopSide] = []
         for side in each_side(whole):
             limits = self.limits(target, side)
@@ -289,8 +303,14 @@ class _Sieve:
         if len(free) == 2 and not self.limits(target, "both").one_side:
             short = self.request.slot_s <= weights().one_side_to * 60 and target.id in self.core_of
             single = [side for side in free if side in wish.affected] or (["right"] if short else [])
+            if self._only_on_a_side(target):
+                single = free  # whoever lies on the side lies on one of them: the other is worked
             return [("both", 1.0), *((side, half) for side in single)]
         return [(side, half) for side in free]
+
+    def _only_on_a_side(self, target: Entry | Technique) -> bool:
+        """Whether it is left to be worked only on somebody who lies on the one of its two sides."""
+        return not isinstance(target, Technique) and set(self.positions(target)) <= lain_upon(target, "both")
 
     def _join_refusals(self, id: str, whole: StopSide) -> None:
         """Two lines that refuse left and right for the same reason are one line for both."""
@@ -365,13 +385,15 @@ class _Sieve:
             said.append(f"On the {side}, which answers the {other_side(side)} side of the head.")
         elif side in ("left", "right") and side in wish.affected:
             said.append(f"On the {side}, the side of the complaint.")
+        elif side in ("left", "right") and wish.side == "both" and self._only_on_a_side(wish.target):
+            said.append(f"On the {side}, which is up.")
         elif side in ("left", "right") and wish.affected and wish.side != "both":
             said.append(f"On the {side}, across from the complaint.")
         if level == default.level - 1 and self.request.gentle:
             said.append(f"Level {level}, one lighter than usual: a first visit.")
         elif level < default.level and limits.ceiling_reasons:
             said.append(f"Level {level} instead of {default.level}: {limits.ceiling_reasons[0]}")
-        if any(done in self._done_sides(wish.target.id) for done in ("left", "right")):
+        if any(done in self.done_sides(wish.target.id) for done in ("left", "right")):
             said.append("The other side is done.")
         return said
 
@@ -390,13 +412,14 @@ def lain_upon(target: Entry, side: StopSide) -> frozenset[Position]:
 
 
 def alone_in(target: Entry) -> tuple[Position, ...]:
-    """Positions in which a person reaches it without help: never face down, and nothing behind the knee lying on it.
+    """Positions in which a person reaches it without help: never face down. Half reclined, which takes a backrest, is
+    not told apart from lying on the back.
 
     >>> from acuthesis.core.atlas.entries.catalogue import entry
     >>> alone_in(entry("ST36"))
     ('supine', 'left_side', 'right_side', 'seated')
     """
-    return tuple(position for position in target.reach.positions if position != "prone")
+    return tuple(position for position in target.reach.positions if position not in ("prone", "half_reclined"))
 
 
 def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:

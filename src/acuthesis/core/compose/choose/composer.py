@@ -2,7 +2,7 @@
 
 It is a line, each step a value that the next one takes:
 
-    request → brief → wishes → candidates → choice → order → score, with its reasons
+    request → brief → wishes → candidates → choice → filling → order → score, with its reasons
 
 Screening stands above everything. `steps_of` shows the values on the way (`./acuthesis compose --explain`).
 """
@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from acuthesis.core.compose.choose.brief import Brief, read_brief
 from acuthesis.core.compose.choose.candidates import Sieved, sieved
+from acuthesis.core.compose.choose.filling import Filled, filled
 from acuthesis.core.compose.choose.laying import drafts_of, grounding_s
 from acuthesis.core.compose.choose.order import Ordered, in_order
 from acuthesis.core.compose.choose.reasons import asks_of, coverage_of, notes_of, too_little, what_was_left
@@ -21,7 +22,16 @@ from acuthesis.core.compose.choose.wishes import Wishes, wishes_of
 from acuthesis.core.compose.knowledge.layer import Knowledge, shipped
 from acuthesis.core.compose.knowledge.weights import CoverKind
 from acuthesis.core.compose.score.arrange import arrange, walked_m
-from acuthesis.core.compose.score.score import Objective, Score, SoreWay, position_changes, tool_changes, total_s
+from acuthesis.core.compose.score.score import (
+    MOVE_S,
+    TURN_S,
+    Objective,
+    Score,
+    SoreWay,
+    position_changes,
+    tool_changes,
+    total_s,
+)
 from acuthesis.core.errors import CoreError
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.screening import Decision, Screening
@@ -37,6 +47,7 @@ class Steps:
     found: Sieved
     problem: ChoiceProblem
     solution: Solution
+    filled: Filled
     ordered: Ordered
     score: Score
 
@@ -75,8 +86,10 @@ def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge
     solution = solve(problem)
     if solution is None or not any(choice.candidate.pressed for choice in solution.chosen):
         raise too_little(brief, found.candidates)
-    ordered = in_order(solution, brief.school, alone=brief.alone, lying=problem.lying)
-    return Steps(brief, wishes, found, problem, solution, ordered, _score(brief, found, problem, solution, ordered))
+    whole = filled(brief, wishes, problem, solution)
+    ordered = in_order(whole.chosen, brief.school, alone=brief.alone, lying=problem.lying)
+    score = _score(brief, found, problem, solution, whole, ordered)
+    return Steps(brief, wishes, found, problem, solution, whole, ordered, score)
 
 
 def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
@@ -89,6 +102,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
         for kind in kinds
     }
     before, after = brief.frame.before, brief.frame.after
+    talks = sum(one.kind == "rate" for one in (*before, *after))
     stay = brief.takes.stay_min
     return ChoiceProblem(
         candidates=found.candidates,
@@ -96,6 +110,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
         school=brief.school,
         budget_s=brief.request.slot_s - brief.frame.seconds,
         rest_s=brief.frame.rest.seconds,
+        talk_turn_s=0 if brief.alone else talks * (TURN_S - MOVE_S),
         ground_s=grounding_s(brief),
         strengths={complaint.id: complaint.rating / 10 for complaint in brief.request.complaints},
         covered=frozenset(covered),
@@ -130,9 +145,11 @@ def _sore(brief: Brief) -> SoreWay:
     return SoreWay(then=spot.then, school="" if usual else brief.school.name, firm=spot.firm)
 
 
-def _score(brief: Brief, found: Sieved, problem: ChoiceProblem, solution: Solution, ordered: Ordered) -> Score:
+def _score(
+    brief: Brief, found: Sieved, problem: ChoiceProblem, solution: Solution, whole: Filled, ordered: Ordered
+) -> Score:
     find = brief.knowledge.find
-    stops = arrange(drafts_of(ordered, solution, brief), brief.screening, brief.school, find, alone=brief.alone)
+    stops = arrange(drafts_of(ordered, solution, whole, brief), brief.screening, brief.school, find, alone=brief.alone)
     left_out = sorted((*found.left_out, *what_was_left(problem, solution, brief)), key=lambda row: not row.core_of)
     return Score(
         decision="ok",
@@ -140,6 +157,7 @@ def _score(brief: Brief, found: Sieved, problem: ChoiceProblem, solution: Soluti
         total_s=total_s(stops),
         school=brief.school.id,
         sore=_sore(brief),
+        spare_s=round(max(brief.asked_s - total_s(stops), 0.0)) if not brief.alone else 0,
         alone=brief.alone,
         stops=stops,
         left_out=tuple(left_out),

@@ -1,6 +1,6 @@
 """The frame of a session: talk and first rating, arriving, rests, closing, rating again; and the second look in it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.compose.knowledge.dose import Dose, DoseDefault, Hold, Until, duration_s, paced, stretched
@@ -38,6 +38,34 @@ class Frame:
     def seconds(self) -> float:
         """What the frame takes of the minutes."""
         return sum(moment.seconds for moment in (*self.before, *self.after)) - MOVE_S
+
+    def with_time(self, spare_s: float, stay_s: float | None = None) -> tuple["Frame", float]:
+        """The frame with a longer talk, arrival and close, and the seconds that this takes of `spare_s`. `stay_s`: what
+        is left of the longest stay in one position, where the person has one.
+        """
+        table, spent = weights(), 0.0
+        room = spare_s if stay_s is None else max(min(spare_s, stay_s), 0.0)
+        longest = {
+            "first_rating": table.talk_longest_s,
+            "arrive": table.arrive_longest_s,
+            "close": table.close_longest_s,
+        }
+        made: dict[str, FrameStop] = {}
+        for id in ("close", "arrive", "first_rating"):
+            moment = next((one for one in (*self.before, *self.after) if one.id == id), None)
+            if moment is None:
+                continue
+            dose = stretched(moment.dose, min(duration_s(moment.dose) + room - spent, longest[id]))
+            gained = duration_s(dose) - duration_s(moment.dose)
+            if 0 < gained <= room - spent:
+                made[id] = replace(moment, dose=dose)
+                spent += gained
+        longer = Frame(
+            tuple(made.get(one.id, one) for one in self.before),
+            tuple(made.get(one.id, one) for one in self.after),
+            self.rest,
+        )
+        return longer, spent
 
 
 def frame_of(request: ComposeRequest, school: School, doses: dict[str, DoseDefault]) -> Frame:

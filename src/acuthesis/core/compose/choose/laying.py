@@ -1,17 +1,18 @@
-"""Fifth step: from what was chosen and ordered to drafts of stops, with frame, grounding, rests and the second look in
+"""Sixth step: from what was chosen and ordered to drafts of stops, with frame, grounding, rests and the second look in
 their places.
 """
 
+from itertools import pairwise
+
 from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.compose.choose.brief import Brief
+from acuthesis.core.compose.choose.filling import Filled
 from acuthesis.core.compose.choose.frame import FrameStop, second_look
 from acuthesis.core.compose.choose.order import Ordered, OrderedStop
-from acuthesis.core.compose.choose.reasons import place_words
 from acuthesis.core.compose.choose.solve import Solution
-from acuthesis.core.compose.knowledge.dose import dose_in_words, whole_s
+from acuthesis.core.compose.knowledge.dose import whole_s
 from acuthesis.core.compose.knowledge.school import School
-from acuthesis.core.compose.knowledge.technique import Technique
-from acuthesis.core.compose.score.score import MOVE_S, DraftStop, default_level
+from acuthesis.core.compose.score.score import MOVE_S, TALKED_IN, DraftStop, default_level
 
 
 def grounding_s(brief: Brief) -> float:
@@ -22,21 +23,36 @@ def grounding_s(brief: Brief) -> float:
     return whole_s(dose, "both") + MOVE_S
 
 
-def drafts_of(ordered: Ordered, solution: Solution, brief: Brief) -> list[DraftStop]:
+def drafts_of(ordered: Ordered, solution: Solution, whole: Filled, brief: Brief) -> list[DraftStop]:
     """The stops of a session from the first word to the last rating, each with a key of its own."""
-    school, frame = brief.school, brief.frame
+    school, frame = brief.school, whole.frame
     work = _with_grounding(ordered.placed, brief)
-    work = _with_rests(work, solution.rests, frame.rest)
+    work = _with_rests(work, whole.rests, frame.rest)
     first, last = ordered.placed[0].position, ordered.placed[-1].position
     look = second_look(solution.look_s, school)
     after = frame.after if look is None else (look, *frame.after)
+    stops = [
+        *(
+            _moment(moment, talked_in(first, brief) if moment.kind == "rate" else first, school)
+            for moment in frame.before
+        ),
+        *work,
+        *(_moment(moment, talked_in(last, brief) if moment.kind == "rate" else last, school) for moment in after),
+    ]
+    turned = [after != before for before, after in pairwise([first, *(stop.position for stop in stops)])]
     return _keyed(
         [
-            *(_moment(moment, first, school) for moment in frame.before),
-            *work,
-            *(_moment(moment, last, school) for moment in after),
+            stop.model_copy(update={"turn_s": whole.unhurried_s}) if turns and stop.kind != "rate" else stop
+            for stop, turns in zip(stops, turned, strict=True)
         ]
     )
+
+
+def talked_in(position: Position, brief: Brief) -> Position:
+    """Where the person is while they talk and rate: seated or face up, never face down or turned away."""
+    if position in TALKED_IN or brief.alone:
+        return position
+    return next((one for one in TALKED_IN if one not in brief.blocked), position)
 
 
 def _moment(moment: FrameStop, position: Position, school: School) -> DraftStop:
@@ -57,8 +73,6 @@ def _moment(moment: FrameStop, position: Position, school: School) -> DraftStop:
 
 def _stop(one: OrderedStop, school: School) -> DraftStop:
     candidate = one.candidate
-    turn = "" if isinstance(candidate.target, Technique) else place_words(school, one.phase)
-    dose = f"{dose_in_words(one.way.dose)[0].upper()}{dose_in_words(one.way.dose)[1:]}."
     return DraftStop(
         key=candidate.id,
         kind=candidate.kind,
@@ -68,7 +82,7 @@ def _stop(one: OrderedStop, school: School) -> DraftStop:
         dose=one.way.dose,
         level=one.way.level,
         phase=school.phases[one.phase].id,
-        why=tuple(line for line in (*candidate.why, *one.way.why, dose, turn) if line),
+        why=(*candidate.why, *one.way.why),
         first="left" if one.round.first == "left" else "right",
         core_of=candidate.core_of,
     )

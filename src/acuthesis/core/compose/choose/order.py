@@ -1,4 +1,4 @@
-"""Fourth step: the order of what was chosen, an optimisation too: least walking, reaching and changing of the hands.
+"""Fifth step: the order of what was chosen, an optimisation too: least walking, reaching and changing of the hands.
 
 What a school teaches is kept first: positions with the calmest last, in each the phases, in each phase its way (right
 then left, toes to heel, from broad to deep), the hands on a part of the body until it is done. What that leaves free is
@@ -14,7 +14,7 @@ from functools import lru_cache
 from acuthesis.core.atlas.entries.catalogue import level_of, part_of, sites, surfaces
 from acuthesis.core.atlas.entries.model import Area, Position
 from acuthesis.core.compose.choose.candidates import Candidate, Way
-from acuthesis.core.compose.choose.solve import Chosen, Solution
+from acuthesis.core.compose.choose.solve import Chosen
 from acuthesis.core.compose.knowledge.dose import Dose
 from acuthesis.core.compose.knowledge.school import School, Within
 from acuthesis.core.compose.knowledge.technique import Technique
@@ -23,9 +23,10 @@ from acuthesis.core.compose.score.stance import WorkingStance, rounds, step_m
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.touching import StopSide
 
+MOST_FREE = 9  # of a larger group the weightiest so many come first: what is done by then has 2^n states
 EVEN = 1e-12  # two ways that cost the same: the one found first stays
 # How easily a person comes into a position from another; ties in the order of positions are settled by this.
-EASE: tuple[Position, ...] = ("seated", "leaning", "prone", "left_side", "right_side", "supine")
+EASE: tuple[Position, ...] = ("seated", "leaning", "prone", "left_side", "right_side", "half_reclined", "supine")
 
 
 @dataclass(frozen=True)
@@ -54,13 +55,15 @@ class Ordered:
     bound: float
 
 
-def in_order(solution: Solution, school: School, *, alone: bool = False, lying: Position | None = None) -> Ordered:
-    """Every stop of a solution in order, sides that are worked one after the other as two stops. `alone`: nobody walks
-    round who presses their own points. `lying`: where the person is already, which comes first.
+def in_order(
+    chosen: Sequence[Chosen], school: School, *, alone: bool = False, lying: Position | None = None
+) -> Ordered:
+    """Everything that was chosen in order, sides that are worked one after the other as two stops. `alone`: nobody
+    walks round who presses their own points. `lying`: where the person is already, which comes first.
     """
     placed: list[OrderedStop] = []
     cost = 0.0
-    for stretch in _stretches(solution.chosen, school, lying):
+    for stretch in _stretches(chosen, school, lying):
         best, spent = least_costly(list(_groups(stretch, school)), OrderCost(alone))
         placed += best
         cost += spent
@@ -80,7 +83,7 @@ def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None)
         ease = school.positions.index(key[1]) if school.positions else EASE.index(key[1])
         if school.alone:
             return 0.0, ease  # the easiest position first
-        return roles.count("calm") / len(roles) + 0.02 * len(roles) * (key[1] == "supine"), ease
+        return roles.count("calm") / len(roles) + 0.02 * len(roles) * (key[1] in ("supine", "half_reclined")), ease
 
     return [groups[key] for key in sorted(groups, key=lambda key: (key[1] != lying, *calm(key)))]
 
@@ -113,7 +116,8 @@ def _groups(stretch: Sequence[Chosen], school: School) -> Iterator[list[OrderedS
         within = school.phases[group[0].phase].within or school.order.within
         strokes = isinstance(group[0].candidate.target, Technique)
         if within == "importance" or strokes:
-            yield sorted(group, key=lambda one: (-_weight(one), one.candidate.id, one.side))
+            free = sorted(group, key=lambda one: (-_weight(one), one.candidate.id, one.side))
+            yield from (free[first : first + MOST_FREE] for first in range(0, len(free), MOST_FREE))
         else:
             yield from ([one] for one in _in_courses(sorted(group, key=lambda one: _along(one, within)), school))
 

@@ -6,10 +6,10 @@ from collections.abc import Iterator, Sequence
 
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.candidates import Candidate, Sieved, Way
+from acuthesis.core.compose.choose.filling import taken_s
 from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution
 from acuthesis.core.compose.knowledge.complaints import GROUND_WORDS, ROLE_WORDS
 from acuthesis.core.compose.knowledge.dose import duration_s
-from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.weights import CoverKind
 from acuthesis.core.compose.score.score import MOVE_S, TURN_S, Coverage, LeftOut, Stop, total_s
 from acuthesis.core.errors import CoreError
@@ -19,19 +19,7 @@ from acuthesis.core.words import POSITION_WORDS
 LEFT_S = 90  # what is left of the minutes is said from here on
 MANY_COMPLAINTS = 3
 AGE_UNKNOWN = "How old? Limits for children and for over 75 wait for the age; until it is told, treat gently."
-COVER_WORDS: dict[CoverKind, str] = {"local": "at the place", "far": "a far point", "calm": "something calming"}
-
-
-def place_words(school: School, phase: int) -> str:
-    """Why a stop of a phase stands where it stands in the order. `phase`: its index in the school.
-
-    >>> from acuthesis.core.compose.knowledge.school import schools
-    >>> place_words(schools()["quiet_holding"], 0)
-    'In quiet holding it belongs to “arrive”, first of the pressing.'
-    """
-    before = [one.name.lower() for one in school.phases[:phase] if one.roles]
-    after = f", after {before[-1]}" if before else ", first of the pressing"
-    return f"In {school.name.lower()} it belongs to “{school.phases[phase].name.lower()}”{after}."
+COVER_WORDS: dict[CoverKind, str] = {"local": "a local point", "far": "a distal point", "calm": "a calming point"}
 
 
 def minutes_words(seconds: float) -> str:
@@ -68,16 +56,7 @@ class _Taken:
         for one, way in chosen:
             if one.pressed:
                 self.loads[one.site] = self.loads.get(one.site, 0.0) + duration_s(way.dose)
-        phases = problem.school.phases
-        grounded = {(one.extra, one.phase) for one, _ in chosen if problem.ground_s and phases[one.phase].ground}
-        self.spare_s = problem.budget_s - (
-            sum(_needs(way) for _, way in chosen)
-            + self.turns * (TURN_S - MOVE_S)
-            + solution.rests * problem.rest_s
-            + len(grounded) * problem.ground_s
-            + solution.look_s
-            + (MOVE_S if problem.look_share else 0)
-        )
+        self.spare_s = problem.budget_s - taken_s(problem, solution, solution.chosen)
 
     def same(self, candidate: Candidate) -> tuple[str, int]:
         """The complaint that it is wanted for most, and how many places with its role there are in for that."""
@@ -130,6 +109,9 @@ def _obstacle(candidate: Candidate, taken: _Taken) -> tuple[str, str, float | No
     elif candidate.role == "warm" and taken.warm >= problem.school.most_warm:
         return "most", "Enough strokes before the pressing; those that are in fit better.", None
     shortest = min(_needs(way) for way in candidate.ways)
+    here = [position for position in candidate.positions if position in taken.positions]
+    if here and all(position in way.under for position in here for way in candidate.ways):
+        return "position", f"They lie on it, {POSITION_WORDS[here[0]]}.", None
     if not taken.positions & set(candidate.positions):
         if problem.most_turns is not None and taken.turns >= problem.most_turns:
             return "size", f"It would need another turn. {brief.turns_why}", None
@@ -216,7 +198,7 @@ def notes_of(
     for row in out:
         if row.core_of:
             names = " and ".join(brief.knowledge.name_of(id).lower() for id in row.core_of)
-            yield f"{row.id} ({row.name}) is out, which one would begin with for {names}: {row.reason}"
+            yield f"{row.id} ({row.name}), a core point for {names}, is left out. {row.reason}"
     yield from _room(brief.asked_s - total_s(stops), brief, problem, solution)
     yield from notes_for(brief.screening)
     for complaint in brief.request.complaints:
@@ -229,7 +211,7 @@ def notes_of(
 
 
 def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Solution) -> Iterator[str]:
-    """What is left of the minutes: said, with whose measure leaves it, and never filled."""
+    """The minutes to spare, with what leaves them: the person's size, or that more of this school adds little."""
     if spare_s < LEFT_S:
         return
     pressed = sum(choice.candidate.pressed for choice in solution.chosen)
@@ -237,9 +219,11 @@ def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Soluti
     fields = ["points"] if full else []
     fields += [field for field in ("minutes", "stay_min", "turns") if field in brief.takes.reasons]
     said = " ".join(dict.fromkeys(brief.takes.reasons[field] for field in fields))
+    if brief.shortened_why:
+        said = f"{said} {brief.shortened_why}".strip()
     if not said:
-        said = f"{pressed} places are enough." if pressed > 1 else ""
-    yield f"{spare_s / 60:.0f} minutes are left: rest, talk, or another day. {said}".rstrip()
+        said = f"More of {brief.school.name.lower()} would add little today."
+    yield f"{spare_s / 60:.0f} minutes to spare. {said}"
 
 
 def asks_of(brief: Brief, stops: Sequence[Stop]) -> Iterator[str]:

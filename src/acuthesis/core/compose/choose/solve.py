@@ -16,7 +16,7 @@ Times are tenths of a second and benefits thousandths, so that everything is an 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
@@ -27,7 +27,7 @@ from acuthesis.core.compose.knowledge.complaints import PointSource
 from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.weights import CoverKind, Weights, weights
-from acuthesis.core.compose.score.score import MOVE_S, TURN_S
+from acuthesis.core.compose.score.score import MOVE_S, TALKED_IN, TURN_S
 
 if TYPE_CHECKING:  # takes seconds to import, so it is imported where something is solved: a server has workers for that
     from ortools.sat.python import cp_model
@@ -57,6 +57,7 @@ class ChoiceProblem:
     most_points: int
     cores: Sequence[CoreSeat] = ()
     covered: frozenset[tuple[str, CoverKind]] = frozenset()
+    talk_turn_s: float = 0.0  # for lying down after the talk and sitting up for the last one, where nobody lies face up
     shortened: float = 1.0
     seed: int = 0
     takes_points: int | None = None
@@ -239,6 +240,11 @@ class _Model:
         self.model.add(100 * self.look >= share * sum(pressing))
         self.model.add(100 * self.look <= share * sum(pressing) + 99)
         moved = round(MOVE_S * TENTHS) if share else 0
+        turned_away = self.model.new_bool_var("turned_away")
+        for (_, position), used in self.used.items():
+            if position not in TALKED_IN:
+                self.model.add_implication(used, turned_away)
+        turns += round(problem.talk_turn_s * TENTHS) * turned_away
         self.model.add(spent + turns + rests + grounds + self.look + moved <= int(problem.budget_s * TENTHS))
         self.model.add(spent <= problem.school.rest_every_s * TENTHS * (self.rests + 1))
 
@@ -354,16 +360,35 @@ class _Model:
         for number, seat in enumerate(self.problem.cores):
             members = [self.index[id] for id in seat.ids]
             together = table.pair if len(members) > 1 else 0.0
+            any_ = table.any if len(members) > 1 else 0.0
+            if any_:
+                yield from self._any_of(number, members, seat.worth * any_)
             for index in members:
                 one = self.problem.candidates[index]
                 for way, at in zip(one.ways, self.ways[index], strict=True):
                     share = 1.0 if way.share == 1 else table.half
-                    yield round(seat.worth * (1 - together) / len(members) * share * THOUSANDTHS) * at
+                    yield round(seat.worth * (1 - together - any_) / len(members) * share * THOUSANDTHS) * at
             if together:
                 whole = self.model.new_bool_var(f"whole_{number}")
                 for index in members:
                     self.model.add_implication(whole, self.chosen[index])
                 yield round(seat.worth * together * THOUSANDTHS) * whole
+
+    def _any_of(self, number: int, members: Sequence[int], worth: float) -> Iterator[cp_model.LinearExpr]:
+        """What it is worth that any of those that go together is there: on one side, and wholly."""
+        half = self.problem.weights.core.half
+        there = self.model.new_bool_var(f"any_{number}")
+        wholly = self.model.new_bool_var(f"any_wholly_{number}")
+        self.model.add(there <= sum(self.chosen[index] for index in members))
+        ways = [
+            done
+            for index in members
+            for way, done in zip(self.problem.candidates[index].ways, self.ways[index], strict=True)
+            if way.share == 1
+        ]
+        self.model.add(wholly <= sum(ways))
+        yield round(worth * half * THOUSANDTHS) * there
+        yield round(worth * (1 - half) * THOUSANDTHS) * wholly
 
     def _not_longer_without_the_core(self) -> None:
         places = sorted({self.index[id] for seat in self.problem.cores for id in seat.ids})

@@ -12,9 +12,10 @@ from acuthesis.core.atlas.entries.model import Area
 from acuthesis.core.compose.choose.brief import Brief
 from acuthesis.core.compose.choose.request import ComplaintNow
 from acuthesis.core.compose.knowledge.complaint_sites import lies_there
-from acuthesis.core.compose.knowledge.complaints import FIRST_WEIGHT, ComplaintKind, PointSource, Role, Use, why_of
+from acuthesis.core.compose.knowledge.complaints import FIRST_WEIGHT, ComplaintKind, PointSource, Role, Use
 from acuthesis.core.compose.knowledge.school import preference
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
+from acuthesis.core.compose.knowledge.use_reasons import why_of
 from acuthesis.core.compose.knowledge.weights import CoverKind, weights
 from acuthesis.core.safety.touching import StopSide
 
@@ -201,7 +202,7 @@ def _want_use(
     wish.sides.add(_side(use, complaint, target))
     if complaint.side in ("left", "right") and use.side != "other":
         wish.affected.add(_answered(complaint.side, target))
-    wish.why.append(f"{kind.name}: {why_of(use, target, lies_there(target, kind.id))}.")
+    wish.why.append(f"{kind.name}: {why_of(use, target, kind.id)}.")
     if FIRST_WEIGHT[use.role] > FIRST_WEIGHT[wish.role]:
         wish.role = use.role
 

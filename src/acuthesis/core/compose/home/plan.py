@@ -11,9 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.compose.home.words import HOW_HARD, not_when, press_with, said_at_home, see_doctor
-from acuthesis.core.compose.knowledge.complaints import why_of
 from acuthesis.core.compose.knowledge.dose import DATA, Breaths, Dose, duration_s
 from acuthesis.core.compose.knowledge.layer import Knowledge, shipped
+from acuthesis.core.compose.knowledge.use_reasons import why_of
 from acuthesis.core.compose.score.adapting import adapted
 from acuthesis.core.compose.score.arrange import under_school
 from acuthesis.core.compose.score.course import Phrase, calm_breath, rhythm
@@ -271,12 +271,12 @@ def _reachable(
         uses = {use.id: use for use in kind.uses if use.ground in ("points", "ear", "reflexes")}
         for place, home_id in enumerate(kind.home):
             target = knowledge.find(home_id)
-            why = why_of(uses[home_id], target) if home_id in uses else f"for home, {target.region}"
+            why = why_of(uses[home_id], target, kind.id) if home_id in uses else f"for home, {target.region}"
             known = worth.get(home_id, (0.0, f"{kind.name}: {why}."))
             worth[home_id] = (known[0] + 10 - place, known[1])
         for use in uses.values():
             if use.ground == "points":
-                known = worth.get(use.id, (0.0, f"{kind.name}: {why_of(use, knowledge.find(use.id))}."))
+                known = worth.get(use.id, (0.0, f"{kind.name}: {why_of(use, knowledge.find(use.id), kind.id)}."))
                 worth[use.id] = (known[0] + use.weight / 10, known[1])
     ranked = sorted(worth.items(), key=lambda row: (-row[1][0], row[0]))
     found = [(knowledge.find(id), why) for id, (_, why) in ranked]

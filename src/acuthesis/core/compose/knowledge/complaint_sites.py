@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from pydantic import BaseModel, ConfigDict
 
-from acuthesis.core.atlas.entries.catalogue import Entry, sites
+from acuthesis.core.atlas.entries.catalogue import Entry, points, sites
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.regions import regions
 from acuthesis.core.compose.knowledge.dose import DATA
@@ -41,3 +41,13 @@ def lies_there(target: Entry, complaint: str) -> bool | None:
     if said is None or not said.where:
         return None
     return any(target.site in sites_of_regions()[region] for region in said.where)
+
+
+@lru_cache
+def channels_there(complaint: str) -> frozenset[str]:
+    """The channels that pass where a complaint sits: those with a point there. Empty for a complaint without a place.
+
+    >>> "BL" in channels_there("low_back_ache"), "LU" in channels_there("low_back_ache")
+    (True, False)
+    """
+    return frozenset(point.channel for point in points().values() if lies_there(point, complaint))

@@ -43,13 +43,13 @@ FIRST_WEIGHT: dict[Role, float] = {
 WEIGHT_STEP, LEAST_WEIGHT = 0.3, 1.0
 DEFAULT_CORE = 2  # places of a core that is not written
 ROLE_WORDS: dict[Role, str] = {
-    "warm": "loosens and warms",
-    "main": "at the place itself",
-    "supply": "serves the place",
-    "far": "a far point",
-    "pain": "for the pain",
-    "calm": "for calm",
-    "finish": "rounds it off",
+    "warm": "warm-up",
+    "main": "local",
+    "supply": "adjacent",
+    "far": "distal",
+    "pain": "pain relief",
+    "calm": "calming",
+    "finish": "to finish",
 }
 
 
@@ -151,24 +151,6 @@ def _use(listed: Any, ground: PointSource, role: Role, place: int, sides: str) -
         "why": "",
         **given,
     }
-
-
-def why_of(use: Use, target: Entry, there: bool | None = None) -> str:
-    """Why it is used: in its own words, or from its role and what it is traditionally pressed for.
-
-    `there`: whether it lies where the complaint sits; None where that is not known.
-    """
-    if use.why:
-        return use.why
-    traditional = f"; traditionally for {', '.join(target.traditional[:3])}" if target.traditional else ""
-    words = ROLE_WORDS[use.role]
-    if use.role == "main" and use.ground != "points":
-        words = "the area that answers to it"
-    elif use.role == "main" and not there:
-        words = "the first choice for it"
-    elif use.role == "supply" and use.ground != "points":
-        words = "an area that serves it"
-    return f"{words}, {target.region}{traditional}"
 
 
 def check_complaint(kind: ComplaintKind, find: Callable[[str], Entry] = entry) -> None:

@@ -1,5 +1,6 @@
 """Schools (ways of working) as data: their points, phases, order and doses. One file for each school."""
 
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 from typing import Literal
@@ -35,6 +36,8 @@ class Phase(_Part):
     within: Within | None = None  # order inside the phase, where it is not the school's
     by_side: bool = False  # all of one side, then all of the other
     ground: bool = False  # ends with the school's grounding press
+    general: Literal["warm", "finish"] | None = None  # holds what of the general round comes before, or after the rest
+    again: bool = False  # holds the second round at the main places
 
 
 class Order(_Part):
@@ -90,6 +93,26 @@ class Closing(_Part):
     words: str
 
 
+class GeneralAreas(_Part):
+    """Areas that the general round passes over: in which phases, with which dose, and how many at least, or none."""
+
+    phases: tuple[str, ...] = Field(min_length=1)
+    dose: str
+    least: int = Field(gt=0)
+    ids: tuple[str, ...]
+
+
+class General(_Part):
+    """What a school does with the minutes that its points leave: the general round (areas, then techniques, the first
+    that fit), the doses of a second round at the main places, and by how much a hold may be longer than usual.
+    """
+
+    areas: GeneralAreas | None = None
+    techniques: tuple[str, ...] = ()
+    again: tuple[str, ...] = Field(min_length=1)
+    longest: float = Field(ge=1, le=3)
+
+
 class School(_Part):
     """A way of working: what it prefers, in which order, with which doses, and how much load; all of it data."""
 
@@ -120,6 +143,8 @@ class School(_Part):
     own_techniques: bool = False  # none but those of its phases
     awkward: dict[Position, float] = {}  # positions that this school likes less than others do
     rest_every_s: int = Field(ge=120)
+    general: General | None = None
+    half_reclined: bool = False  # the person lies half reclined rather than flat
     closing: Closing
     turning: str
 
@@ -177,6 +202,8 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
         for id in course:
             entry(id)
     known([id for phase in school.phases for id in phase.techniques], techniques(), "technique")
+    if school.general is not None:
+        _check_general(school, school.general, doses or dose_defaults(), known)
     if school.ground is not None:
         entry(school.ground.id)
         known([school.ground.dose], doses or dose_defaults(), "dose")
@@ -184,6 +211,18 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
         if school.frame_phase(kind) is None:
             raise UnknownId(f"school '{school.id}' has no phase with '{kind}'", where=school.id)
     return school
+
+
+def _check_general(
+    school: School, general: General, doses: object, known: Callable[[object, object, str], None]
+) -> None:
+    known(general.techniques, techniques(), "technique")
+    known(general.again, doses, "dose")
+    if general.areas is not None:
+        known([general.areas.dose], doses, "dose")
+        known(general.areas.phases, {phase.id for phase in school.phases}, "phase")
+        for id in general.areas.ids:
+            entry(id)
 
 
 def read_school(path: Path) -> School:

@@ -35,6 +35,17 @@ class Technique(BaseModel):
     joints: dict[str, Motion] = {}
     together: bool = False  # both hands, both sides at once
     words: str
+    words_in: dict[Position, str] = {}  # for a position in which the usual words do not fit
+    general: bool = False  # belongs to the general round of a school, not to a complaint
+    along: tuple[str, ...] = ()  # channels that it follows
+
+    def words_for(self, position: Position) -> str:
+        """How it is done with somebody in a position.
+
+        >>> techniques()["neck_loosening"].words_for("seated").startswith("One hand on the forehead")
+        True
+        """
+        return self.words_in.get(position, self.words)
 
     @property
     def tissue(self) -> Tissue:

@@ -23,6 +23,7 @@ class CoreWeights(_Data):
     """What the places are worth that anybody would begin with, in a unit of their own."""
 
     ranks: tuple[float, ...]
+    any: float
     pair: float
     half: float
     turn: float
@@ -82,6 +83,11 @@ class Weights(_Data):
     talk_most_s: float
     rating_s: float
     frame_share: float
+    talk_longest_s: float
+    arrive_longest_s: float
+    close_longest_s: float
+    unhurried_s: int
+    general_share: float
     second_look_from: float
     second_look_least_s: float
 
@@ -125,11 +131,12 @@ class Weights(_Data):
 
 
 class Modifier(_Data):
-    """Something about a person that makes doses shorter, or leaves no second look."""
+    """Something about a person that makes doses shorter, leaves no second look, or has them lie half reclined."""
 
     when: Condition
     factor: float = Field(1.0, gt=0.2, le=1)
     second_look: bool = True
+    reclined: bool = False
     why: str
 
 

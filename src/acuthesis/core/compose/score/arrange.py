@@ -24,7 +24,7 @@ from acuthesis.core.compose.score.score import (
     check_keys,
     technique_of,
 )
-from acuthesis.core.compose.score.settling import CANNOT_WARN, settled, turning
+from acuthesis.core.compose.score.settling import CANNOT_WARN, ON_COUCH, Seat, seat_of, settled, turning
 from acuthesis.core.compose.score.stance import WorkingStance, cheapest, rounds, stand_words, step_m
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
@@ -70,9 +70,11 @@ def arrange(
     find: Finder = entry,
     *,
     alone: bool = False,
+    after: DraftStop | None = None,
 ) -> tuple[Stop, ...]:
     """Lay stops out in time and check each against the person's limits. Muted stops take no time. `alone`: the person
-    presses their own points, and nobody stands beside them.
+    presses their own points, and nobody stands beside them; `after`: the stop that hands are at, where a treatment has
+    begun.
 
     Raises: NotAllowed naming the stop, if one is refused, too hard or in a position the person must not be in;
     CoreError if a side does not fit the point or two stops share a key.
@@ -80,11 +82,12 @@ def arrange(
     check_keys(stops)
     out = positions_out(screening)
     clock = 0.0
-    position: Position | None = None
+    position: Position | None = None if after is None else after.position
     nobody = alone or (school is not None and school.alone)
     numb = any(screening.answer(question) for question in CANNOT_WARN)
     ways = [None] * len(stops) if nobody else paths(stops, find)
     laid: list[Stop] = []
+    seat: Seat = "chair" if after is None else _seat((after,), find)
     for index, stop in enumerate(stops):
         limits = limits_of(stop, screening, find)
         if limits is not None:
@@ -95,9 +98,13 @@ def arrange(
         if not stop.muted:
             _check(stop, limits, out, f"stops.{index}", find)
             if stop.position != position:
-                said["settle"] = settled(stop.position, _parts_of(stops[index:], find), alone=nobody)
-            if position not in (None, stop.position) and not nobody:
-                said["turn"] = turning(stop.position, numb=numb)
+                here = _here(stops[index:])
+                parts, talk = _parts_of(here, find), all(one.kind == "rate" for one in here)
+                said["settle"] = settled(stop.position, parts, alone=nobody, talk=talk)
+                if position is not None and not nobody:
+                    sits = _seat(here, find) if position in ON_COUCH else seat
+                    said["turn"] = turning(position, stop.position, seat=sits, numb=numb)
+                seat = _seat(here, find)
             said["find_s"] = _travel(position, stop)
             clock += said["find_s"]
             position = stop.position
@@ -107,10 +114,20 @@ def arrange(
     return tuple(laid)
 
 
-def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
-    """Parts of the body that are pressed until the person turns."""
+def _here(stops: Sequence[DraftStop]) -> list[DraftStop]:
+    """The stops, without muted ones, until the person turns."""
     here = takewhile(lambda stop: stop.muted or stop.position == stops[0].position, stops)
-    return {part_of(find(stop.id)) for stop in here if not stop.muted and stop.kind in PRESSED}
+    return [stop for stop in here if not stop.muted]
+
+
+def _parts_of(stops: Sequence[DraftStop], find: Finder) -> set[str]:
+    """Parts of the body that are worked by stops."""
+    return {part_of(find(stop.id)) for stop in stops if stop.kind in PRESSED}
+
+
+def _seat(stops: Sequence[DraftStop], find: Finder) -> Seat:
+    """What somebody sits on for these stops, if they sit."""
+    return seat_of(_parts_of(stops, find), talk=all(stop.kind == "rate" for stop in stops))
 
 
 def paths(stops: Sequence[DraftStop], find: Finder = entry) -> list[WorkingStance | None]:
@@ -163,7 +180,7 @@ def walked_m(stops: Sequence[DraftStop], find: Finder = entry) -> float:
 def _travel(position: Position | None, stop: DraftStop) -> float:
     if position is None:
         return 0.0
-    return TURN_S if stop.position != position else MOVE_S
+    return TURN_S + stop.turn_s if stop.position != position else MOVE_S
 
 
 def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str, find: Finder) -> None:
@@ -226,7 +243,7 @@ def _laid(
         name = target.names.english
         usual = target.contact if target.kind == "area" else target.press.contact
     elif (technique := technique_of(stop)) is not None:
-        name, usual, words = technique.name, technique.contact, technique.words
+        name, usual, words = technique.name, technique.contact, technique.words_for(stop.position)
     else:
         name = MOMENTS[stop.id]
     contact = stop.contact or usual

@@ -205,7 +205,7 @@ def _position(stop: DraftStop, screening: Screening, find: Finder) -> Position |
     elif technique is not None:
         possible = technique.positions
     else:
-        possible = ("supine", "seated", "left_side", "right_side", "prone")
+        possible = ("supine", "half_reclined", "seated", "left_side", "right_side", "prone")
     out = positions_out(screening)
     return next((one for one in (stop.position, *possible) if one in possible and one not in out), None)
 

@@ -22,7 +22,8 @@ from acuthesis.core.safety.touching import StopSide
 
 MOVE_S = 5  # from one place to the next: hands off, find, settle
 TURN_S = 30  # the person turns over or sits up
-MAX_STOPS = 120
+TALKED_IN: tuple[Position, ...] = ("seated", "half_reclined", "supine")  # where somebody is talked to, best first
+MAX_STOPS = 160
 REASON_LEAST = 8  # letters of a reason that is more than a full stop
 
 StopKind = Literal["point", "area", "stroke", "loosen", "stretch", "breathe", "rate", "second_look", "close"]
@@ -83,6 +84,7 @@ class DraftStop(BaseModel):
     why: tuple[str, ...] = ()
     first: Literal["right", "left"] = "right"  # the side that is worked first, where one follows the other
     core_of: tuple[str, ...] = Field((), max_length=12)  # complaints that anybody would begin with it for
+    turn_s: int = Field(0, ge=0, le=120)  # seconds more than usual for coming into the position, where it is another
 
 
 class Stop(DraftStop):
@@ -176,6 +178,7 @@ class Score(BaseModel):
     reasons: tuple[Reason, ...] = ()
     minutes: float
     total_s: float
+    spare_s: float = 0  # of the booked time: not used
     school: str = ""
     alone: bool = False  # the person presses their own points
     stops: tuple[Stop, ...] = ()
@@ -261,12 +264,13 @@ def total_s(stops: Sequence[Stop]) -> float:
 
 
 def position_changes(stops: Sequence[DraftStop]) -> int:
-    """How often the person has to turn on the way through the stops in their order; muted ones do not count.
+    """How often the person has to turn on the way through the stops in their order; muted ones do not count, nor do
+    the ways to the couch after the first talk and up from it for the last.
 
     >>> position_changes([])
     0
     """
-    played = [stop.position for stop in stops if not stop.muted]
+    played = [stop.position for stop in stops if not stop.muted and stop.kind != "rate"]
     return sum(a != b for a, b in pairwise(played))
 
 

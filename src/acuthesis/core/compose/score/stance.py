@@ -29,6 +29,8 @@ EASY_M = 0.35  # as far as the arms go without leaning
 THROUGH_M = 0.08  # so near the middle of who sits (the head) that it is in reach from everywhere
 LENGTH_M = 1.7  # of the person on it
 ROUND_M = 0.7  # from the middle of who sits to the feet of who works
+LOW_M = 0.45  # of somebody who sits: what is lower is worked kneeling or on a low stool
+DOWN_M = 0.5  # what getting down counts, in metres reached
 SEATED_FRONT_M = 0.1  # the middle of somebody who sits, in front of the back
 ORDERS: tuple[tuple[StopSide, StopSide], ...] = (("right", "left"), ("left", "right"))
 UPRIGHT: tuple[Position, ...] = ("seated", "leaning")
@@ -228,12 +230,16 @@ def _far(stand: _Stand) -> float:
 
 
 def step_m(before: WorkingStance | None, one: WorkingStance, position: Position) -> tuple[float, float, float]:
-    """Metres walked, from hand to hand, and reached beyond the arms: on to a stop, and working it."""
-    walked, hands = walk_m(*one.stand, position), hands_m(*one.hands)
+    """Metres walked, from hand to hand, and reached beyond the arms: on to a stop, and working it. Getting down to the
+    legs of somebody who sits, and up again, counts as reaching.
+    """
+    walked, hands, reach = walk_m(*one.stand, position), hands_m(*one.hands), one.reach
     if before is not None:
         walked += walk_m(before.stand[1], one.stand[0], position)
         hands += hands_m(before.hands[1], one.hands[0])
-    return walked, hands, one.reach
+        if position in UPRIGHT and (before.hands[1].z < LOW_M) != (one.hands[0].z < LOW_M):
+            reach += DOWN_M
+    return walked, hands, reach
 
 
 def cheapest(
