@@ -109,10 +109,10 @@ def test_a_practice_changes_what_is_used_and_it_shows():
     ids = {stop.id for stop in score.stops}
     assert "SP6" in ids and "LI15" not in ids and "LI15" not in {row.id for row in score.left_out}
     assert max(stop.level for stop in score.stops if stop.kind in PRESSED) == 2
-    assert len([stop for stop in score.stops if stop.kind in PRESSED]) <= 9
+    assert len({stop.id for stop in score.stops if stop.kind in PRESSED}) <= 9
     fewer = layered(layer.model_copy(update={"schools": {"channel_acupressure": SchoolChange(most_points=5)}}))
     few = compose(ComposeRequest(complaints=[SHOULDER]), Screening(), fewer)
-    assert len([stop for stop in few.stops if stop.kind in PRESSED]) <= 5
+    assert len({stop.id for stop in few.stops if stop.kind in PRESSED}) <= 5
     assert shipped().complaints["shoulder_pain"].uses != known.complaints["shoulder_pain"].uses
 
 
@@ -177,9 +177,12 @@ def shoulder_protocol() -> Protocol:
 def test_a_protocol_is_mirrored_screened_and_fitted():
     protocol = shoulder_protocol()
     assert Protocol.model_validate_json(protocol.model_dump_json()) == protocol
-    one_sided = {stop.id for stop in protocol.stops if stop.side == "right"}
     plain = apply_protocol(protocol, Screening(), 45, "left")
-    assert {stop.side for stop in plain.stops if stop.id in one_sided} == {"left"}
+    mirror = {"right": "left", "left": "right"}
+    sides = [
+        (mirror.get(stop.side, stop.side), new.side) for stop, new in zip(protocol.stops, plain.stops, strict=True)
+    ]
+    assert all(wanted == side for wanted, side in sides) and any(side == "left" for _, side in sides)
     assert "Mirrored" in plain.notes[-1]
     assert [stop.id for stop in plain.stops] == [stop.id for stop in protocol.stops]
 
@@ -196,7 +199,7 @@ def test_a_protocol_is_mirrored_screened_and_fitted():
         "knees_to_chest",
     }
     assert gone
-    assert {stop.position for stop in careful.stops} <= {"seated", "left_side", "right_side"}
+    assert {stop.position for stop in careful.stops} <= {"seated", "half_reclined", "left_side", "right_side"}
 
     short = apply_protocol(protocol, Screening(), 25, "right")
     assert short.total_s <= 25 * 60
@@ -302,7 +305,7 @@ def test_a_practice_adds_a_complaint_with_points_of_its_own():
     assert known.complaint("own_rod_arm").evidence.strength == "none"
     wish = ComposeRequest(complaints=[ComplaintNow(id="own_rod_arm", rating=7, side="right")], minutes=25)
     score = compose(wish, Screening(), known)
-    [stop] = [one for one in score.stops if one.id == "own_rod_knot"]
+    stop = next(one for one in score.stops if one.id == "own_rod_knot")
     assert (stop.side, stop.why[0]) == ("right", "Rod arm: our own find.")
     assert [row.name for row in score.coverage] == ["Rod arm"]
     assert score.coverage[0].local and score.coverage[0].far and score.coverage[0].calm

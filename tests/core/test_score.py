@@ -219,7 +219,7 @@ def test_the_lowest_ceiling_holds_with_its_reason():
 def test_edits_that_cannot_be_laid_out():
     with pytest.raises(CoreError, match="same key"):
         arrange([draft(), draft()], Screening())
-    with pytest.raises(CoreError, match="up to 120 stops"):
-        arrange([draft(key=f"k{n}") for n in range(121)], Screening())
+    with pytest.raises(CoreError, match="up to 160 stops"):
+        arrange([draft(key=f"k{n}") for n in range(161)], Screening())
     with pytest.raises(UnknownId, match="no technique 'juggling'"):
         arrange([draft("juggling", kind="stroke")], Screening())

@@ -46,8 +46,14 @@ def test_home_practice_begins_when_it_was_agreed():
 @pytest.mark.parametrize("position", get_args(Position))
 def test_every_position_says_how_somebody_comes_to_lie_in_it(position):
     assert settled(position, {"foot"}, alone=False).endswith(".")
-    plain, numb = turning(position, numb=False), turning(position, numb=True)
-    assert numb == f"{plain} {LOOK_AT_SKIN}" and plain.startswith("Help them")
+    ways = {before: turning(before, position) for before in get_args(Position) if before != position}
+    assert all(turning(before, position, numb=True) == f"{said} {LOOK_AT_SKIN}" for before, said in ways.items())
+    for before, said in ways.items():
+        from_seat, to_seat = before in ("seated", "leaning"), position in ("seated", "leaning")
+        assert ("onto their" in said or "backrest" in said or from_seat) if not to_seat else True, said
+        assert "sit up" not in said or not from_seat, "nobody sits up who sits"
+        assert ("dizzy" in said) == ((to_seat and position != "leaning") or (to_seat and not from_seat)), said
+        assert ("Lower the backrest" in said) == (before == "half_reclined" and not to_seat), said
 
 
 def test_who_is_seated_sits_for_what_is_worked_on():

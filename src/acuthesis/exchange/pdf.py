@@ -8,7 +8,7 @@ from markupsafe import Markup
 
 from acuthesis.core.atlas.drawing.plates import Plate
 from acuthesis.core.compose.knowledge.dose import dose_in_words
-from acuthesis.core.compose.score.score import Score
+from acuthesis.core.compose.score.score import Score, Stop
 from acuthesis.core.follow.outcome import Outcome
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.treat.state import TreatmentState
@@ -86,7 +86,7 @@ def score_pdf(
         practice=practice,
         starts_at=starts_at,
         score=score,
-        stops=stops,
+        rows=_rows(stops),
         refused=refused,
         where=where,
         limits=limits,
@@ -94,6 +94,19 @@ def score_pdf(
         in_words=dose_in_words,
         positions=POSITION_WORDS,
     )
+
+
+def _rows(stops: Sequence[Stop]) -> list[list[Stop]]:
+    """The stops line by line: areas of the general round that follow one another on one side share a line."""
+    rows: list[list[Stop]] = []
+    for stop in stops:
+        row = rows[-1] if rows else []
+        passes = stop.round == "general" and stop.kind == "area"
+        if passes and row and row[-1].round == "general" and (row[-1].phase, row[0].side) == (stop.phase, stop.side):
+            row.append(stop)
+        else:
+            rows.append([stop])
+    return rows
 
 
 @dataclass(frozen=True)

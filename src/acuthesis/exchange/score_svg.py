@@ -66,7 +66,8 @@ def _block(stop: Stop, lane: str, start: float, scale: float, records: Mapping[s
     base = TOP + (LANES.index(lane) + 1) * LANE_HEIGHT
     height = (LANE_HEIGHT - 34) * stop.level / LEVELS + 4
     outline = _outline(stop.dose, width, height)
-    label = _block_name(stop)
+    # The many short passes of a general round have their names in the list below.
+    label = "" if stop.round == "general" and stop.kind == "area" else _block_name(stop)
     text = (
         f'<text transform="translate({x + width / 2 + 4:.1f} {base - height - 4:.1f}) rotate(-58)" font-size="11" '
         f'fill="{INK}">{escape(label)}</text>'

@@ -19,7 +19,7 @@ from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.compose.knowledge.weights import CoverKind, weights
 from acuthesis.core.compose.score.adapting import adapted
 from acuthesis.core.compose.score.arrange import under_school
-from acuthesis.core.compose.score.score import PRESSED, LeftOut, StopKind
+from acuthesis.core.compose.score.score import PRESSED, LeftOut, Round, StopKind
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for
@@ -70,6 +70,7 @@ class Candidate:
     grounds: set[PointSource] = field(default_factory=set)
     core_of: tuple[str, ...] = ()  # complaints that begin with it
     extra: bool = False
+    round: Round = "chosen"
 
     @property
     def id(self) -> str:

@@ -87,7 +87,8 @@ def steps_of(request: ComposeRequest, screening: Screening, knowledge: Knowledge
     if solution is None or not any(choice.candidate.pressed for choice in solution.chosen):
         raise too_little(brief, found.candidates)
     whole = filled(brief, wishes, problem, solution)
-    ordered = in_order(whole.chosen, brief.school, alone=brief.alone, lying=problem.lying)
+    limited = brief.takes.turns is not None and not brief.alone
+    ordered = in_order(whole.chosen, brief.school, alone=brief.alone, lying=problem.lying, face_up_first=limited)
     score = _score(brief, found, problem, solution, whole, ordered)
     return Steps(brief, wishes, found, problem, solution, whole, ordered, score)
 

@@ -111,7 +111,7 @@ class _Filling:
         spare = self.spare_s
         if general.areas is not None and not self.sized:
             for phase in general.areas.phases:
-                self._areas(general, phase, spare * weights().general_share / len(general.areas.phases))
+                self._areas(general, phase, spare * weights().areas_share / len(general.areas.phases))
         self.techniques(general.techniques, spare * weights().general_share - (spare - self.spare_s))
 
     def _areas(self, general: General, phase: str, room_s: float) -> None:
@@ -127,9 +127,10 @@ class _Filling:
                 taken.add((id, number))
                 one = self._pressed(self.brief.knowledge.find(id), "both", number, dose, self._general_why(number))
                 cost = self._cost(one, [each for each, _ in chosen]) if one is not None else 0.0
-                if one is not None and sum(spent for _, spent in chosen) + cost <= room_s:
+                if one is not None and sum(spent for _, spent in chosen) + cost <= room_s - self.problem.rest_s:
                     chosen.append((one, cost))
-        if len(chosen) >= general.areas.least or self.brief.request.begun:
+        inside = {one.candidate.id for one in self.chosen} & set(general.areas.ids)
+        if len(chosen) + len(inside) >= general.areas.least or self.brief.request.begun:
             for one, _ in chosen:
                 self._add(one)
 
@@ -153,7 +154,7 @@ class _Filling:
         for technique in near:
             one = self._technique(technique, channels)
             cost = self._cost(one) if one is not None else 0.0
-            if one is not None and cost <= min(room_s, self.spare_s) and self._bearable(one):
+            if one is not None and cost <= min(room_s, self._room_for(cost)) and self._bearable(one):
                 self._add(one)
                 room_s -= cost
 
@@ -187,8 +188,10 @@ class _Filling:
                 again = self._pressed(target, side, number, dose, why, most_level=way.level, slots=slots)
                 if again is None:
                     continue
-                again = replace(again, candidate=replace(again.candidate, benefits=one.candidate.benefits))
-                if self._cost(again) <= self.spare_s and self._bearable(again):
+                again = replace(
+                    again, candidate=replace(again.candidate, benefits=one.candidate.benefits, round="again")
+                )
+                if self._cost(again) <= self._room_for(self._cost(again)) and self._bearable(again):
                     self._add(again)
 
     def _once_more(self, one: Chosen, way: Way) -> Iterator[tuple[StopSide, str]]:
@@ -215,7 +218,7 @@ class _Filling:
             load = duration_s(way.dose) + self._load_left(candidate.site)
             dose = stretched(way.dose, min(most, longest or most, room, load))
             gained = whole_s(dose, way.side) - way.seconds
-            if gained < 5 or gained > self.spare_s or not self._bearable(one, gained):
+            if gained < 5 or gained > self._room_for(gained) or not self._bearable(one, gained):
                 continue
             why = way.why if LONGER in way.why else (*way.why, LONGER)
             longer = replace(way, dose=dose, seconds=whole_s(dose, way.side), why=why)
@@ -233,11 +236,8 @@ class _Filling:
 
     def closed(self) -> Filled:
         """The session as it is now: rests for what was added, then a longer arrival and close, and unhurried turns."""
-        work = sum(self.there.values())
-        wanted = int((work - 1) // self.school.rest_every_s) if self.problem.rest_s else 0
-        while self.rests < wanted and self.problem.rest_s <= self.spare_s:
-            self.rests += 1
-            self.spare_s -= self.problem.rest_s
+        self.spare_s -= self._rests_owed(0) * self.problem.rest_s
+        self.rests += self._rests_owed(0)
         frame, spent = self.brief.frame, 0.0
         if not self.brief.alone:
             frame, spent = self.brief.frame.with_time(self.spare_s, self._stay_left())
@@ -248,6 +248,15 @@ class _Filling:
         return Filled(tuple(self.chosen), self.rests, frame, unhurried, max(self.spare_s, 0.0))
 
     # --- whether and where ---
+
+    def _rests_owed(self, more_s: float) -> int:
+        """Rests that the work, and so many seconds more of it, asks for beyond those that there are."""
+        wanted = int((sum(self.there.values()) + more_s - 1) // self.school.rest_every_s)
+        return max(wanted - self.rests, 0)
+
+    def _room_for(self, cost: float) -> float:
+        """Seconds that are free for something that takes `cost`: less the rests that it brings with it."""
+        return self.spare_s - self._rests_owed(cost) * self.problem.rest_s
 
     def _add(self, one: Chosen) -> None:
         self.spare_s -= self._cost(one)
@@ -396,7 +405,7 @@ class _Filling:
             covers={},
             why=[why],
             pinned=False,
-            extra=False,
+            round="general",
         )
         return Chosen(candidate, 0, slot[1], slot[0])
 

@@ -2,6 +2,7 @@
 their places.
 """
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 from acuthesis.core.atlas.entries.model import Position
@@ -27,32 +28,43 @@ def drafts_of(ordered: Ordered, solution: Solution, whole: Filled, brief: Brief)
     """The stops of a session from the first word to the last rating, each with a key of its own."""
     school, frame = brief.school, whole.frame
     work = _with_grounding(ordered.placed, brief)
-    work = _with_rests(work, whole.rests, frame.rest)
-    first, last = ordered.placed[0].position, ordered.placed[-1].position
+    work = _unhurried(_with_rests(work, whole.rests, frame.rest), whole.unhurried_s)
     look = second_look(solution.look_s, school)
     after = frame.after if look is None else (look, *frame.after)
-    stops = [
-        *(
-            _moment(moment, talked_in(first, brief) if moment.kind == "rate" else first, school)
-            for moment in frame.before
-        ),
-        *work,
-        *(_moment(moment, talked_in(last, brief) if moment.kind == "rate" else last, school) for moment in after),
-    ]
-    turned = [after != before for before, after in pairwise([first, *(stop.position for stop in stops)])]
+    talked = _talked_in([stop.position for stop in work], brief)
+    before_in, after_in = work[0].position, work[-1].position
     return _keyed(
         [
-            stop.model_copy(update={"turn_s": whole.unhurried_s}) if turns and stop.kind != "rate" else stop
-            for stop, turns in zip(stops, turned, strict=True)
+            *(_moment(one, talked[0] if one.kind == "rate" else before_in, school) for one in frame.before),
+            *work,
+            *(_moment(one, talked[1] if one.kind == "rate" else after_in, school) for one in after),
         ]
     )
 
 
-def talked_in(position: Position, brief: Brief) -> Position:
-    """Where the person is while they talk and rate: seated or face up, never face down or turned away."""
-    if position in TALKED_IN or brief.alone:
-        return position
-    return next((one for one in TALKED_IN if one not in brief.blocked), position)
+def _unhurried(stops: list[DraftStop], seconds: int) -> list[DraftStop]:
+    """The stops with so many seconds more for each turn between them."""
+    turned = [False, *(before.position != after.position for before, after in pairwise(stops))]
+    return [
+        stop.model_copy(update={"turn_s": seconds}) if turns else stop
+        for stop, turns in zip(stops, turned, strict=True)
+    ]
+
+
+def _talked_in(positions: Sequence[Position], brief: Brief) -> tuple[Position, Position]:
+    """Where the person is for the first talk and for the last: seated or face up, never face down or turned away, as
+    far as they turn so often.
+    """
+    first, last = positions[0], positions[-1]
+    up = next((one for one in TALKED_IN if one not in brief.blocked), None)
+    if brief.alone or up is None:
+        return first, last
+    turns = sum(before != after for before, after in pairwise(positions))
+    most = brief.takes.turns if brief.takes.turns is not None else turns + 2
+    begins = not brief.request.begun and first not in TALKED_IN and turns < most
+    turns += begins
+    ends = last not in TALKED_IN and turns < most
+    return up if begins else first, up if ends else last
 
 
 def _moment(moment: FrameStop, position: Position, school: School) -> DraftStop:
@@ -85,6 +97,7 @@ def _stop(one: OrderedStop, school: School) -> DraftStop:
         why=(*candidate.why, *one.way.why),
         first="left" if one.round.first == "left" else "right",
         core_of=candidate.core_of,
+        round=candidate.round,
     )
 
 

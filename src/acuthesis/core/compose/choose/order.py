@@ -19,11 +19,12 @@ from acuthesis.core.compose.knowledge.dose import Dose
 from acuthesis.core.compose.knowledge.school import School, Within
 from acuthesis.core.compose.knowledge.technique import Technique
 from acuthesis.core.compose.knowledge.weights import weights
+from acuthesis.core.compose.score.score import TALKED_IN
 from acuthesis.core.compose.score.stance import WorkingStance, rounds, step_m
 from acuthesis.core.safety.pressure import pressure_table
 from acuthesis.core.safety.touching import StopSide
 
-MOST_FREE = 9  # of a larger group the weightiest so many come first: what is done by then has 2^n states
+MOST_FREE = 9  # places on one part of the body whose every order is looked at: what is done by then has 2^n states
 EVEN = 1e-12  # two ways that cost the same: the one found first stays
 # How easily a person comes into a position from another; ties in the order of positions are settled by this.
 EASE: tuple[Position, ...] = ("seated", "leaning", "prone", "left_side", "right_side", "half_reclined", "supine")
@@ -56,21 +57,29 @@ class Ordered:
 
 
 def in_order(
-    chosen: Sequence[Chosen], school: School, *, alone: bool = False, lying: Position | None = None
+    chosen: Sequence[Chosen],
+    school: School,
+    *,
+    alone: bool = False,
+    lying: Position | None = None,
+    face_up_first: bool = False,
 ) -> Ordered:
     """Everything that was chosen in order, sides that are worked one after the other as two stops. `alone`: nobody
-    walks round who presses their own points. `lying`: where the person is already, which comes first.
+    walks round who presses their own points. `lying`: where the person is already, which comes first. `face_up_first`:
+    begin where somebody can be talked to, because they turn only so often.
     """
     placed: list[OrderedStop] = []
     cost = 0.0
-    for stretch in _stretches(chosen, school, lying):
+    for stretch in _stretches(chosen, school, lying, face_up_first):
         best, spent = least_costly(list(_groups(stretch, school)), OrderCost(alone))
         placed += best
         cost += spent
     return Ordered(tuple(placed), cost, cost)
 
 
-def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None) -> list[list[Chosen]]:
+def _stretches(
+    chosen: Sequence[Chosen], school: School, lying: Position | None, face_up_first: bool
+) -> list[list[Chosen]]:
     """What is done in one position without turning; where the order is free, the calmest stretch is the last."""
     groups: dict[tuple[int, Position], list[Chosen]] = {}
     for choice in chosen:
@@ -85,7 +94,10 @@ def _stretches(chosen: Sequence[Chosen], school: School, lying: Position | None)
             return 0.0, ease  # the easiest position first
         return roles.count("calm") / len(roles) + 0.02 * len(roles) * (key[1] in ("supine", "half_reclined")), ease
 
-    return [groups[key] for key in sorted(groups, key=lambda key: (key[1] != lying, *calm(key)))]
+    def turned_away(key: tuple[int, Position]) -> bool:
+        return face_up_first and key[1] not in TALKED_IN
+
+    return [groups[key] for key in sorted(groups, key=lambda key: (key[1] != lying, turned_away(key), *calm(key)))]
 
 
 def _sided(chosen: Chosen) -> list[OrderedStop]:
@@ -116,10 +128,23 @@ def _groups(stretch: Sequence[Chosen], school: School) -> Iterator[list[OrderedS
         within = school.phases[group[0].phase].within or school.order.within
         strokes = isinstance(group[0].candidate.target, Technique)
         if within == "importance" or strokes:
-            free = sorted(group, key=lambda one: (-_weight(one), one.candidate.id, one.side))
-            yield from (free[first : first + MOST_FREE] for first in range(0, len(free), MOST_FREE))
+            yield from _in_reach(sorted(group, key=lambda one: (-_weight(one), one.candidate.id, one.side)))
         else:
             yield from ([one] for one in _in_courses(sorted(group, key=lambda one: _along(one, within)), school))
+
+
+def _in_reach(group: list[OrderedStop]) -> Iterator[list[OrderedStop]]:
+    """A group as it is; where so much of it lies on one part of the body that not every order can be looked at, part
+    after part, the weightiest first, so many at a time.
+    """
+    parts: dict[str, list[OrderedStop]] = {}
+    for one in group:
+        parts.setdefault(one.candidate.part, []).append(one)
+    if all(len(part) <= MOST_FREE for part in parts.values()):
+        yield group
+        return
+    for part in parts.values():
+        yield from (part[first : first + MOST_FREE] for first in range(0, len(part), MOST_FREE))
 
 
 def _rank(one: OrderedStop, school: School) -> tuple[float, ...]:

@@ -168,7 +168,7 @@ class School(_Part):
         """Index of the last phase with a framing stop of this kind.
 
         >>> schools()["quiet_holding"].last_phase("rate")
-        6
+        7
         """
         return max((index for index, phase in enumerate(self.phases) if kind in phase.kinds), default=None)
 

@@ -6,7 +6,7 @@ from acuthesis.core.compose.knowledge.complaint_sites import channels_there, lie
 from acuthesis.core.compose.knowledge.complaints import ROLE_WORDS, Role, Use
 
 # What an area on feet, hands, ears or face is for the complaint that it answers to.
-REFLEX_WORDS: dict[Role, str] = {"main": "its reflex area", "supply": "supporting area", "far": "distal area"}
+REFLEX_WORDS: dict[Role, str] = {"main": "its reflex area", "supply": "supporting area", "far": "linked area"}
 
 
 def why_of(use: Use, target: Entry, complaint: str) -> str:

@@ -88,6 +88,7 @@ class Weights(_Data):
     close_longest_s: float
     unhurried_s: int
     general_share: float
+    areas_share: float
     second_look_from: float
     second_look_least_s: float
 
@@ -99,7 +100,7 @@ class Weights(_Data):
         """Worth of a place of a core by its rank from 0.
 
         >>> [weights().of_rank(rank) for rank in (1, 2)]
-        [0.5, 0.3]
+        [0.34, 0.2]
         """
         return self.core.ranks[min(rank, len(self.core.ranks) - 1)]
 

@@ -27,6 +27,8 @@ MAX_STOPS = 160
 REASON_LEAST = 8  # letters of a reason that is more than a full stop
 
 StopKind = Literal["point", "area", "stroke", "loosen", "stretch", "breathe", "rate", "second_look", "close"]
+# Why a stop is in: chosen for the complaints, part of the school's general round, or once more at a place.
+Round = Literal["chosen", "general", "again"]
 PRESSED: tuple[StopKind, ...] = ("point", "area")
 UNTOUCHED: tuple[StopKind, ...] = ("rate", "second_look")
 # Stops that are moments of the session and touch nothing in particular, by id.
@@ -84,6 +86,7 @@ class DraftStop(BaseModel):
     why: tuple[str, ...] = ()
     first: Literal["right", "left"] = "right"  # the side that is worked first, where one follows the other
     core_of: tuple[str, ...] = Field((), max_length=12)  # complaints that anybody would begin with it for
+    round: Round = "chosen"
     turn_s: int = Field(0, ge=0, le=120)  # seconds more than usual for coming into the position, where it is another
 
 
