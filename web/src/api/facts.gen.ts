@@ -49,6 +49,7 @@ export const facts = {
   "most_past": 8,
   "move_s": 5,
   "positions": {
+    "half_reclined": "half reclined",
     "leaning": "seated, leaning forward on cushions",
     "left_side": "on the left side",
     "prone": "face down",

@@ -5588,7 +5588,7 @@ export interface components {
              * Positions Excluded
              * @default []
              */
-            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions_excluded: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Prefer
              * @default []
@@ -5656,7 +5656,7 @@ export interface components {
              * Positions Excluded
              * @default []
              */
-            positions_excluded: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions_excluded: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Prefer
              * @default []
@@ -6548,12 +6548,23 @@ export interface components {
              * Position
              * @enum {string}
              */
-            position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
+            position: "supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
+            /**
+             * Round
+             * @default chosen
+             * @enum {string}
+             */
+            round: "chosen" | "general" | "again";
             /**
              * Side
              * @enum {string}
              */
             side: "left" | "right" | "both" | "midline";
+            /**
+             * Turn S
+             * @default 0
+             */
+            turn_s: number;
             /**
              * Why
              * @default []
@@ -7524,6 +7535,37 @@ export interface components {
              * Format: date-time
              */
             starts_at: string;
+        };
+        /**
+         * General
+         * @description What a school does with the minutes that its points leave: the general round (areas, then techniques, the first
+         *     that fit), the doses of a second round at the main places, and by how much a hold may be longer than usual.
+         */
+        General: {
+            /** Again */
+            again: string[];
+            areas?: components["schemas"]["GeneralAreas"] | null;
+            /** Longest */
+            longest: number;
+            /**
+             * Techniques
+             * @default []
+             */
+            techniques: string[];
+        };
+        /**
+         * GeneralAreas
+         * @description Areas that the general round passes over: in which phases, with which dose, and how many at least, or none.
+         */
+        GeneralAreas: {
+            /** Dose */
+            dose: string;
+            /** Ids */
+            ids: string[];
+            /** Least */
+            least: number;
+            /** Phases */
+            phases: string[];
         };
         /**
          * GivenPlan
@@ -10609,6 +10651,11 @@ export interface components {
          */
         Phase: {
             /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /**
              * By Side
              * @default false
              */
@@ -10618,6 +10665,8 @@ export interface components {
              * @enum {string}
              */
             direction: "settle" | "work" | "tone" | "ground";
+            /** General */
+            general?: ("warm" | "finish") | null;
             /**
              * Ground
              * @default false
@@ -11681,7 +11730,7 @@ export interface components {
              */
             one_hand: boolean;
             /** Positions */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
         };
         /**
          * Reacted
@@ -12160,7 +12209,13 @@ export interface components {
             draws: {
                 [key: string]: number;
             };
+            general?: components["schemas"]["General"] | null;
             ground?: components["schemas"]["Grounding"] | null;
+            /**
+             * Half Reclined
+             * @default false
+             */
+            half_reclined: boolean;
             /** Id */
             id: string;
             /** Level Ceiling */
@@ -12197,7 +12252,7 @@ export interface components {
              * Positions
              * @default []
              */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             prefers?: components["schemas"]["Prefers"] | null;
             /** Range */
             range: number[];
@@ -13069,12 +13124,18 @@ export interface components {
              * Position
              * @enum {string}
              */
-            position: "supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
+            position: "supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning";
             /**
              * Rhythm
              * @default []
              */
             rhythm: components["schemas"]["Phrase"][];
+            /**
+             * Round
+             * @default chosen
+             * @enum {string}
+             */
+            round: "chosen" | "general" | "again";
             /**
              * Settle
              * @default
@@ -13102,6 +13163,11 @@ export interface components {
              * @default
              */
             turn: string;
+            /**
+             * Turn S
+             * @default 0
+             */
+            turn_s: number;
             /**
              * Warnings
              * @default []
@@ -13339,12 +13405,22 @@ export interface components {
             /** Alone */
             alone: boolean;
             /**
+             * Along
+             * @default []
+             */
+            along: string[];
+            /**
              * Contact
              * @enum {string}
              */
             contact: "thumb" | "finger" | "stacked_fingers" | "knuckle" | "palm" | "stick";
             /** Dose */
             dose: string;
+            /**
+             * General
+             * @default false
+             */
+            general: boolean;
             /** Id */
             id: string;
             /**
@@ -13367,7 +13443,7 @@ export interface components {
              */
             phase: "warm" | "finish";
             /** Positions */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Side
              * @enum {string}
@@ -13382,6 +13458,13 @@ export interface components {
             together: boolean;
             /** Words */
             words: string;
+            /**
+             * Words In
+             * @default {}
+             */
+            words_in: {
+                [key: string]: string;
+            };
         };
         /**
          * TemplateOut
@@ -13653,7 +13736,7 @@ export interface components {
              * Positions
              * @default []
              */
-            positions: ("supine" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
+            positions: ("supine" | "half_reclined" | "prone" | "left_side" | "right_side" | "seated" | "leaning")[];
             /**
              * Quarters
              * @default []

@@ -13,6 +13,7 @@ import { Programme } from "./Programme";
 import { Protocols } from "./Protocols";
 import { ScoreOnBody } from "./ScoreOnBody";
 import { EditedScore, More, ScoreTools, Total } from "./ScorePart";
+import { otherNotes, Spare } from "./Spare";
 import { StopEditor } from "./StopEditor";
 import { type Composer, type Inputs, useComposer } from "./useComposer";
 import { WhatIf } from "./WhatIf";
@@ -123,6 +124,7 @@ function Composed({ composer, made, inputs }: { composer: Composer; made: Score;
       )}
       <EditedScore composer={composer} made={made} />
       <ScoreTools composer={composer} made={made} visitId={today.visit_id} techniques={catalogue.techniques} />
+      <Spare personId={personId} today={today} made={made} wish={wish} schools={composer.schools} onCompose={compose} />
       {asking && (
         <WhatIf
           visitId={today.visit_id}
@@ -140,7 +142,7 @@ function Composed({ composer, made, inputs }: { composer: Composer; made: Score;
         <StopEditor
           stop={composer.stop}
           stops={score.stops}
-          notes={made.notes ?? []}
+          notes={otherNotes(made)}
           score={score}
           wish={wish}
           onWish={composer.setWish}

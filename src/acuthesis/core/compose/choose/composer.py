@@ -158,7 +158,6 @@ def _score(
         total_s=total_s(stops),
         school=brief.school.id,
         sore=_sore(brief),
-        spare_s=round(max(brief.asked_s - total_s(stops), 0.0)) if not brief.alone else 0,
         alone=brief.alone,
         stops=stops,
         left_out=tuple(left_out),

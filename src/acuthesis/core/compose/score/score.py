@@ -181,7 +181,6 @@ class Score(BaseModel):
     reasons: tuple[Reason, ...] = ()
     minutes: float
     total_s: float
-    spare_s: float = 0  # of the booked time: not used
     school: str = ""
     alone: bool = False  # the person presses their own points
     stops: tuple[Stop, ...] = ()
@@ -192,6 +191,11 @@ class Score(BaseModel):
     sore: SoreWay = SoreWay()
     help: Help | None = None  # what helps this person when something is wrong, from the beginning of the treatment on
     objective: Objective
+
+    @property
+    def spare_s(self) -> float:
+        """Seconds of the booked time that the session does not take."""
+        return max(self.minutes * 60 - self.total_s, 0.0)
 
 
 def sides_of(stop: DraftStop) -> tuple[Side, ...]:
