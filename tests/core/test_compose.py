@@ -325,9 +325,16 @@ def test_every_complaint_has_something_in_every_school(rank, kind):
     """In every school there is something near, something calming and enough of it; in two of them it is composed."""
     wish = ComposeRequest(complaints=[ComplaintNow(id=kind, rating=6, side="right")])
     asked = {"might_be_pregnant": False, "flushes_seen": True}
-    age = 10 if kind == "bed_wetting" else 33
-    cleared = {"cleared": ["child_without_consent"]}
-    who = parse_screening(({"pregnancy_weeks": 10} if complaint_kinds()[kind].needs else asked) | cleared, age)
+    age = {"bed_wetting": 10, "infant_colic": 0}.get(kind, 33)
+    cleared = {"cleared": ["child_without_consent", "labour_word", "pregnancy_late"]}
+    told = {
+        "labour": {"pregnancy_weeks": 39},
+        "days_after_birth": asked | {"after_birth_weeks": 1},
+        "after_shingles": asked | {"numb_places": ["chest_side.left"]},
+        "shoulder_after_stroke": asked | {"old_stroke_side": "right"},
+    }
+    usual = {"pregnancy_weeks": 10} if complaint_kinds()[kind].needs else asked
+    who = parse_screening(told.get(kind, usual) | cleared, age)
     for place, school in enumerate(schools()):
         request = wish.model_copy(update={"school": school})
         brief = read_brief(request, who, shipped())
@@ -402,7 +409,7 @@ def test_at_home_the_arm_that_must_not_be_pressed_is_spared():
 
 
 def test_the_shipped_knowledge_is_whole():
-    assert len(shipped().complaints) == 70
+    assert len(shipped().complaints) == 93
     assert set(shipped().schools) == {
         "channel_acupressure",
         "quiet_holding",
