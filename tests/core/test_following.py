@@ -1,6 +1,7 @@
 """What is said of a course holds what it claims: on people whose truth is known, and on examples libraries ship."""
 
 import json
+import re
 from datetime import date, time, timedelta
 
 import numpy as np
@@ -14,15 +15,15 @@ from statsmodels.stats.tests.results.results_rates import res_pexact_cond
 from acuthesis.core.follow import carry_over as carrying
 from acuthesis.core.follow import cautions as warning
 from acuthesis.core.follow import decide as deciding
-from acuthesis.core.follow.carry_over import CarryOver, carry_over
-from acuthesis.core.follow.cautions import still_working
+from acuthesis.core.follow.carry_over import carry_over
 from acuthesis.core.follow.course import local_level, set_spreads
 from acuthesis.core.follow.decide import Facts, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, rate_ratio
 from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.followed import followed
+from acuthesis.core.follow.joint import JointCourse, sessions_between
 from acuthesis.core.follow.needed import needed
-from acuthesis.core.follow.outcome import Outcome, judge, thresholds
+from acuthesis.core.follow.outcome import judge, thresholds
 from acuthesis.core.follow.overlap import overlap
 from acuthesis.core.follow.pressed import questions
 from acuthesis.core.follow.ratings import HeldSession, Phases, Rating, Series, phases
@@ -51,7 +52,7 @@ def test_what_fades_is_counted_from_the_session_that_lies_between_two_ratings():
         Rating(on=FIRST + timedelta(days=2), value=5, moment="home"),
         Rating(on=FIRST + timedelta(days=7), value=4, moment="after"),
     ]
-    between = carrying._between(ratings, Series(ratings=ratings, sessions=[session, later]))
+    between = sessions_between(ratings, Series(ratings=ratings, sessions=[session, later]))
     assert [len(found) for found in between] == [1, 0, 1, 0]
     assert between[0] == [session.day] and between[2] == [later.day]
 
@@ -401,18 +402,121 @@ def test_cautions_come_by_themselves():
     assert warning.cautions(Series(), judge(Series()), 1, 0, []) == []
 
 
-def test_an_ease_that_lasts_is_not_taken_for_a_level():
-    better = Outcome(trend="better", visits=6, days=60, ratings=20, baseline=4, sentence="")
-    lasting = CarryOver(
-        pairs=5,
-        eases=Estimate(middle=2.4, low=1.0, high=3.8),
-        half_life_days=Estimate(middle=4.0, low=2.0, high=8.0),
-        apart_days=None,
-        sentence="",
-    )
-    told = still_working(better, lasting)
-    assert told is not None and "2.4 points" in told.words and "4 days" in told.words
-    unsure = lasting.model_copy(update={"eases": Estimate(middle=0.8, low=-0.1, high=1.6)})
-    short = lasting.model_copy(update={"half_life_days": Estimate(middle=0.6, low=0.3, high=1.0)})
-    assert still_working(better, unsure) is still_working(better, short) is None
-    assert still_working(better.model_copy(update={"trend": "no_change"}), lasting) is None
+def eased_for_days(chance, *, home, last=None):
+    """Somebody whose sessions ease for five days each, and whose level stays (or ends at `last`)."""
+    truth = drawn_truth(chance, better=False)
+    ends = truth.first if last is None else last
+    return Truth(**{**truth.__dict__, "half_life_days": 5, "home_ratings": home, "last": ends})
+
+
+@pytest.mark.parametrize("home", [0, 2])
+def test_what_sessions_ease_for_days_does_not_pass_as_a_level(home):
+    """The level stays; each session eases for some days, seen at the visits alone, or from home too."""
+    chance, people = dice("lasting", home), drawn(250)
+    held = wrongly = warned = fell = 0
+    for _ in range(people):
+        truth = eased_for_days(chance, home=home)
+        series = rated(truth, chance)
+        found = judge(series)
+        held += found.points.low - 0.05 <= 0 <= found.points.high + 0.05
+        wrongly += found.trend == "better"
+        seems = found.start - found.now >= 1
+        told = {one.id for one in warning.cautions(series, found, 1, int(found.trend == "better"), [])}
+        fell += seems
+        warned += seems and "still_working" in told
+        assert ("still_working" in told) <= seems
+    assert held >= 0.92 * people - people**0.5 / 4
+    assert wrongly <= 0.05 * people + people**0.5 / 4
+    assert warned >= 0.8 * fell and fell, "who seems better hears what else it may be"
+
+
+def test_sessions_that_ease_and_leave_nothing_are_said_to():
+    visits = course([7] * 10) + course([3] * 10, moment="after")
+    series = Series(ratings=visits)
+    found = followed(series)
+    assert (found.trend, found.proposal.step) == ("no_change", "change_plan")
+    assert "nothing of it stays between them" in found.proposal.why
+
+
+def test_the_level_is_filtered_as_statsmodels_does():
+    """One cell of the grid, without sessions' ease, against the library's local level."""
+    told = course([7, 6, 7, 5, 5, 4, 5, 3])
+    joint = JointCourse(Series(ratings=told, sessions=[]))
+    shares, means, spreads = joint._filtered(np.zeros(len(told)))
+    for cell in range(0, len(shares), 7):
+        filter_ = local_level(joint.days, joint.values)
+        set_spreads(filter_, joint.days, joint.scatters[cell], joint.drifts[cell])
+        library = filter_.filter()
+        assert means[cell, 0] == pytest.approx(library.predicted_state[0, -1], abs=1e-6)
+        assert spreads[cell, 0, 0] == pytest.approx(library.predicted_state_cov[0, 0, -1], abs=1e-6)
+    likely = []
+    for cell in (0, 9):
+        filter_ = local_level(joint.days, joint.values)
+        set_spreads(filter_, joint.days, joint.scatters[cell], joint.drifts[cell])
+        likely.append(filter_.loglike() + joint.prior[cell])
+    assert shares[9] / shares[0] == pytest.approx(np.exp(likely[1] - likely[0]), rel=1e-6)
+
+
+def test_another_rater_and_months_without_a_word_are_said_and_weighed():
+    told = [8, 7, 8, 5, 5, 4, 5]
+    plain = judge(Series(ratings=course(told)))
+    asked = course(told[:3], said_by="mother") + course(told[3:], first=FIRST + timedelta(days=21), said_by="Tamsin")
+    raters = judge(Series(ratings=asked))
+    apart = course(told[:3]) + course(told[3:], first=FIRST + timedelta(days=14 + 93))
+    gap = judge(Series(ratings=apart))
+    for found, ratings, named in ((raters, asked, "rater_changed"), (gap, apart, "gap")):
+        assert found.points.high - found.points.low > plain.points.high - plain.points.low
+        said = {one.id: one.words for one in warning.cautions(Series(ratings=ratings), found, 1, 0, [])}
+        assert named in said
+    assert "93 days without a rating" in said["gap"]
+
+
+def sentences_of(series: Series, found) -> dict[str, str]:
+    """Everything that a page says of a course, by where it stands."""
+    told = {
+        "outcome": found.sentence,
+        "why": found.proposal.why,
+        "carry": f"{found.analysis.carry_over.sentence} {found.analysis.carry_over.why_not}",
+        "needed": found.analysis.needed.plan if found.analysis.needed else "",
+        "step": found.proposal.label,
+    }
+    return told | {f"caution {n}": words for n, words in enumerate(found.proposal.bear_in_mind)}
+
+
+# Words of which no page may have one of the first and one of the second.
+CONTRARY = (
+    (r"\bBetter by", r"\bWorse by|seems to rise|No real change|Cannot be told yet|Refer$|no number of ratings"),
+    (r"No real change", r"seems to rise|Cannot be told yet|Too early|fair trial is not over"),
+    (r"Too early to say", r"after a fair trial|Finish$|Refer$"),
+    (r"cannot be told yet|Cannot be told yet", r"could be told by now"),
+    (r"nothing of it stays between", r"much of it is still there|may be the sessions still at work"),
+    (r"Worse by", r"Finish$|Go on$|Space out|seems to rise"),
+    (r"It began at its worst", r"seems to rise|Worse by"),
+    (r"Nothing that a session eases", r"may be the sessions still at work: about [1-9]"),
+)
+
+
+def test_no_two_sentences_of_a_page_contradict_each_other():
+    chance = dice("pages")
+    for _ in range(drawn(2000)):
+        kind = chance.choice(["stays", "better", "eased", "worse", "few", "noise"])
+        if kind == "noise":
+            told = course(
+                [chance.randint(0, 10) for _ in range(chance.randint(1, 12))], every=chance.choice([3, 7, 14])
+            )
+            series = Series(ratings=told)
+        elif kind == "eased":
+            series = rated(eased_for_days(chance, home=chance.choice([0, 2])), chance)
+        else:
+            truth = drawn_truth(chance, better=kind == "better", eases=chance.random() < 0.5)
+            more = {"last": min(truth.first + 2.5, 9.5)} if kind == "worse" else {}
+            more |= {"sessions": chance.randint(1, 3)} if kind == "few" else {}
+            series = rated(Truth(**{**truth.__dict__, **more}), chance)
+        page = sentences_of(series, followed(series))
+        for one, other in CONTRARY:
+            said = [words for words in page.values() if re.search(one, words)]
+            against = [words for words in page.values() if re.search(other, words)]
+            assert not (said and against), (said, against)
+        for words in page.values():
+            assert not re.search(r"(?<![\d.])1 (ratings|visits|days|sessions|points)\b", words), words
+            assert not re.search(r"(?<![\d.])(?!1 )\d+ (rating|visit|session)\b", words), words

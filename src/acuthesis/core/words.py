@@ -25,3 +25,12 @@ def short_id(id: str) -> str:
     ('TF4', 'spine lumbar', 'SP6')
     """
     return re.sub(SURFACE_PREFIX, "", id).replace("_", " ")
+
+
+def counted(number: int, noun: str) -> str:
+    """A number with its noun: "1 rating", "3 ratings".
+
+    >>> counted(1, "rating"), counted(0, "visit")
+    ('1 rating', '0 visits')
+    """
+    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"

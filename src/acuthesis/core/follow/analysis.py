@@ -43,7 +43,9 @@ def analyse(series: Series, outcome: Outcome) -> Analysis:
         trend=trend(course),
         turn=turning_point(course),
         carry_over=carry_over(series),
-        needed=needed(outcome.scatter, len(parts.baseline), len(parts.now)) if outcome.scatter is not None else None,
+        needed=None
+        if outcome.scatter is None
+        else needed(outcome.scatter, len(parts.baseline), len(parts.now), settled=outcome.trend != "cannot_tell"),
     )
 
 

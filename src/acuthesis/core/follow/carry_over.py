@@ -9,7 +9,6 @@ Assumptions: sessions ease alike; what is eased fades evenly; ratings after a se
 Source: washout and carry-over in single-person trials, general teaching.
 """
 
-from collections.abc import Sequence
 from math import log2
 from typing import TYPE_CHECKING
 
@@ -18,6 +17,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.follow.course import LEVEL_MEAN, LEVEL_SD, NEGLIGIBLE, ROUNDING, STEP_DAYS, WEEK
 from acuthesis.core.follow.estimate import Estimate, Mixture, weighted_estimate
+from acuthesis.core.follow.joint import sessions_between
 from acuthesis.core.follow.ratings import Rating, Series
 
 if TYPE_CHECKING:
@@ -164,7 +164,7 @@ class _Fit:
         ratings = sorted(series.ratings, key=lambda one: (one.day, order[one.moment]))
         self.days = np.array([rating.day for rating in ratings])
         self.values = np.array([rating.value for rating in ratings], dtype=float)
-        self.sessions = _between(ratings, series)
+        self.sessions = sessions_between(ratings, series)
         self.began = series.held[0].day
         self._faded = [self._fading(half_life) for half_life in HALF_LIVES]
         self._run()
@@ -238,16 +238,3 @@ class _Fit:
         spreads = np.zeros((2, 2, len(self.days)))
         spreads[0, 0, :-1], spreads[1, 1] = moves, own
         return spreads
-
-
-def _between(ratings: Sequence[Rating], series: Series) -> list[list[float]]:
-    """For each rating the days of the sessions that lie between it and the next. A session lies after the rating before
-    it and before the one after it, whatever their hours say."""
-    found: list[list[float]] = [[] for _ in ratings]
-    for session in series.held:
-        same = [n for n, one in enumerate(ratings) if one.moment == "before" and one.on == session.on]
-        earlier = same or [n for n, one in enumerate(ratings) if one.day <= session.day and one.moment != "after"]
-        if earlier:
-            at = max(session.day, ratings[earlier[-1]].day)
-            found[earlier[-1]].append(min(at, ratings[min(earlier[-1] + 1, len(ratings) - 1)].day))
-    return found

@@ -10,15 +10,16 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel
 
-from acuthesis.core.follow.carry_over import CarryOver, in_days
-from acuthesis.core.follow.outcome import Outcome
-from acuthesis.core.follow.ratings import Series, phases
+from acuthesis.core.follow.estimate import Estimate
+from acuthesis.core.follow.outcome import Outcome, still_at_work, thresholds
+from acuthesis.core.follow.ratings import Series, longest_gap, phases, raters_changed
 from acuthesis.core.follow.trend import trend
+from acuthesis.core.words import counted
 
 FEW = 8  # ratings
 FALSE_ALARM = 0.025  # chance that one complaint without any change is called better
 SEASON_DAYS = 100  # from here the time of year is another one
-LASTING_DAYS = 2.0  # half of what a session eases lasts as long: ratings between sessions are then eased ones
+SAYABLE = 0.3  # points: less is no number to say
 FEWEST_TO_FOLLOW_BACK = 4  # ratings
 FLOOR = 2.0  # a level from which it can hardly fall
 
@@ -29,6 +30,7 @@ CautionId = Literal[
     "season",
     "few_ratings",
     "rater_changed",
+    "gap",
     "asked_elsewhere",
     "near_none",
     "still_working",
@@ -59,12 +61,11 @@ def cautions(
     looked_at: int,
     better: int,
     events: Sequence[LifeEvent],
-    carried: CarryOver | None = None,
 ) -> list[Caution]:
     """What a reader of an outcome should bear in mind.
 
     Parameters: looked_at, how many complaints of this person are followed; better, how many of them are called better;
-    events, what else happened; carried, what sessions ease and how long that lasts, where it was worked out.
+    events, what else happened.
     """
     course = series.course
     if not course or found.points is None:
@@ -99,27 +100,39 @@ def cautions(
         made.append(
             Caution(
                 id="season",
-                words=f"{found.days} days lie between: the time of year is another one, which may matter by itself.",
+                words=f"{found.days} days lie between: it is another time of year, which may matter by itself.",
             )
         )
     if found.rising:
         made.append(
             Caution(
                 id="rising",
-                words=f"It seems to rise, from {found.start:g} to {found.now:g}: a warning, and no verdict.",
+                words=f"It seems to rise, from about {found.start:.0f} to about {found.now:.0f}: "
+                "a warning, not a verdict.",
             )
         )
     if found.ratings < FEW:
         made.append(
-            Caution(id="few_ratings", words=f"Only {found.ratings} ratings: the next one or two can change this.")
+            Caution(
+                id="few_ratings", words=f"Only {counted(found.ratings, 'rating')}: the next one or two can change this."
+            )
         )
     first, last = ({rating.said_by for rating in phase if rating.said_by} for phase in (parts.baseline, parts.now))
-    if first and last and not first & last:
+    if raters_changed(parts):
         made.append(
             Caution(
                 id="rater_changed",
                 words=f"Rated by {' and '.join(sorted(first))} at first, by {' and '.join(sorted(last))} now: people "
-                "mean different things by the same number.",
+                "mean different things by the same number, so the interval is wider.",
+            )
+        )
+    gap = longest_gap(course)
+    if gap is not None and gap[1].day - gap[0].day >= thresholds().gap_days:
+        made.append(
+            Caution(
+                id="gap",
+                words=f"{(gap[1].on - gap[0].on).days} days without a rating, from {gap[0].on:%-d %B} to "
+                f"{gap[1].on:%-d %B}: what else happened in them is not known, so the interval is wider.",
             )
         )
     if parts.now and {rating.moment for rating in parts.baseline}.isdisjoint(one.moment for one in parts.now):
@@ -132,20 +145,16 @@ def cautions(
         )
     if found.start is not None and found.start <= FLOOR:
         made.append(Caution(id="near_none", words="It began near none: there was little that could have become less."))
-    lasting = still_working(found, carried) if carried else None
-    return [*made, lasting] if lasting else made
+    if still_at_work(found) and found.carried is not None:
+        made.append(Caution(id="still_working", words=_still_working(found.carried)))
+    return made
 
 
-def still_working(found: Outcome, carried: CarryOver) -> Caution | None:
-    """Where sessions ease for days, ratings between them fall for as long as they go on, whatever the level does by
-    itself; None where that is not so, or nothing is called better."""
-    eases, half = carried.eases, carried.half_life_days
-    if found.trend != "better" or eases is None or half is None or eases.low <= 0 or half.middle < LASTING_DAYS:
-        return None
-    return Caution(
-        id="still_working",
-        words=f"Part of this may be the sessions still at work: each eases by about {eases.middle:.1f} points, half of "
-        f"which is left after {in_days(half.middle)}. Whether it holds without them shows after a longer gap.",
+def _still_working(carried: Estimate) -> str:
+    about = f"about {carried.middle:.1f} points of it" if carried.middle >= SAYABLE else "some of it"
+    return (
+        f"Part of what is rated lower may be the sessions still at work: {about}, {carried.high:.1f} at most. "
+        "Ratings on the days between sessions, or a longer gap, would tell what stays."
     )
 
 

@@ -15,8 +15,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from pydantic import BaseModel
 
-from acuthesis.core.follow.estimate import Estimate, Mixture, weighted_estimate
-from acuthesis.core.follow.ratings import Phases, Rating
+from acuthesis.core.follow.estimate import Estimate, weighted_estimate
+from acuthesis.core.follow.ratings import Rating
 
 if TYPE_CHECKING:
     from statsmodels.tsa.statespace.kalman_smoother import KalmanSmoother
@@ -72,17 +72,6 @@ class Course:
         """How far a rating lies from the level by itself (one standard deviation, points)."""
         return weighted_estimate([s for s, _, _ in self._grid], self._weights.tolist())
 
-    def weighed(self, weights: Sequence[float]) -> Mixture:
-        """A weighted sum of the levels at the ratings, such as a mean now less a mean then: `weights` one a rating."""
-        filter_ = local_level(self.days, self.values, np.asarray(weights, dtype=float))
-        found = []
-        for scatter, drift, weight in self._kept():
-            set_spreads(filter_, self.days, scatter, drift, self.began)
-            told = filter_.filter()
-            found.append((weight, told.predicted_state[1, -1], told.predicted_state_cov[1, 1, -1]))
-        share, means, variances = np.array(found).T
-        return Mixture(share / share.sum(), means, np.sqrt(np.maximum(variances, 1e-9)))
-
     def level_on(self, days: Sequence[float]) -> list[BandPoint]:
         """The level on any days, each with the 95 of 100 interval: the line and the band that are drawn."""
         times = np.concatenate([self.days, np.asarray(days, dtype=float)])
@@ -114,41 +103,16 @@ class Course:
         ]
 
 
-def change_of(course: Course, parts: Phases) -> Mixture:
-    """The mean level now less the mean level of the baseline (points). Both phases must have a rating, and together
-    with what lies between them be the course, in order.
-
-    >>> from datetime import date
-    >>> told = [Rating(on=date(2026, 3, 1 + 3 * n), value=value) for n, value in enumerate([7, 8, 7, 5, 4, 4, 3, 4])]
-    >>> parts = Phases(baseline=told[:3], now=told[5:])
-    >>> change_of(Course(told, began=told[2].day), parts).estimate().rounded()
-    Estimate(middle=-3.5, low=-4.8, high=-1.9)
-    """
-    count, first, last = len(course.values), len(parts.baseline), len(parts.now)
-    weights = np.zeros(count)
-    weights[:first] -= 1 / first
-    weights[count - last :] += 1 / last
-    return course.weighed(weights.tolist())
-
-
-def local_level(days: np.ndarray, values: np.ndarray, weights: np.ndarray | None = None) -> "KalmanSmoother":
-    """A filter over ratings (nan: a day without one) at days in order, to which `set_spreads` gives the spreads.
-
-    With `weights` (one a rating) the state has a second part: the sum of the levels with these weights.
-    """
+def local_level(days: np.ndarray, values: np.ndarray) -> "KalmanSmoother":
+    """A filter over ratings (nan: a day without one) at days in order, to which `set_spreads` gives the spreads."""
     # statsmodels takes seconds to import, which nobody should wait for who does not ask how a course runs.
     from statsmodels.tsa.statespace.kalman_smoother import KalmanSmoother
 
-    count, size = len(days), 1 if weights is None else 2
-    made = KalmanSmoother(k_endog=1, k_states=size, k_posdef=1)
+    made = KalmanSmoother(k_endog=1, k_states=1, k_posdef=1)
     made.bind(values)
-    transition = np.repeat(np.eye(size)[:, :, None], count, axis=2)
-    if weights is not None:
-        transition[1, 0, :] = weights
-    made["design"], made["selection"], made["transition"] = np.eye(1, size), np.eye(size, 1), transition
-    start = np.zeros((size, size))
-    start[0, 0] = LEVEL_SD**2
-    made.initialize_known(np.array([LEVEL_MEAN, 0.0][:size]), start)
+    made["design"], made["selection"] = np.eye(1), np.eye(1)
+    made["transition"] = np.ones((1, 1, len(days)))
+    made.initialize_known(np.array([LEVEL_MEAN]), np.array([[LEVEL_SD**2]]))
     return made
 
 

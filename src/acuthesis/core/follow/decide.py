@@ -17,6 +17,7 @@ from acuthesis.core.follow.episodes import Episodes
 from acuthesis.core.follow.needed import Needed
 from acuthesis.core.follow.outcome import Outcome, thresholds
 from acuthesis.core.follow.soreness import PlaceCourse
+from acuthesis.core.words import counted
 
 ProposedStep = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
 STEP_WORDS: dict[ProposedStep, str] = {
@@ -120,6 +121,7 @@ def conditions(facts: Facts) -> dict[str, bool]:
         "lasts_longer": apart is not None and every is not None and apart.low >= every,
         "fewer_episodes": told is not None and told.ratio is not None and told.ratio.high < 1,
         "eases_in_sessions": carry.eases is not None and carry.eases.low >= EASES,
+        "nothing_stays": found.carried is None or found.carried.middle < EASES,
         "enough_missing": facts.needed is not None and not facts.needed.enough,
     }
 
@@ -131,10 +133,10 @@ def _numbers(facts: Facts) -> dict[str, str]:
     return {
         "flags": "; ".join(facts.red_flags),
         "new_pattern": facts.new_pattern,
-        "visits": str(found.visits),
-        "days": str(found.days),
+        "visits": counted(found.visits, "session"),
+        "days": counted(found.days, "day"),
         "points": change.replace("-", "−"),
-        "now": f"{found.now:g}" if found.now is not None else "",
+        "now": f"about {round(2 * found.now) / 2:g}" if found.now is not None else "",
         "eases": f"{carry.eases.middle:.1f} points" if carry.eases else "",
         "apart": f"{in_days(apart.middle)} (at least {in_days(apart.low)})" if apart else "",
         "every": in_days(facts.every_days) if facts.every_days else "",

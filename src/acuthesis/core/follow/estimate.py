@@ -37,6 +37,10 @@ class Mixture:
     means: np.ndarray
     sds: np.ndarray
 
+    def wider(self, sd: float) -> "Mixture":
+        """The same with an unknown of its own added, of so many points (one standard deviation)."""
+        return Mixture(self.weights, self.means, np.sqrt(self.sds**2 + sd**2))
+
     def below(self, value: float) -> float:
         """The chance that the number is below a value."""
         return float(self.weights @ norm.cdf(value, self.means, np.maximum(self.sds, 1e-9)))

@@ -19,6 +19,6 @@ def followed(series: Series) -> Followed:
     outcome = judge(series)
     analysis = analyse(series, outcome)
     is_better = int(outcome.trend == "better")
-    warned = cautions(series, outcome, looked_at=1, better=is_better, events=[], carried=analysis.carry_over)
+    warned = cautions(series, outcome, looked_at=1, better=is_better, events=[])
     facts = Facts(outcome=outcome, carry_over=analysis.carry_over, needed=analysis.needed, cautions=warned)
     return Followed(**outcome.model_dump(), analysis=analysis, proposal=decide(facts))

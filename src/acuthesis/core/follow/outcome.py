@@ -1,9 +1,10 @@
 """The outcome: what the ratings of a complaint or an activity support, and what they do not yet, in a sentence.
 
-Better is said only where the interval of the change lies below none and the change is one that people notice; worse
-only where it lies above none; no change only where a noticeable one is ruled out; in between, that it cannot be told
-yet, with what would tell it. None of them is said before a fair trial is over: what seems to rise is a warning until
-then.
+Better is said only where the interval of the change lies below none and the change is a point at least, with whether
+people would notice it; worse only where it lies above none; no change only where a noticeable one is ruled out; in
+between, that it cannot be told yet, with what would tell it. None of them is said before a fair trial is over: what
+seems to rise is a warning until then. What sessions still ease is no change of the level (joint.py). Other raters, and
+a long time without a rating, make the interval wider.
 """
 
 from functools import lru_cache
@@ -14,12 +15,13 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.data_file import read
-from acuthesis.core.follow.course import Course, change_of
 from acuthesis.core.follow.estimate import Estimate
-from acuthesis.core.follow.ratings import Series, phases
+from acuthesis.core.follow.joint import JointCourse
+from acuthesis.core.follow.ratings import Phases, Series, longest_gap, phases, raters_changed
+from acuthesis.core.words import counted
 
 DATA = Path(__file__).parent / "data"
-METHOD = 2  # counts up whenever the same ratings would give another outcome
+METHOD = 3  # counts up whenever the same ratings would give another outcome
 
 OutcomeTrend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
 
@@ -37,6 +39,10 @@ class Thresholds(BaseModel):
     fewest_ratings_to_warn: int
     fewest_visits_to_warn: int
     warn_chance: float
+    rater_sd: float
+    gap_days: float
+    gap_sd: float
+    still_points: float
     reliable_scatters: float
 
 
@@ -53,8 +59,9 @@ def thresholds() -> Thresholds:
 class Outcome(BaseModel):
     """What the ratings say. Levels and changes in points (0-10).
 
-    `start`, `now`: the level of the baseline and of the last weeks, `level_now` that of now with its interval;
-    `points`: the change between them with its interval; `rising`: it seems to rise, which is a warning and no verdict;
+    `start`, `now`: what is rated at first and in the last weeks, without scatter; `level_now`: the level now, with its
+    interval; `points`: the change of the level with its interval; `carried`: what of the difference is what sessions
+    still ease, none where nothing tells; `rising`: it seems to rise, which is a warning and no verdict;
     `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a rating lies
     from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
     `within_session`: the middle change from before to after.
@@ -70,6 +77,7 @@ class Outcome(BaseModel):
     level_now: Estimate | None = None
     rising: bool = False
     points: Estimate | None = None
+    carried: Estimate | None = None
     per_cent: float | None = None
     noticeable: float | None = None
     scatter: float | None = None
@@ -85,15 +93,16 @@ def judge(series: Series) -> Outcome:
     if not course:
         return Outcome(trend="no_rating", baseline=0, sentence="No rating yet: ask for the first one.", **basis)
     parts = phases(series)
-    fitted = Course(course, series.held[0].day if series.held else None)
-    count, first = len(course), len(parts.baseline)
-    start = fitted.weighed([1 / first] * first + [0.0] * (count - first)).estimate().middle
-    basis |= {"baseline": first, "start": round(start, 1), "scatter": round(fitted.scatter.middle, 1)}
+    fitted = JointCourse(series)
+    start = fitted.level_at(parts.baseline).estimate().middle
+    basis |= {"baseline": len(parts.baseline), "start": round(start, 1), "scatter": round(fitted.scatter.middle, 1)}
     if not parts.now:
         return Outcome(trend="too_early", now=round(start, 1), sentence=_early(series, ""), **basis)
-    change = change_of(fitted, parts)
+    both = fitted.change(parts.baseline, parts.now)
+    change = both.level.wider(_beside(series, parts))
     points = change.estimate()
-    now = start + points.middle
+    carried = both.carried.estimate()
+    now = start + points.middle - carried.middle
     # Shares of a level near none say nothing.
     share = 100 * points.middle / start if start >= 1 else None
     by = thresholds()
@@ -101,14 +110,14 @@ def judge(series: Series) -> Outcome:
     wanted = min(wanted, -by.least_points)
     rising = _rising(series, points, 1 - change.below(0))
     trend = _trend(series, points, wanted, rising)
-    last = len(parts.now)
-    level_now = fitted.weighed([0.0] * (count - last) + [1 / last] * last).estimate()
+    level_now = fitted.level_at(parts.now).estimate()
     found = Outcome(
         trend=trend,
         level_now=level_now.rounded(),
         rising=rising and trend != "worse",
         now=round(min(max(now, 0.0), 10.0), 1) + 0.0,
         points=points.rounded(),
+        carried=carried.rounded() if fitted.eases else None,
         per_cent=None if share is None else round(share),
         noticeable=round(change.below(wanted), 2),
         reliable=round(thresholds().reliable_scatters * fitted.scatter.middle, 1),
@@ -116,6 +125,15 @@ def judge(series: Series) -> Outcome:
         **basis,
     )
     return found.model_copy(update={"sentence": _sentence(found, series)})
+
+
+def _beside(series: Series, parts: Phases) -> float:
+    """What is unknown beside the ratings themselves (points, one standard deviation): people mean different things by
+    the same number, and much may have happened in months that nobody tells of.
+    """
+    by, gap = thresholds(), longest_gap(series.course)
+    unseen = gap is not None and gap[1].day - gap[0].day >= by.gap_days
+    return float((raters_changed(parts) * by.rater_sd**2 + unseen * by.gap_sd**2) ** 0.5)
 
 
 def _rising(series: Series, points: Estimate, worse: float) -> bool:
@@ -129,7 +147,7 @@ def _trend(series: Series, points: Estimate, wanted: float, rising: bool) -> Out
     by = thresholds()
     if series.visits < by.fair_visits or series.days < by.fair_days:
         return "too_early"
-    if points.high < 0 and points.middle <= wanted:
+    if points.high < 0 and points.middle <= -by.least_points:
         return "better"
     if points.low > 0 and points.middle >= by.least_points:
         return "worse"
@@ -147,46 +165,66 @@ def within(series: Series) -> float | None:
     return float(median(changes)) if changes else None
 
 
+def still_at_work(found: Outcome) -> bool:
+    """Whether what is rated lower now may in part be what sessions still ease."""
+    if found.carried is None or found.start is None or found.now is None:
+        return False
+    fall, by = found.start - found.now, thresholds()
+    return fall >= by.least_points and found.carried.high >= by.still_points
+
+
 def _early(series: Series, course: str) -> str:
-    missing = []
-    if series.visits < thresholds().fair_visits:
-        missing.append(f"{thresholds().fair_visits} visits (so far {series.visits})")
-    if series.days < thresholds().fair_days:
-        missing.append(f"{thresholds().fair_days} days (so far {series.days})")
+    missing, by = [], thresholds()
+    if series.visits < by.fair_visits:
+        missing.append(f"{by.fair_visits} visits (so far {series.visits})")
+    if series.days < by.fair_days:
+        missing.append(f"{by.fair_days} days (so far {series.days})")
     return f"Too early to say{course}. A fair trial takes {' and '.join(missing)}."
 
 
 def _sentence(found: Outcome, series: Series) -> str:
     assert found.points is not None
-    course = f"{found.start:g} at the start, {found.now:g} now"
-    low, high = found.points.low, found.points.high
+    course = f"{_about(found.start)} at the start, {_about(found.now)} now"
     size = abs(found.points.middle)
-    between = f"between {_less(low)} and {_less(high)}"
+    between = f"between {_less(found.points.low)} and {_less(found.points.high)}"
+    chance = round(10 * (found.noticeable or 0))
     match found.trend:
         case "too_early":
             if found.rising or series.course[-1].value - series.course[0].value >= thresholds().real_points:
                 told = f"{series.course[0].value}, last {series.course[-1].value}"
-                return f"Higher than at the start ({told}), from {found.ratings} ratings. Ask again before going on."
+                asked = counted(found.ratings, "rating")
+                return f"Higher than at the start ({told}), from {asked}. Ask again before going on."
             return _early(series, f": {course}")
         case "better":
-            return f"Better by {size:.1f} points ({course}; {between}). That is a change people notice."
+            noticed = (
+                "That is a change people notice."
+                if chance >= 5
+                else f"The chance that it is one that people notice is about {chance} in 10."
+            )
+            return f"Better by {size:.1f} points ({course}; {between}). {noticed}"
         case "worse":
             return f"Worse by {size:.1f} points ({course}; {between}). Change the plan, or refer."
         case "no_change":
             return (
-                f"No real change after {found.visits} visits in {found.days} days ({course}; {between}). "
-                f"A change of {thresholds().real_points:g} points for the better is ruled out."
+                f"No real change after {counted(found.visits, 'visit')} in {counted(found.days, 'day')} ({course}; "
+                f"{between}). A change of {thresholds().real_points:g} points for the better is ruled out."
             )
         case _ if found.rising:
             return (
                 f"It seems to rise: {course}, {between}. Whether it does cannot be told yet: ask again within a week."
             )
         case _:
-            chance = round(10 * (found.noticeable or 0))
+            tell = " Ratings on the days between sessions would tell the two apart." if still_at_work(found) else ""
+            part = " Sessions still at work may be part of it." if tell else ""
             return (
                 f"Cannot be told yet: {course}, {between}. "
-                f"The chance of a change for the better that people notice is about {chance} in 10."
+                f"The chance of a change for the better that people notice is about {chance} in 10.{part}{tell}"
             )
+
+
+def _about(level: float | None) -> str:
+    """A level that is worked out, to the half point: "about 6", "about 4.5"."""
+    return f"about {round(2 * (level or 0)) / 2:g}"
 
 
 def _less(points: float) -> str:

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import date, time
 from functools import cached_property
+from itertools import pairwise
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -120,6 +121,22 @@ def phases(series: Series) -> Phases:
     later = course[len(baseline) :]
     recent = [one for one in later if one.day > course[-1].day - NOW_DAYS]
     return Phases(baseline=baseline, now=recent if len(recent) >= FEWEST_NOW else later[-FEWEST_NOW:])
+
+
+def raters_changed(parts: Phases) -> bool:
+    """Whether nobody who rated at first rates now, as far as it is noted who did."""
+    first, last = ({rating.said_by for rating in phase if rating.said_by} for phase in (parts.baseline, parts.now))
+    return bool(first and last and not first & last)
+
+
+def longest_gap(course: Sequence[Rating]) -> tuple[Rating, Rating] | None:
+    """The two ratings with the longest time between them; none of fewer than two.
+
+    >>> told = [Rating(on=date(2026, 3, day), value=5) for day in (1, 4, 20)]
+    >>> [one.on.day for one in longest_gap(told)]
+    [4, 20]
+    """
+    return max(pairwise(course), key=lambda pair: pair[1].day - pair[0].day, default=None)
 
 
 def values(ratings: Sequence[Rating]) -> list[int]:

@@ -213,7 +213,7 @@ class _Complaints:
             carry_over=analysis.carry_over,
             episodes=episodes,
             needed=analysis.needed,
-            cautions=cautions(series, outcome, len(self.outcomes), better, events, analysis.carry_over),
+            cautions=cautions(series, outcome, len(self.outcomes), better, events),
             places=list(self.places),
             red_flags=[
                 reason.text for reason in self.known.verdict.reasons if reason.severity in ("emergency", "refer")
