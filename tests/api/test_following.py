@@ -237,3 +237,34 @@ def test_what_was_followed_goes_out_and_comes_in(newcomer, stranger, part):
     assert len(record[part]) == {"log": 2, "decisions": 1}[part]
     damaged = {**record, "log": record["log"][::-1]}
     assert "corrects what is not before it" in stranger.post("/api/records", json=damaged).text
+
+
+def test_earlier_people_weigh_in_only_where_ten_began_and_it_is_switched_on(newcomer):
+    """Eleven people changed much alike; somebody new is judged without them, and beside it with them."""
+    client, kind = newcomer.client, "trigger_finger"
+    for number in range(11):
+        person = Newcomer(client)
+        complaint = person.complain(kind)
+        if number == 10:  # came once, and never again
+            treated(person, complaint, {200: 7})
+        else:
+            treated(person, complaint, {200: 7, 193: 6, 186: 5, 179: 4 + number % 2, 172: 4, 165: 3 + number % 2})
+        course(person)
+    complaint = newcomer.complain(kind)
+    treated(newcomer, complaint, {28: 7, 21: 6, 14: 6, 7: 5})
+    alone = course(newcomer)["complaints"][0]
+    assert alone["with_practice"] is None
+    assert client.patch("/api/practice", json={"earlier_people": True}).json()["earlier_people"]
+    try:
+        both = course(newcomer)["complaints"][0]
+        told = both["with_practice"]
+        assert both["outcome"] == alone["outcome"], "the judgement without them stays"
+        assert (told["beforehand"]["people"], told["beforehand"]["stopped"]) == (11, 1)
+        assert told["beforehand"]["mean"] < -1 and "11 earlier people" in told["sentence"]
+        own, with_them = both["outcome"]["points"], told["points"]
+        assert with_them["high"] - with_them["low"] < own["high"] - own["low"]
+        other = Newcomer(client)
+        treated(other, other.complain("dry_mouth"), {28: 7, 21: 6, 14: 6, 7: 5})
+        assert course(other)["complaints"][0]["with_practice"] is None, "fewer than ten began with it"
+    finally:
+        client.patch("/api/practice", json={"earlier_people": False})

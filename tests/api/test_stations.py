@@ -223,13 +223,8 @@ def test_composing_needs_what_it_needs(newcomer):
     newcomer.screen()
     complaint = newcomer.complain()
     problem(newcomer.edit([]), 422, "Compose one first")
-    problem(
-        newcomer.compose(
-            complaint, positions_excluded=["supine", "prone", "seated", "leaning", "left_side", "right_side"]
-        ),
-        422,
-        "Nothing is left",
-    )
+    everything = ["supine", "half_reclined", "prone", "seated", "leaning", "left_side", "right_side"]
+    problem(newcomer.compose(complaint, positions_excluded=everything), 422, "Nothing is left")
     problem(newcomer.compose(str(uuid.uuid4())), 404, "no such complaint")
     assert newcomer.compose(complaint, minutes=1).status_code == 422
     other = Newcomer(newcomer.client).complain()
@@ -242,7 +237,7 @@ def test_the_course_tells_change_and_soreness(ode, cast):
     assert len([visit for visit in course["visits"] if visit["held"]]) == 11
     gb21 = [row for row in course["tenderness"] if row["id"] == "GB21"]
     assert len(gb21) >= 10
-    assert {row["side"] for row in gb21} <= {"right", "both"}
+    assert len([row for row in gb21 if row["side"] in ("right", "both")]) >= 10, "the left is only compared"
     soren = ode.get(f"/api/people/{cast['Soren']['person_id']}/course").json()
     assert soren["complaints"][0]["outcome"]["trend"] == "no_change"
 

@@ -118,7 +118,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("button", name=re.compile("Unmute")).click()
     expect(page.locator(f"[data-key='{key}']")).to_have_count(1)
     moved = blocks.nth(place)
-    moved_key, target = moved.get_attribute("data-key"), blocks.nth(place + 3).bounding_box()
+    moved_key, target = moved.get_attribute("data-key"), blocks.nth(place + 1).bounding_box()
     box = moved.locator("rect").first.bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] - 4)
     page.mouse.down()

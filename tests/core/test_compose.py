@@ -327,14 +327,15 @@ def test_every_complaint_has_something_in_every_school(rank, kind):
     asked = {"might_be_pregnant": False, "flushes_seen": True}
     age = {"bed_wetting": 10, "infant_colic": 0}.get(kind, 33)
     cleared = {"cleared": ["child_without_consent", "labour_word", "pregnancy_late"]}
-    told = {
+    told: dict[str, dict[str, object]] = {
         "labour": {"pregnancy_weeks": 39},
         "days_after_birth": asked | {"after_birth_weeks": 1},
         "after_shingles": asked | {"numb_places": ["chest_side.left"]},
         "shoulder_after_stroke": asked | {"old_stroke_side": "right"},
     }
-    usual = {"pregnancy_weeks": 10} if complaint_kinds()[kind].needs else asked
-    who = parse_screening(told.get(kind, usual) | cleared, age)
+    needed: dict[str, object] = {"pregnancy_weeks": 10}
+    usual = needed if complaint_kinds()[kind].needs else {**asked}
+    who = parse_screening({**told.get(kind, usual), **cleared}, age)
     for place, school in enumerate(schools()):
         request = wish.model_copy(update={"school": school})
         brief = read_brief(request, who, shipped())

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from statsmodels.datasets import nile
 from statsmodels.stats.diagnostic import acorr_ljungbox
+from statsmodels.stats.meta_analysis import combine_effects
 from statsmodels.stats.tests.results.results_rates import res_pexact_cond
 
 from acuthesis.core.follow import carry_over as carrying
@@ -19,12 +20,13 @@ from acuthesis.core.follow.carry_over import carry_over
 from acuthesis.core.follow.course import local_level, set_spreads
 from acuthesis.core.follow.decide import Facts, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, rate_ratio
-from acuthesis.core.follow.estimate import Estimate
+from acuthesis.core.follow.estimate import Estimate, Mixture
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.joint import JointCourse, sessions_between
 from acuthesis.core.follow.needed import needed
-from acuthesis.core.follow.outcome import judge, thresholds
+from acuthesis.core.follow.outcome import judge, judged_with, thresholds
 from acuthesis.core.follow.overlap import overlap
+from acuthesis.core.follow.pooled import EarlierPerson, prior_for, with_prior
 from acuthesis.core.follow.pressed import questions
 from acuthesis.core.follow.ratings import HeldSession, Phases, Rating, Series, phases
 from acuthesis.core.follow.soreness import places_over, sides
@@ -488,7 +490,7 @@ CONTRARY = (
     (r"\bBetter by", r"\bWorse by|seems to rise|No real change|Cannot be told yet|Refer$|no number of ratings"),
     (r"No real change", r"seems to rise|Cannot be told yet|Too early|fair trial is not over"),
     (r"Too early to say", r"after a fair trial|Finish$|Refer$"),
-    (r"cannot be told yet|Cannot be told yet", r"could be told by now"),
+    (r"^Cannot be told yet|^It cannot be told yet", r"could be told by now"),
     (r"nothing of it stays between", r"much of it is still there|may be the sessions still at work"),
     (r"Worse by", r"Finish$|Go on$|Space out|seems to rise"),
     (r"It began at its worst", r"seems to rise|Worse by"),
@@ -520,3 +522,85 @@ def test_no_two_sentences_of_a_page_contradict_each_other():
         for words in page.values():
             assert not re.search(r"(?<![\d.])1 (ratings|visits|days|sessions|points)\b", words), words
             assert not re.search(r"(?<![\d.])(?!1 )\d+ (rating|visit|session)\b", words), words
+
+
+def earlier_people(changes, kind="knee_pain", sd=0.7):
+    return [
+        EarlierPerson(kind=kind, change=Estimate(middle=one, low=one - 1.96 * sd, high=one + 1.96 * sd))
+        for one in changes
+    ]
+
+
+def test_with_nobody_or_few_before_nothing_is_said_beforehand():
+    assert prior_for("knee_pain", []) is None
+    assert prior_for("knee_pain", earlier_people([-2] * 9)) is None
+    assert prior_for("knee_pain", earlier_people([-2] * 30, kind="heel_pain")) is None
+
+
+def test_what_earlier_people_tell_is_near_what_a_random_effects_analysis_says():
+    """The mean against statsmodels' random-effects estimate; who stopped coming draws it toward no change."""
+    chance = dice("pooled")
+    changes = [chance.gauss(-2.2, 1.0) for _ in range(40)]
+    told = prior_for("knee_pain", earlier_people(changes)).told
+    library = combine_effects(np.array(changes), np.full(40, 0.7**2), method_re="iterated")
+    assert told.mean == pytest.approx(library.mean_effect_re, abs=0.15)
+    stopped = [EarlierPerson(kind="knee_pain") for _ in range(15)]
+    fewer = prior_for("knee_pain", earlier_people(changes) + stopped).told
+    assert (fewer.people, fewer.stopped) == (55, 15) and fewer.mean > told.mean + 0.1
+
+
+def test_a_prior_and_ratings_meet_by_their_precision():
+    own, prior = (Mixture(np.array([1.0]), np.array([m]), np.array([s])) for m, s in ((-1.0, 0.8), (-3.0, 1.5)))
+    both = with_prior(own, prior).estimate()
+    weight = (1 / 0.8**2) / (1 / 0.8**2 + 1 / 1.5**2)
+    assert both.middle == pytest.approx(weight * -1.0 + (1 - weight) * -3.0, abs=0.01)
+    assert (both.high - both.low) / 3.92 == pytest.approx((1 / 0.8**2 + 1 / 1.5**2) ** -0.5, abs=0.01)
+
+
+def of_a_practice(chance, few):
+    """Three in ten do not change, the others by two and a half points or so; `few`: half as many ratings."""
+    first = chance.uniform(5, 8)
+    fall = 0.0 if chance.random() < 0.3 else min(max(chance.gauss(2.5, 1.0), 0), first - 0.5)
+    size = {"sessions": 5, "baseline": 2} if few else {"sessions": 10, "baseline": 3}
+    truth = Truth(first=first, last=first - fall, takes_days=10, scatter=1.2, wander=0.2, eases=0.0, half_life_days=1,
+                  every_days=7, home_ratings=0, **size)  # fmt: skip
+    series = rated(truth, chance)
+    return truth, Series(ratings=[one for one in series.ratings if one.moment != "after"], sessions=series.held)
+
+
+def test_with_forty_earlier_people_half_the_ratings_tell_the_change_as_well():
+    chance = dice("practice")
+    errors: dict[str, list[float]] = {"all": [], "half": [], "with": []}
+    held = wrongly = still = 0
+    for _ in range(2):
+        earlier = [
+            EarlierPerson(kind="knee_pain", change=judge(of_a_practice(chance, few=False)[1]).points)
+            if chance.random() > 0.1
+            else EarlierPerson(kind="knee_pain")
+            for _ in range(40)
+        ]
+        prior = prior_for("knee_pain", earlier)
+        for _ in range(drawn(120)):
+            truth, series = of_a_practice(chance, few=False)
+            errors["all"].append(judge(series).points.middle - level_change(truth, series))
+            truth, series = of_a_practice(chance, few=True)
+            change = level_change(truth, series)
+            errors["half"].append(judge(series).points.middle - change)
+            told = judged_with(series, prior)
+            errors["with"].append(told.points.middle - change)
+            held += told.points.low - 0.05 <= change <= told.points.high + 0.05
+            if truth.first - truth.last < 0.3:
+                still += 1
+                wrongly += told.trend == "better"
+    off = {name: float(np.sqrt(np.mean(np.square(one)))) for name, one in errors.items()}
+    assert off["with"] < off["half"] and off["with"] <= 1.15 * off["all"], off
+    assert held >= 0.90 * len(errors["with"])
+    assert wrongly <= 0.05 * still + 2 * still**0.5 * 0.22
+
+
+def level_change(truth, series):
+    parts = phases(series)
+    level = [
+        np.mean([truth.level(one.day - BEGAN.toordinal()) for one in phase]) for phase in (parts.now, parts.baseline)
+    ]
+    return float(level[0] - level[1])

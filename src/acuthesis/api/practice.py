@@ -40,6 +40,7 @@ class PracticeOut(BaseModel):
     """The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
     taken in one touch while treating. `idle_minutes`: after which a session that does nothing ends. `own_people_only`:
     whether practitioners give a reason before they open the record of somebody whom they do not treat.
+    `earlier_people`: whether outcomes are shown a second time, with what the practice's earlier people tell beforehand.
     """
 
     name: str
@@ -51,6 +52,7 @@ class PracticeOut(BaseModel):
     second_factor_required: bool
     idle_minutes: int
     own_people_only: bool
+    earlier_people: bool
     places: list[PlaceOut]
 
 
@@ -66,6 +68,7 @@ class PracticeChange(_In):
     second_factor_required: bool | None = None
     idle_minutes: Annotated[int, Field(ge=5, le=720)] | None = None
     own_people_only: bool | None = None
+    earlier_people: bool | None = None
 
 
 class NewPlace(_In):
@@ -147,6 +150,7 @@ def read_practice(here: Booking) -> PracticeOut:
         second_factor_required=row.second_factor_required,
         idle_minutes=row.idle_minutes,
         own_people_only=row.own_people_only,
+        earlier_people=row.earlier_people,
         places=[_place(place) for place in booking.places(here.db)],
     )
 
@@ -164,7 +168,8 @@ def change_practice(change: PracticeChange, here: Owner) -> PracticeOut:
         )
     if change.second_factor_required is not None:
         practice.require_second_factor(here, change.second_factor_required)
-    for name in ("name", "local_rules", "emergency", "quick_words", "idle_minutes", "own_people_only"):
+    kept = ("name", "local_rules", "emergency", "quick_words", "idle_minutes", "own_people_only", "earlier_people")
+    for name in kept:
         value = getattr(change, name)
         if value is not None:
             setattr(row, name, value)

@@ -3,6 +3,7 @@
 import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from datetime import date
 from typing import Any
 
 from sqlalchemy import select, text, update
@@ -55,6 +56,21 @@ def outcomes(db: Db, complaint_ids: Sequence[uuid.UUID], method: int) -> dict[uu
     holds = OutcomeRow.method == method, OutcomeRow.rated == ComplaintRow.rated
     found = db.scalars(query.where(OutcomeRow.id.in_(complaint_ids), *holds).execution_options(populate_existing=True))
     return {row.id: row for row in found}
+
+
+def earlier_outcomes(
+    db: Db, person_id: uuid.UUID, method: int, before: date
+) -> Sequence[tuple[str, date, dict[str, Any]]]:
+    """Of complaints of everybody else that were first rated before a day: the kind, the day of the last rating, and
+    what the ratings told.
+    """
+    query = (
+        select(ComplaintRow.kind, OutcomeRow.last_on, OutcomeRow.told)
+        .join(OutcomeRow, OutcomeRow.id == ComplaintRow.id)
+        .where(OutcomeRow.person_id != person_id, OutcomeRow.method == method, OutcomeRow.first_on < before)
+        .order_by(OutcomeRow.first_on, OutcomeRow.id)
+    )
+    return [(kind, last_on, told) for kind, last_on, told in db.execute(query)]
 
 
 def rated(db: Db, complaint_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, int]:

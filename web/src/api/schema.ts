@@ -4741,6 +4741,21 @@ export interface components {
             way?: ("ease" | "rim" | "firm") | null;
         };
         /**
+         * Beforehand
+         * @description What earlier people say: of how many, how many of them stopped coming, the mean change and how far people lie
+         *     from it (points).
+         */
+        Beforehand: {
+            /** Mean */
+            mean: number;
+            /** People */
+            people: number;
+            /** Spread */
+            spread: number;
+            /** Stopped */
+            stopped: number;
+        };
+        /**
          * Begin
          * @description The treatment begins with this score.
          */
@@ -5358,6 +5373,7 @@ export interface components {
             ratings: components["schemas"]["RatingPoint"][];
             /** Side */
             side: string;
+            with_practice: components["schemas"]["WithPractice"] | null;
         };
         /**
          * ComplaintKind
@@ -9872,8 +9888,9 @@ export interface components {
          * Outcome
          * @description What the ratings say. Levels and changes in points (0-10).
          *
-         *     `start`, `now`: the level of the baseline and of the last weeks, `level_now` that of now with its interval;
-         *     `points`: the change between them with its interval; `rising`: it seems to rise, which is a warning and no verdict;
+         *     `start`, `now`: what is rated at first and in the last weeks, without scatter; `level_now`: the level now, with its
+         *     interval; `points`: the change of the level with its interval; `carried`: what of the difference is what sessions
+         *     still ease, none where nothing tells; `rising`: it seems to rise, which is a warning and no verdict;
          *     `noticeable`: the chance that it is a change for the better that people notice; `scatter`: how far a rating lies
          *     from the level by itself; `reliable`: by how much two single ratings must differ to be more than that;
          *     `within_session`: the middle change from before to after.
@@ -9881,6 +9898,7 @@ export interface components {
         Outcome: {
             /** Baseline */
             baseline: number;
+            carried?: components["schemas"]["Estimate"] | null;
             /** Days */
             days: number;
             level_now?: components["schemas"]["Estimate"] | null;
@@ -11023,6 +11041,8 @@ export interface components {
          * @description What an owner changes.
          */
         PracticeChange: {
+            /** Earlier People */
+            earlier_people?: boolean | null;
             /** Emergency */
             emergency?: string | null;
             /** Hours */
@@ -11049,8 +11069,11 @@ export interface components {
          * @description The practice. `hours`: by day of the week, 0 for Monday; days off are missing. `quick_words`: notes that are
          *     taken in one touch while treating. `idle_minutes`: after which a session that does nothing ends. `own_people_only`:
          *     whether practitioners give a reason before they open the record of somebody whom they do not treat.
+         *     `earlier_people`: whether outcomes are shown a second time, with what the practice's earlier people tell beforehand.
          */
         PracticeOut: {
+            /** Earlier People */
+            earlier_people: boolean;
             /** Emergency */
             emergency: string;
             /** Hours */
@@ -14322,6 +14345,18 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * WithPractice
+         * @description The judgement with what earlier people say beforehand, beside the one without it.
+         */
+        WithPractice: {
+            beforehand: components["schemas"]["Beforehand"];
+            points: components["schemas"]["Estimate"];
+            /** Sentence */
+            sentence: string;
+            /** Trend */
+            trend: string;
         };
         /**
          * WorkingHours

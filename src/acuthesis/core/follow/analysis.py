@@ -13,6 +13,7 @@ from acuthesis.core.follow.turning import TurningPoint, turning_point
 
 BAND_POINTS = 60  # along the course; more cannot be told apart on a screen
 FEWEST_FOR_A_BAND = 3  # ratings
+OPEN = ("too_early", "cannot_tell")  # outcomes for which more ratings are asked
 
 
 class Analysis(BaseModel):
@@ -43,9 +44,9 @@ def analyse(series: Series, outcome: Outcome) -> Analysis:
         trend=trend(course),
         turn=turning_point(course),
         carry_over=carry_over(series),
-        needed=None
-        if outcome.scatter is None
-        else needed(outcome.scatter, len(parts.baseline), len(parts.now), settled=outcome.trend != "cannot_tell"),
+        needed=needed(outcome.scatter, len(parts.baseline), len(parts.now))
+        if outcome.scatter is not None and outcome.trend in OPEN
+        else None,
     )
 
 

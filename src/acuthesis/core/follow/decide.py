@@ -15,7 +15,7 @@ from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.cautions import Caution
 from acuthesis.core.follow.episodes import Episodes
 from acuthesis.core.follow.needed import Needed
-from acuthesis.core.follow.outcome import Outcome, thresholds
+from acuthesis.core.follow.outcome import Outcome, still_at_work, thresholds
 from acuthesis.core.follow.soreness import PlaceCourse
 from acuthesis.core.words import counted
 
@@ -121,7 +121,7 @@ def conditions(facts: Facts) -> dict[str, bool]:
         "lasts_longer": apart is not None and every is not None and apart.low >= every,
         "fewer_episodes": told is not None and told.ratio is not None and told.ratio.high < 1,
         "eases_in_sessions": carry.eases is not None and carry.eases.low >= EASES,
-        "nothing_stays": found.carried is None or found.carried.middle < EASES,
+        "nothing_stays": not still_at_work(found),
         "enough_missing": facts.needed is not None and not facts.needed.enough,
     }
 

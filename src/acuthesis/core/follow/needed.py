@@ -26,9 +26,8 @@ class Needed(BaseModel):
     plan: str
 
 
-def needed(scatter: float, baseline: int, now: int, *, settled: bool = True) -> Needed:
-    """Ratings still needed with a scatter (points) and so many ratings in each phase. `settled`: whether the outcome is
-    told; where it is not although there are enough, something else than their number keeps it open.
+def needed(scatter: float, baseline: int, now: int) -> Needed:
+    """Ratings still needed with a scatter (points) and so many ratings in each phase.
 
     >>> needed(1.2, 4, 3).more
     13
@@ -49,9 +48,7 @@ def needed(scatter: float, baseline: int, now: int, *, settled: bool = True) -> 
             weeks=0,
             a_week=A_WEEK,
             enough=True,
-            plan=f"{told}, a change of {POINTS:g} points could be told by now."
-            if settled
-            else f"{told}, there are enough of them; time has to tell. Ask once a week for three weeks more.",
+            plan=f"{told}, there are enough of them; time has to tell. Ask once a week for three weeks more.",
         )
     for count in range(max(now, 1) + 1, MOST + 1):
         if power.power(effect_size=effect, nobs1=first, ratio=count / first, alpha=CHANCE) >= POWER:

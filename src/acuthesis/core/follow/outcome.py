@@ -17,6 +17,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.core.data_file import read
 from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.joint import JointCourse
+from acuthesis.core.follow.pooled import Prior, WithPractice, with_prior
 from acuthesis.core.follow.ratings import Phases, Series, longest_gap, phases, raters_changed
 from acuthesis.core.words import counted
 
@@ -24,6 +25,16 @@ DATA = Path(__file__).parent / "data"
 METHOD = 3  # counts up whenever the same ratings would give another outcome
 
 OutcomeTrend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
+
+
+TREND_WORDS: dict[OutcomeTrend, str] = {
+    "no_rating": "no rating yet",
+    "too_early": "too early to say",
+    "cannot_tell": "cannot be told yet",
+    "better": "better",
+    "no_change": "no real change",
+    "worse": "worse",
+}
 
 
 class Thresholds(BaseModel):
@@ -109,7 +120,7 @@ def judge(series: Series) -> Outcome:
     wanted = max(-by.real_points, -start * by.real_per_cent / 100) if start >= 1 else -by.real_points
     wanted = min(wanted, -by.least_points)
     rising = _rising(series, points, 1 - change.below(0))
-    trend = _trend(series, points, wanted, rising)
+    trend = _trend(series, points, rising)
     level_now = fitted.level_at(parts.now).estimate()
     found = Outcome(
         trend=trend,
@@ -125,6 +136,32 @@ def judge(series: Series) -> Outcome:
         **basis,
     )
     return found.model_copy(update={"sentence": _sentence(found, series)})
+
+
+def judged_with(series: Series, prior: Prior) -> WithPractice | None:
+    """The same ratings, judged with what the practice's earlier people say beforehand; none where they tell no change
+    yet. What people would notice, and a fair trial, are asked for as without them.
+    """
+    parts = phases(series)
+    if not parts.now:
+        return None
+    fitted = JointCourse(series)
+    start = fitted.level_at(parts.baseline).estimate().middle
+    change = with_prior(fitted.change(parts.baseline, parts.now).level.wider(_beside(series, parts)), prior.change)
+    points = change.estimate()
+    told = prior.told
+    trend = _trend(series, points, _rising(series, points, 1 - change.below(0)))
+    stopped = f", {told.stopped} of whom stopped coming" if told.stopped else ""
+    return WithPractice(
+        beforehand=told,
+        points=points.rounded(),
+        trend=trend,
+        sentence=(
+            f"With {told.people} earlier people of this practice{stopped}, who changed by {told.mean:+.1f} points on "
+            f"average: {TREND_WORDS[trend]} ({points.middle:+.1f} points, {points.low:+.1f} to {points.high:+.1f}; "
+            f"{_about(start)} at the start)."
+        ).replace("-", "−"),
+    )
 
 
 def _beside(series: Series, parts: Phases) -> float:
@@ -143,7 +180,7 @@ def _rising(series: Series, points: Estimate, worse: float) -> bool:
     return enough and points.middle >= by.real_points and worse >= by.warn_chance
 
 
-def _trend(series: Series, points: Estimate, wanted: float, rising: bool) -> OutcomeTrend:
+def _trend(series: Series, points: Estimate, rising: bool) -> OutcomeTrend:
     by = thresholds()
     if series.visits < by.fair_visits or series.days < by.fair_days:
         return "too_early"

@@ -17,14 +17,15 @@ from acuthesis.core.follow.cautions import LifeEvent, cautions
 from acuthesis.core.follow.decide import Facts, Proposal, decide
 from acuthesis.core.follow.episodes import EpisodeEntry, Episodes, episodes_over
 from acuthesis.core.follow.home_practice import HomePractice, Practised, home_practice
-from acuthesis.core.follow.outcome import Outcome, judge
+from acuthesis.core.follow.outcome import Outcome, judge, judged_with
+from acuthesis.core.follow.pooled import WithPractice
 from acuthesis.core.follow.pressed import VisitQuestion, questions
 from acuthesis.core.follow.ratings import HeldSession, Series
 from acuthesis.core.follow.soreness import PlaceCourse, SideBySide, places_over, sides
 from acuthesis.core.treat.tenderness import Tenderness, tenderness
 from acuthesis.services.follow.decisions import DecisionOut, decision_out
 from acuthesis.services.follow.log import EntryOut, entry_out
-from acuthesis.services.ratings.outcomes import analysis_of, outcomes_of, series_of
+from acuthesis.services.ratings.outcomes import analysis_of, outcomes_of, prior_of, series_of
 from acuthesis.services.ratings.rating import RatingMoment, SaidBy
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
@@ -79,6 +80,7 @@ class ComplaintCourse(BaseModel):
     closed_on: date | None
     ratings: list[RatingPoint]
     outcome: Outcome
+    with_practice: WithPractice | None  # beside it, where the practice switched that on
     analysis: Analysis
     acts: list[ActivityCourse]
     bars: list[Bar]
@@ -179,6 +181,7 @@ class _Complaints:
         here, ratings = self.here, self.known.ratings_of[row.id]
         outcome, analysis = self.outcomes[row.id], analysis_of(here, row)
         series = series_of(here, ratings, row.kind)
+        prior = prior_of(here, row, series)
         episodes = self._episodes(row, series)
         return ComplaintCourse(
             id=row.id,
@@ -188,6 +191,7 @@ class _Complaints:
             closed_on=row.closed_on,
             ratings=[_point(rating) for rating in ratings],
             outcome=outcome,
+            with_practice=judged_with(series, prior) if prior is not None else None,
             analysis=analysis,
             acts=self._acts(row),
             bars=[_bar(episode) for episode in self.episodes[row.id]],

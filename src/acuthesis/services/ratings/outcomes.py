@@ -7,6 +7,7 @@ from typing import Any
 
 from acuthesis.core.follow.analysis import Analysis, analyse
 from acuthesis.core.follow.outcome import METHOD, Outcome, judge
+from acuthesis.core.follow.pooled import EarlierPerson, Prior, prior_for
 from acuthesis.core.follow.ratings import Rating, Series
 from acuthesis.services import jobs
 from acuthesis.services.request.clock import now
@@ -17,6 +18,7 @@ from acuthesis.store.database import transaction
 from acuthesis.store.model import ActivityRatingRow, ComplaintRow, PracticeRow
 from acuthesis.store.people import RatingRead
 
+STOPPED_DAYS = 42  # without a rating, after which somebody has stopped coming
 AT_ONCE = 8  # complaints in one transaction
 # What a reader is told of who said a rating: the person, wherever they were, or somebody else.
 RATERS = {"person": "the person", "from_home": "the person", "carer": "a carer", "practitioner": "the practitioner"}
@@ -69,6 +71,24 @@ def analysis_of(here: Here, complaint: ComplaintRow) -> Analysis:
     if kept is not None:
         store.save_analysis(here.db, kept, found.model_dump(mode="json"))
     return found
+
+
+def prior_of(here: Here, complaint: ComplaintRow, series: Series) -> Prior | None:
+    """What the practice's earlier people say beforehand of this complaint; none where it is not switched on, or fewer
+    than ten began with it. Who is still too early in their trial says nothing; who stopped coming in it is counted.
+    """
+    if not here.practice.earlier_people or not series.course:
+        return None
+    earlier = []
+    for kind, last_on, told in store.earlier_outcomes(here.db, complaint.person_id, METHOD, series.course[0].on):
+        outcome = Outcome.model_validate(told)
+        if outcome.visits == 0:
+            continue
+        if outcome.points is not None and outcome.trend != "too_early":
+            earlier.append(EarlierPerson(kind=kind, change=outcome.points))
+        elif (here.today - last_on).days > STOPPED_DAYS:
+            earlier.append(EarlierPerson(kind=kind))
+    return prior_for(complaint.kind, earlier)
 
 
 def _judged(here: Here, complaints: Sequence[ComplaintRow]) -> Mapping[uuid.UUID, Outcome]:

@@ -40,6 +40,7 @@ class PracticeRow(Base):
     second_factor_required: Mapped[bool] = mapped_column(server_default=text("false"))
     idle_minutes: Mapped[int] = mapped_column(server_default="30")  # a session that does nothing for so long has ended
     own_people_only: Mapped[bool] = mapped_column(server_default=text("false"))  # others' records ask for a reason
+    earlier_people: Mapped[bool] = mapped_column(server_default=text("false"))  # weigh in beside an outcome (pooled.py)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 

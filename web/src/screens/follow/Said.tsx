@@ -67,6 +67,12 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
             </dd>
           </>
         )}
+        {complaint.with_practice && (
+          <>
+            <dt>With earlier people</dt>
+            <dd>{complaint.with_practice.sentence}</dd>
+          </>
+        )}
         <dt>A session</dt>
         <dd>
           {carry_over.sentence} {carry_over.why_not}

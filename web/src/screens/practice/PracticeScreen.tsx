@@ -113,6 +113,12 @@ function About({ practice }: { practice: Practice }) {
         checked={practice.own_people_only}
         onChange={(event) => second.mutate({ own_people_only: event.currentTarget.checked })}
       />
+      <Switch
+        label="Show outcomes with what earlier people tell"
+        description="Beside each judgement, where ten or more people began with the same complaint here. The judgement without it stays."
+        checked={practice.earlier_people}
+        onChange={(event) => second.mutate({ earlier_people: event.currentTarget.checked })}
+      />
       <NumberInput
         label="Sign out idle devices after"
         description="5 to 720 minutes. A running session keeps its device signed in."

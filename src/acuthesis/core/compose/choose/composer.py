@@ -109,7 +109,7 @@ def problem_of(brief: Brief, wishes: Wishes, found: Sieved) -> ChoiceProblem:
         candidates=found.candidates,
         cores=found.cores,
         school=brief.school,
-        budget_s=brief.request.slot_s - brief.frame.seconds,
+        budget_s=brief.request.slot_s - brief.frame.seconds - (MOVE_S if brief.request.begun else 0),
         rest_s=brief.frame.rest.seconds,
         talk_turn_s=0 if brief.alone else talks * (TURN_S - MOVE_S),
         ground_s=grounding_s(brief),
