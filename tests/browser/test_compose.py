@@ -176,7 +176,7 @@ def test_compose_edit_compare_keep_and_hand_on(at_work, score):
     assert not [key for key in score.blocks() if key.startswith("LI4")]
     visit = at_work.asks(f"/api/people/{wren}/today")
     stops = at_work.asks(f"/api/visits/{visit['visit_id']}")["score"]["stops"]
-    assert {stop["position"] for stop in stops} <= {"seated", "left_side", "right_side"}
+    assert {stop["position"] for stop in stops} <= {"seated", "half_reclined", "left_side", "right_side"}
 
 
 def test_what_if_is_asked_and_taken(at_work, score):

@@ -17,7 +17,7 @@ from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.safety.size import capacity
-from tests.tiers import examples, some
+from tests.tiers import LONG, examples, some
 
 PLAIN = parse_screening({"might_be_pregnant": False, "flushes_seen": True}, 41)
 # The least share of 40 and of 60 booked minutes that is a session for a plain person, by school (the median of
@@ -75,7 +75,7 @@ def test_both_feet_are_worked_wholly_and_then_dwelt_on():
 
 @pytest.mark.parametrize("school", sorted(schools()))
 def test_a_second_round_is_another_technique_at_a_main_place_and_no_place_gets_a_third(school):
-    for kind in KINDS[3::23]:
+    for kind in KINDS if LONG else KINDS[3::9]:
         score = composed(kind, school, 60)
         if score is None:
             continue
@@ -141,7 +141,7 @@ def test_nobody_is_talked_to_face_down_and_turns_begin_where_they_are(kind, scho
             assert "radle the head" not in stop.words or stop.position != "seated"
         assert len(stop.why) >= 1 and all(line.endswith((".", ":")) for line in stop.why)
         for line in stop.why:
-            assert "traditionally" not in line and "it belongs to" not in line
+            assert "traditionally for" not in line and "it belongs to" not in line
 
 
 def test_feet_ears_and_face_are_worked_half_reclined_and_so_is_who_should_not_lie_flat():

@@ -3,8 +3,8 @@ the main places, longer holds, and a longer arrival and close.
 
 Nothing here competes with what was chosen: the choice is proven before, and what is added takes only the seconds that
 it leaves. Every addition passes the same rules, stays in a position that the session has anyway, within the load of a
-site, and within what the person takes: nothing is added for somebody whose doses are shortened, and no further place
-for somebody who takes only so many.
+site, and within what the person takes: somebody whose doses are shortened gets resting hands and nothing else,
+somebody who takes only so many points no further place, and whoever is both (frail, a child) nothing.
 """
 
 from collections.abc import Iterator, Sequence
@@ -30,6 +30,7 @@ from acuthesis.core.safety.touching import StopSide
 Slot = tuple[int, Position]
 AGAIN = "A second round here, in another way: compare it with the first."
 OTHER_SIDE = "The other side as well, so that both can be compared."
+STILL = "broad_hold"  # the dose of a hand that rests: no stroke, no search, nothing to bear
 SMALL_WORTH = 0.01  # of an addition against what was chosen: it comes after, and never changes what matters most
 
 
@@ -79,6 +80,9 @@ def filled(brief: Brief, wishes: Wishes, problem: ChoiceProblem, solution: Solut
         filling.second_round(general)
         filling.longer_holds(general)
         filling.techniques(general.techniques, filling.spare_s)
+    elif general is not None and not brief.alone and brief.takes_points is None:
+        still = [id for id in general.techniques if techniques()[id].dose == STILL]
+        filling.techniques(still, filling.spare_s)
     return filling.closed()
 
 
@@ -153,10 +157,18 @@ class _Filling:
         )
         for technique in near:
             one = self._technique(technique, channels)
+            if one is not None and self._asks_anew(technique):
+                continue
             cost = self._cost(one) if one is not None else 0.0
             if one is not None and cost <= min(room_s, self._room_for(cost)) and self._bearable(one):
                 self._add(one)
                 room_s -= cost
+
+    def _asks_anew(self, technique: Technique) -> bool:
+        """Whether it would have the person asked for a part of the body that nothing else is worked on."""
+        if not self.sieve.limits(technique, technique.side).consent:
+            return False
+        return not {one.candidate.site for one in self.solution.chosen} & set(technique.sites)
 
     def _worked(self) -> tuple[dict[str, float], set[str]]:
         """The channels that are worked, with what is on them, and the parts of the body."""
@@ -175,6 +187,7 @@ class _Filling:
             return
         main = [one for one in self.solution.chosen if one.candidate.pressed]
         main = [one for one in main if one.candidate.core_of or one.candidate.role in ("main", "pain", "supply")]
+        main = [one for one in main if one.candidate.phase < number and not one.candidate.extra]
         for one in sorted(main, key=lambda one: (not one.candidate.core_of, -sum(one.candidate.benefits.values()))):
             way = one.candidate.ways[one.way]
             names = [name for name in general.again if self.brief.doses[name].dose.form != way.dose.form]
