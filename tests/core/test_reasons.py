@@ -100,7 +100,7 @@ def test_what_keeps_something_out_does(request, answers, age):
         if row.rule == "turn":
             assert len(stretches) - 1 < brief.most_turns
         if row.rule == "time":
-            free = problem.budget_s - solution.rests * problem.rest_s - solution.look_s - MOVE_S
+            free = problem.budget_s - solution.rests * problem.rest_s - solution.look_s - MOVE_S - problem.talk_turn_s
             assert work + shortest > free - 12 * problem.ground_s
         if row.rule in ("most", "size") and (number := re.match(r"(\d+) points are enough", row.reason)):
             assert int(number[1]) == len(pressed) >= min(problem.most_points, problem.takes_points or 99)

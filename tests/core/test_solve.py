@@ -64,6 +64,11 @@ def school(scope: str) -> School:
     return base.model_copy(update={"order": order, "rest_every_s": 200})
 
 
+def together(seat) -> float:
+    """What of a rank's worth is for having any, and for having all, of what goes together."""
+    return weights().core.pair + weights().core.any if len(seat.ids) > 1 else 0.0
+
+
 def worth(problem: ChoiceProblem, picked, rests: int) -> tuple[float, float] | None:
     """What a choice is worth, in cores and in everything, by the words of weights.yaml; None if it does not fit."""
     table, way_of_working = weights(), problem.school
@@ -86,7 +91,8 @@ def worth(problem: ChoiceProblem, picked, rests: int) -> tuple[float, float] | N
         return None
     covered = {kind for one, _, _ in picked for kind in one.covers["ache"]}
     core = sum(
-        seat.worth * (1 - table.core.pair * (len(seat.ids) > 1)) * len(set(seat.ids) & inside) / len(seat.ids)
+        seat.worth * (1 - together(seat)) * len(set(seat.ids) & inside) / len(seat.ids)
+        + seat.worth * table.core.any * (len(seat.ids) > 1 and bool(set(seat.ids) & inside))
         + seat.worth * table.core.pair * (len(seat.ids) > 1 and set(seat.ids) <= inside)
         for seat in problem.cores
     ) - table.core.turn * max(changes - problem.usual_turns, 0)

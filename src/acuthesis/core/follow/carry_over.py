@@ -68,6 +68,8 @@ def carry_over(series: Series) -> CarryOver:
     fit = _Fit(series)
     eases = fit.eases.estimate()
     told = f"A session eases by about {in_points(eases.middle)} ({_from_to(eases)})"
+    if eases.middle < 0:
+        told = f"After a session it is rated about {in_points(-eases.middle)} higher ({_from_to(eases)})"
     nothing = {"pairs": len(pairs), "eases": eases.rounded(), "half_life_days": None, "apart_days": None}
     if len(pairs) >= FEWEST_PAIRS and eases.middle < HARDLY:
         return CarryOver(

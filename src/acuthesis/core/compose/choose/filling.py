@@ -14,7 +14,7 @@ from math import floor
 from acuthesis.core.atlas.entries.catalogue import Entry
 from acuthesis.core.atlas.entries.model import Point, Position
 from acuthesis.core.compose.choose.brief import Brief
-from acuthesis.core.compose.choose.candidates import LONGER, Candidate, Sieve, Way, lain_upon
+from acuthesis.core.compose.choose.candidates import LONGER, SHORTER, Candidate, Sieve, Way, lain_upon
 from acuthesis.core.compose.choose.frame import Frame
 from acuthesis.core.compose.choose.solve import ChoiceProblem, Chosen, Solution
 from acuthesis.core.compose.choose.wishes import Wishes, each_side, on_map
@@ -91,7 +91,7 @@ class _Filling:
 
     def __init__(self, brief: Brief, wishes: Wishes, problem: ChoiceProblem, solution: Solution) -> None:
         self.brief, self.school, self.problem, self.solution = brief, brief.school, problem, solution
-        self.sieve = Sieve(wishes, brief)
+        self.wishes, self.sieve = wishes, Sieve(wishes, brief)
         self.chosen = list(solution.chosen)
         self.rests = solution.rests
         self.spare_s = problem.budget_s - taken_s(problem, solution, self.chosen)
@@ -213,7 +213,8 @@ class _Filling:
         if self.sieve.limits(target, way.side).longest_s is not None:
             return
         yield way.side, AGAIN
-        if way.side in ("left", "right") and target.whole == "both" and not self.sieve.limits(target, "both").one_side:
+        affected = self.wishes.by_id[target.id].affected if target.id in self.wishes.by_id else set[StopSide]()
+        if way.side in ("left", "right") and way.side in affected and not self.sieve.limits(target, "both").one_side:
             yield ("left" if way.side == "right" else "right"), OTHER_SIDE
 
     def longer_holds(self, general: General) -> None:
@@ -233,7 +234,8 @@ class _Filling:
             gained = whole_s(dose, way.side) - way.seconds
             if gained < 5 or gained > self._room_for(gained) or not self._bearable(one, gained):
                 continue
-            why = way.why if LONGER in way.why else (*way.why, LONGER)
+            usual = tuple(line for line in way.why if line not in (SHORTER, LONGER))
+            why = (*usual, LONGER) if duration_s(dose) > duration_s(way.dose) / way.length + 1 else usual
             longer = replace(way, dose=dose, seconds=whole_s(dose, way.side), why=why)
             self._take_off(one)
             ways = [longer if number == one.way else other for number, other in enumerate(candidate.ways)]
@@ -300,7 +302,8 @@ class _Filling:
         if self.problem.stay_s is None:
             return True
         seconds = self._cost(one) if more_s is None else more_s
-        around = sum(self.problem.frame_s) + self.solution.look_s + self.rests * self.problem.rest_s + MOVE_S
+        rests = self.rests + self._rests_owed(seconds)
+        around = sum(self.problem.frame_s) + self.solution.look_s + rests * self.problem.rest_s + MOVE_S
         return self.there[one.block, one.position] + seconds + around <= self.problem.stay_s
 
     def _slots(self, positions: Sequence[Position], phase: int) -> list[Slot]:
