@@ -34,7 +34,7 @@ from acuthesis.core.follow.trend import trend
 from acuthesis.core.follow.turning import turning_point
 from acuthesis.core.treat.tenderness import Tenderness
 from acuthesis.stand_ins.courses import BEGAN, Truth, drawn_truth, rated
-from tests.tiers import dice, drawn, examples
+from tests.tiers import LONG, dice, drawn, examples
 
 PEOPLE = drawn(125)  # a seed; four seeds are run of either question
 FIRST = date(2026, 3, 2)
@@ -500,7 +500,7 @@ CONTRARY = (
 
 def test_no_two_sentences_of_a_page_contradict_each_other():
     chance = dice("pages")
-    for _ in range(drawn(2000)):
+    for _ in range(2000 if LONG else 150):
         kind = chance.choice(["stays", "better", "eased", "worse", "few", "noise"])
         if kind == "noise":
             told = course(

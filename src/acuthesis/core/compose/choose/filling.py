@@ -294,8 +294,7 @@ class _Filling:
         """What is left of the longest stay in one position, in the position where least is left."""
         if self.problem.stay_s is None:
             return None
-        around = sum(self.problem.frame_s) + self.solution.look_s + self.rests * self.problem.rest_s + MOVE_S
-        return self.problem.stay_s - max(self.there.values()) - around
+        return self.problem.stay_s - max(self.there.values()) - self._around_s(self.rests)
 
     def _bearable(self, one: Chosen, more_s: float | None = None) -> bool:
         """Whether the person bears it in that position: all of the frame counted, wherever it comes to lie."""
@@ -303,8 +302,13 @@ class _Filling:
             return True
         seconds = self._cost(one) if more_s is None else more_s
         rests = self.rests + self._rests_owed(seconds)
-        around = sum(self.problem.frame_s) + self.solution.look_s + rests * self.problem.rest_s + MOVE_S
-        return self.there[one.block, one.position] + seconds + around <= self.problem.stay_s
+        return self.there[one.block, one.position] + seconds + self._around_s(rests, one) <= self.problem.stay_s
+
+    def _around_s(self, rests: int, one: Chosen | None = None) -> float:
+        """Seconds of frame, second look, rests and grounding presses, with that of `one`, wherever they come to lie."""
+        phases = {other.candidate.phase for other in (*self.chosen, *(() if one is None else (one,)))}
+        grounded = sum(self.school.phases[phase].ground for phase in phases) * self.problem.ground_s
+        return float(sum(self.problem.frame_s) + self.solution.look_s + rests * self.problem.rest_s + grounded + MOVE_S)
 
     def _slots(self, positions: Sequence[Position], phase: int) -> list[Slot]:
         """Where it may be done: positions that the session has; where the order runs over the whole of it, in the
