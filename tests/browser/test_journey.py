@@ -98,6 +98,9 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("link", name="Compose").click()
     score = page.get_by_role("toolbar")
     expect(score).to_be_visible()
+    closer = page.get_by_role("button", name="See all of it")
+    if closer.count():  # a long session opens in a window; here the whole of it is edited
+        closer.click()
     blocks = score.locator("[data-key]")
     order = lambda: [block.get_attribute("data-key") for block in blocks.all()]  # noqa: E731
     before = order()

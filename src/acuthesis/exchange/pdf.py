@@ -97,12 +97,13 @@ def score_pdf(
 
 
 def _rows(stops: Sequence[Stop]) -> list[list[Stop]]:
-    """The stops line by line: areas of the general round that follow one another on one side share a line."""
+    """The stops line by line: areas of a general or second round that follow one another on a side share one."""
     rows: list[list[Stop]] = []
     for stop in stops:
         row = rows[-1] if rows else []
-        passes = stop.round == "general" and stop.kind == "area"
-        if passes and row and row[-1].round == "general" and (row[-1].phase, row[0].side) == (stop.phase, stop.side):
+        rounds = (stop.kind, stop.round, stop.phase, stop.side)
+        joins = stop.kind == "area" and stop.round != "chosen"
+        if joins and row and rounds == (row[0].kind, row[0].round, row[0].phase, row[0].side):
             row.append(stop)
         else:
             rows.append([stop])

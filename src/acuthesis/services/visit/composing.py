@@ -47,7 +47,7 @@ class CompositionInput(BaseModel):
     school: Id = DEFAULT_SCHOOL
     also: list[Id] = Field([], max_length=6)
     setting: Setting = "practice"
-    positions_excluded: list[Position] = Field([], max_length=6)
+    positions_excluded: list[Position] = Field([], max_length=7)
     avoid: list[Id] = Field([], max_length=100)
     prefer: list[Id] = Field([], max_length=100)
     pinned: list[Id] = Field([], max_length=40)

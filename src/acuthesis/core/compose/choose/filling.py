@@ -214,7 +214,8 @@ class _Filling:
             return
         yield way.side, AGAIN
         affected = self.wishes.by_id[target.id].affected if target.id in self.wishes.by_id else set[StopSide]()
-        if way.side in ("left", "right") and way.side in affected and not self.sieve.limits(target, "both").one_side:
+        compared = target.whole == "both" and way.side in ("left", "right") and way.side in affected
+        if compared and not self.sieve.limits(target, "both").one_side:
             yield ("left" if way.side == "right" else "right"), OTHER_SIDE
 
     def longer_holds(self, general: General) -> None:
