@@ -141,9 +141,9 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
     page.get_by_role("button", name=re.compile("^Start")).click()
     expect(page.get_by_test_id("stop")).to_have_text("Talk, and rate how it is now")
     panel = page.get_by_role("region", name="Stop")
-    for _ in range(12):
+    for _ in range(30):
         fits(panel)  # every stop, whatever its name
-        if re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()):
+        if page.get_by_test_id("stop").text_content() == "SP10":  # where it helped before to hold lightly
             break
         here = page.get_by_test_id("stop").text_content()
         at_work.moves_on()

@@ -142,8 +142,8 @@ class _Filling:
         return f"{self.school.phases[phase].name}: every area in turn, so that none is overlooked."
 
     def techniques(self, ids: Sequence[str], room_s: float) -> None:
-        """Techniques of the general round as far as there is room: those along the channels of what was chosen first,
-        then those on the same parts of the body, then the rest, as the school lists them.
+        """Techniques of the general round as far as there is room: those on parts of the body that are worked first,
+        and among them those along the channels of what was chosen; then the rest, as the school lists them.
         """
         channels, parts = self._worked()
         inside = {one.candidate.id for one in self.chosen} | {one.id for one in self.brief.request.done}
@@ -151,8 +151,8 @@ class _Filling:
         near = sorted(
             free,
             key=lambda one: (
-                -max((channels[channel] for channel in one.along if channel in channels), default=0.0),
                 not set(one.places) & parts,
+                -max((channels[channel] for channel in one.along if channel in channels), default=0.0),
             ),
         )
         for technique in near:
