@@ -498,6 +498,18 @@ def test_tenderness_is_told_by_point_side_and_day():
     ]
 
 
+def test_two_rounds_at_a_place_are_one_course_of_soreness():
+    sitting = at_gb21().does(Soreness, value=7).does(Soreness, value=5)
+    stops = [stop.model_copy(update={"key": "GB21-2"}) if stop.key == KEYS[-1] else stop for stop in SCORE.stops]
+    at = next(stop for stop in SCORE.stops if stop.key == GB21)
+    again = at.model_copy(update={"key": "GB21-2", "round": "again"})
+    both = Sitting(SCORE.model_copy(update={"stops": (*stops[: len(stops) - 1], again)}))
+    both.does(StartStop, key=GB21).does(Soreness, value=7).does(Soreness, value=5)
+    both.does(StartStop, key="GB21-2", after=60).does(Soreness, value=4).does(Soreness, value=2)
+    assert [(one.first, one.last) for one in sore_places(sitting.state)] == [(7, 5)]
+    assert [(one.id, one.first, one.last) for one in sore_places(both.state)] == [("GB21", 7, 2)]
+
+
 def test_the_account_of_a_stop_tells_what_was_felt_and_how_long():
     sitting = at_gb21().does(Soreness, value=3, after=10).does(StartStop, key=KEYS[2], after=20)
     told = {one.key: one for one in account(sitting.state, SCORE)}

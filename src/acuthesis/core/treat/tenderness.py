@@ -30,28 +30,31 @@ class Tenderness(Sore):
 
 
 def sore_places(treatment: TreatmentState) -> list[Sore]:
-    """All soreness felt in a treatment, by point and side. A rating without a side holds for the side of its stop.
+    """All soreness felt in a treatment, by point and side, rounds at a place taken together. A rating without a side
+    holds for the side of its stop.
 
     >>> sore_places(TreatmentState())
     []
     """
-    found = []
+    found: dict[tuple[str, str], Sore] = {}
     for key, record in treatment.records.items():
         stop = treatment.stops[key]
         for side in sorted({felt.side or stop.side for felt in record.soreness}):
             felt = [one for one in record.soreness if (one.side or stop.side) == side]
-            found.append(
-                Sore(
-                    id=stop.id,
-                    name=stop.name,
-                    side=side,
-                    first=felt[0].value,
-                    last=felt[-1].value,
-                    level=felt[0].level,
-                    way=_eased_by(record, side),
-                )
+            way, before = _eased_by(record, side), found.get((stop.id, side))
+            if before is not None:  # a second round at the place: one course from its first rating to its last
+                found[stop.id, side] = before.model_copy(update={"last": felt[-1].value, "way": way or before.way})
+                continue
+            found[stop.id, side] = Sore(
+                id=stop.id,
+                name=stop.name,
+                side=side,
+                first=felt[0].value,
+                last=felt[-1].value,
+                level=felt[0].level,
+                way=way,
             )
-    return found
+    return list(found.values())
 
 
 def _eased_by(record: StopRecord, side: str) -> SoreSpotWay | None:

@@ -116,7 +116,8 @@ class _Filling:
         if general.areas is not None and not self.sized:
             for phase in general.areas.phases:
                 self._areas(general, phase, spare * weights().areas_share / len(general.areas.phases))
-        self.techniques(general.techniques, spare * weights().general_share - (spare - self.spare_s))
+        left = spare * weights().general_share - (spare - self.spare_s)
+        self.techniques(general.techniques, left, only_there=True)
 
     def _areas(self, general: General, phase: str, room_s: float) -> None:
         assert general.areas is not None
@@ -141,9 +142,10 @@ class _Filling:
     def _general_why(self, phase: int) -> str:
         return f"{self.school.phases[phase].name}: every area in turn, so that none is overlooked."
 
-    def techniques(self, ids: Sequence[str], room_s: float) -> None:
+    def techniques(self, ids: Sequence[str], room_s: float, *, only_there: bool = False) -> None:
         """Techniques of the general round as far as there is room: those on parts of the body that are worked first,
         and among them those along the channels of what was chosen; then the rest, as the school lists them.
+        `only_there`: without that rest.
         """
         channels, parts = self._worked()
         inside = {one.candidate.id for one in self.chosen} | {one.id for one in self.brief.request.done}
@@ -152,9 +154,12 @@ class _Filling:
             free,
             key=lambda one: (
                 not set(one.places) & parts,
+                one.phase == "warm" and not set(one.places) & parts,  # elsewhere a resting hand before strokes
                 -max((channels[channel] for channel in one.along if channel in channels), default=0.0),
             ),
         )
+        if only_there:
+            near = [one for one in near if set(one.places) & parts]
         for technique in near:
             one = self._technique(technique, channels)
             if one is not None and self._asks_anew(technique):
