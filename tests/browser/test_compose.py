@@ -255,3 +255,27 @@ def test_the_catalogue_is_read_and_changed_for_the_practice(at_work):
     expect(page.get_by_text("The bench has no face hole.")).to_be_visible()
     page.get_by_role("button", name="Remove").click()
     expect(page.get_by_text("No rules of your own yet.")).to_be_visible()
+
+
+def test_minutes_to_spare_shorten_the_visit_or_bring_in_another_school(at_work, score):
+    page, visit = at_work.page, visit_of(at_work, "Idris")
+    opens(at_work, "Idris")
+    expect(page.get_by_role("toolbar")).to_be_visible()
+    page.get_by_label("School").select_option("ear_points")
+    page.get_by_role("button", name="Compose again").click()
+    spare = page.get_by_role("note")
+    expect(spare).to_contain_text("minutes to spare")
+    booked = at_work.asks(f"/api/appointments/{visit}")["minutes"]
+    page.get_by_role("button", name="Add channel acupressure").click()
+    expect(page.get_by_role("button", name="Add channel acupressure")).to_have_count(0)
+    score.settles()
+    mixed = at_work.asks(f"/api/visits/{visit}")["score"]
+    assert {stop["kind"] for stop in mixed["stops"]} >= {"area", "point"}, "points of the body beside the ear"
+    opens(at_work, "Idris")
+    page.get_by_label("School").select_option("ear_points")
+    page.get_by_role("button", name="Compose again").click()
+    page.get_by_role("button", name=re.compile("^Shorten the visit to")).click()
+    expect(page.get_by_role("button", name=re.compile("^Shorten the visit to"))).to_have_count(0)
+    now = at_work.asks(f"/api/appointments/{visit}")
+    assert now["minutes"] < booked and now["minutes"] % 5 == 0
+    at_work.does("PATCH", f"/appointments/{visit}", {"version": now["version"], "minutes": booked})
