@@ -143,13 +143,13 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
     panel = page.get_by_role("region", name="Stop")
     for _ in range(30):
         fits(panel)  # every stop, whatever its name
-        if page.get_by_test_id("stop").text_content() == "SP10":  # where it helped before to hold lightly
+        if page.get_by_test_id("stop").text_content() == "SP10":
             break
         here = page.get_by_test_id("stop").text_content()
         at_work.moves_on()
         expect(page.get_by_test_id("stop")).not_to_have_text(here)
-    page.keyboard.press("5")
-    expect(page.get_by_test_id("felt").get_by_label("soreness 5")).to_be_visible()
+    page.keyboard.press("7")
+    expect(page.get_by_test_id("felt").get_by_label("soreness 7")).to_be_visible()
     at_work.sees_the_body()
     at_work.pictures("treat")
     for button in panel.get_by_role("button").all():
