@@ -197,6 +197,8 @@ def test_what_if_is_asked_and_taken(at_work, score):
     page.get_by_role("button", name="10 minutes less").click()
     answer = page.get_by_role("region", name="What if")
     expect(answer).to_contain_text("stops to press")
+    fewer = int(re.findall(r"\d+", answer.locator("strong").first.text_content())[0])
+    assert fewer <= int(re.findall(r"\d+", usual)[0]) - 10, "the answer is as short as was asked"
     assert score.blocks() == before, "asking changes nothing"
     page.get_by_role("button", name="Foot and hand reflexes").click()
     expect(answer.get_by_text("added")).to_be_visible()

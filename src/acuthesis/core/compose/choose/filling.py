@@ -241,8 +241,9 @@ class _Filling:
             if gained < 5 or gained > self._room_for(gained) or not self._bearable(one, gained):
                 continue
             usual = tuple(line for line in way.why if line not in (SHORTER, LONGER))
-            why = (*usual, LONGER) if duration_s(dose) > duration_s(way.dose) / way.length + 1 else usual
-            longer = replace(way, dose=dose, seconds=whole_s(dose, way.side), why=why)
+            length = way.length * duration_s(dose) / duration_s(way.dose)
+            why = (*usual, LONGER) if length > 1.01 else usual
+            longer = replace(way, dose=dose, seconds=whole_s(dose, way.side), length=length, why=why)
             self._take_off(one)
             ways = [longer if number == one.way else other for number, other in enumerate(candidate.ways)]
             self.chosen[index] = replace(one, candidate=replace(candidate, ways=ways))
