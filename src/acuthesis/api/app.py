@@ -50,6 +50,7 @@ from acuthesis.api.bodies import BodyLimit
 from acuthesis.api.budget import RequestBudget
 from acuthesis.api.concurrency import health_turn
 from acuthesis.api.door import AtTheDoor, StrictRoute
+from acuthesis.api.spoken import Spoken
 from acuthesis.core.follow.analysis import get_ready
 from acuthesis.services import jobs, workers
 from acuthesis.settings import settings
@@ -116,6 +117,7 @@ def create_app() -> FastAPI:
         redoc_url=None,
         openapi_url=None,
         generate_unique_id_function=_operation_id,
+        default_response_class=Spoken,
         lifespan=_ready,
     )
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)

@@ -19,6 +19,7 @@ from acuthesis.core.follow.course import LEVEL_MEAN, LEVEL_SD, NEGLIGIBLE, ROUND
 from acuthesis.core.follow.estimate import Estimate, Mixture, weighted_estimate
 from acuthesis.core.follow.joint import sessions_between
 from acuthesis.core.follow.ratings import Rating, Series
+from acuthesis.core.message import NOTHING, Message, message
 
 if TYPE_CHECKING:
     from statsmodels.tsa.statespace.kalman_smoother import KalmanSmoother
@@ -35,6 +36,7 @@ HARDLY = 0.4  # points: less is not worth a sentence about how long it lasts
 SURE = 0.95
 WIDEST = 20.0  # times: an interval of the half-life that is wider says nothing
 EDGE = 0.25  # of the weight at the end of the grid: then only "shorter" or "longer than" can be said
+LESS_THAN_A_DAY = 0.9  # days: less is said in hours
 KEEPS = 1.0  # points of ease that must be left for a gain to be still there
 
 
@@ -48,8 +50,8 @@ class CarryOver(BaseModel):
     eases: Estimate | None
     half_life_days: Estimate | None
     apart_days: Estimate | None
-    sentence: str
-    why_not: str = ""
+    sentence: Message
+    why_not: Message = NOTHING
 
 
 def carry_over(series: Series) -> CarryOver:
@@ -61,85 +63,61 @@ def carry_over(series: Series) -> CarryOver:
             eases=None,
             half_life_days=None,
             apart_days=None,
-            sentence="What a session eases is not known yet.",
-            why_not="Rate before and after each session.",
+            sentence=message("relief-unknown"),
+            why_not=message("relief-unknown-needs"),
         )
     home = _home_between(series)
     fit = _Fit(series)
     eases = fit.eases.estimate()
-    told = f"A session eases by about {in_points(eases.middle)} ({_from_to(eases)})"
+    interval = {"low": _end(eases.low), "high": _end(eases.high)}
+    relief = message("relief", points=in_points(eases.middle), **interval)
     if eases.middle < 0:
-        told = f"After a session it is rated about {in_points(-eases.middle)} higher ({_from_to(eases)})"
+        relief = message("relief-none-higher", points=in_points(-eases.middle), **interval)
     nothing = {"pairs": len(pairs), "eases": eases.rounded(), "half_life_days": None, "apart_days": None}
     if len(pairs) >= FEWEST_PAIRS and eases.middle < HARDLY:
-        return CarryOver(
-            **nothing,
-            sentence=f"Nothing that a session eases can be told ({_from_to(eases)} points).",
-            why_not="",
-        )
-    if len(pairs) < FEWEST_PAIRS or fit.eases.below(0.5) > 1 - SURE:
-        missing = f"{FEWEST_PAIRS} sessions rated before and after" if len(pairs) < FEWEST_PAIRS else "a clearer ease"
-        return CarryOver(
-            **nothing,
-            sentence=f"{told}; whether it does at all cannot be told yet.",
-            why_not=f"That takes {missing}.",
-        )
+        return CarryOver(**nothing, sentence=message("relief-not-clear", **interval))
+    if len(pairs) < FEWEST_PAIRS:
+        missing = message("relief-needs-sessions", sessions=FEWEST_PAIRS)
+        return CarryOver(**nothing, sentence=message("relief-uncertain", relief=relief), why_not=missing)
+    if fit.eases.below(0.5) > 1 - SURE:
+        missing = message("relief-needs-effect")
+        return CarryOver(**nothing, sentence=message("relief-uncertain", relief=relief), why_not=missing)
     if len(home) < FEWEST_HOME:
-        return CarryOver(
-            **nothing,
-            sentence=f"{told}. How long that lasts cannot be told yet.",
-            why_not=f"It takes {FEWEST_HOME} ratings from home in the days after sessions (so far {len(home)}).",
-        )
+        missing = message("relief-needs-home", wanted=FEWEST_HOME, **{"so-far": len(home)})
+        return CarryOver(**nothing, sentence=message("relief-length-unclear", relief=relief), why_not=missing)
     half_life = weighted_estimate(HALF_LIVES, fit.half_life_weights.tolist())
     if fit.half_life_weights[-1] > EDGE:
-        low = half_life.low
-        return CarryOver(
-            **nothing,
-            sentence=f"{told}, and much of it is still there at the next one: half lasts at least {in_days(low)}.",
-            why_not="Sessions further apart would show how long.",
-        )
+        said = message("relief-stays", relief=relief, time=in_days(half_life.low))
+        return CarryOver(**nothing, sentence=said, why_not=message("relief-needs-intervals"))
+    lasts = {"low": in_days(half_life.low), "high": in_days(half_life.high)}
     if half_life.high > WIDEST * half_life.low:
-        return CarryOver(
-            **nothing,
-            sentence=f"{told}. How long that lasts cannot be told yet: anything from {in_days(half_life.low)} to "
-            f"{in_days(half_life.high)} would fit.",
-            why_not="Ratings on the first three days after a session would tell most.",
-        )
+        said = message("relief-length-wide", relief=relief, **lasts)
+        return CarryOver(**nothing, sentence=said, why_not=message("relief-needs-days"))
     apart = fit.apart()
     return CarryOver(
         pairs=len(pairs),
         eases=eases.rounded(),
         half_life_days=half_life.rounded(),
         apart_days=apart.rounded() if apart else None,
-        sentence=f"{told}; half of that is gone after {in_days(half_life.middle)} "
-        f"({in_days(half_life.low)} to {in_days(half_life.high)}).",
+        sentence=message("relief-fades", relief=relief, time=in_days(half_life.middle), **lasts),
     )
 
 
-def in_points(points: float) -> str:
-    """A number of points in words: "1.5 points", "1 point".
-
-    >>> in_points(1.0), in_points(2.25)
-    ('1 point', '2.2 points')
-    """
-    return "1 point" if round(points, 1) == 1 else f"{points:.1f} points".replace(".0", "")
+def in_points(points: float) -> Message:
+    """A number of points: "1.5 points", "1 point"."""
+    return message("points-of-scale", points=round(points, 1))
 
 
-def _from_to(interval: Estimate) -> str:
-    return f"{interval.low:.1f} to {interval.high:.1f}".replace("-", "−")
+def _end(points: float) -> Message:
+    """An end of an interval in points: "0.4", "−1.2"."""
+    return message("end-of-interval", points=round(points, 1) + 0.0)
 
 
-def in_days(days: float) -> str:
-    """A stretch of time in words: "8 hours", "a day", "2.5 days".
-
-    >>> in_days(0.5), in_days(3.0)
-    ('12 hours', '3 days')
-    """
-    if days < 0.9:
-        hours = max(round(days * 24), 1)
-        return "an hour" if hours == 1 else f"{hours} hours"
-    whole = round(days) if days >= 3 else round(days * 2) / 2
-    return "a day" if whole == 1 else f"{whole:g} days"
+def in_days(days: float) -> Message:
+    """A length of time: "8 hours", "a day", "2.5 days"."""
+    if days < LESS_THAN_A_DAY:
+        return message("hours", hours=max(round(days * 24), 1))
+    return message("days", days=round(days) if days >= 3 else round(days * 2) / 2)
 
 
 def _pairs(series: Series) -> list[int]:

@@ -14,7 +14,7 @@ from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.outcome import Outcome, still_at_work, thresholds
 from acuthesis.core.follow.ratings import Series, longest_gap, phases, raters_changed
 from acuthesis.core.follow.trend import trend
-from acuthesis.core.words import counted
+from acuthesis.core.message import Message, day, in_turn, message
 
 FEW = 8  # ratings
 FALSE_ALARM = 0.025  # chance that one complaint without any change is called better
@@ -42,7 +42,7 @@ class Caution(BaseModel):
     """A caution and its sentence."""
 
     id: CautionId
-    words: str
+    words: Message
 
 
 class LifeEvent(BaseModel):
@@ -73,89 +73,51 @@ def cautions(
     parts, made = phases(series), []
     seems_less = found.points.middle <= -1
     if seems_less and _began_at_worst(series, found):
-        made.append(
-            Caution(
-                id="began_at_worst",
-                words="It began at its worst. People come when it is worst, so some of the fall, about "
-                f"{_selected(found):.1f} points, may have come by itself.",
-            )
-        )
+        made.append(_caution("began_at_worst", message("caution-began-at-worst", points=round(_selected(found), 1))))
     if found.trend == "better" and looked_at >= 3 and better <= 1:
         chance = 1 - (1 - FALSE_ALARM) ** looked_at
-        made.append(
-            Caution(
-                id="many_complaints",
-                words=f"One of {looked_at} complaints is better. With {looked_at} looked at, one would seem so by "
-                f"chance in {chance:.0%} of people whom nothing changed.",
-            )
-        )
+        said = message("caution-many-complaints", complaints=looked_at, **{"per-cent": round(100 * chance)})
+        made.append(_caution("many_complaints", said))
     since = parts.baseline[0].on if parts.baseline else course[0].on
     other = [event for event in events if event.other_care and since <= event.on <= course[-1].on]
     if other:
-        told = "; ".join(f"{one.words} ({one.on:%-d %B})" for one in other)
-        made.append(
-            Caution(id="other_began", words=f"Other care began meanwhile: {told}. Which of them did it cannot be told.")
-        )
+        care = in_turn([message("care-on-day", care=one.words, day=day(one.on, "short")) for one in other])
+        made.append(_caution("other_began", message("caution-other-care", care=care)))
     if found.days >= SEASON_DAYS:
-        made.append(
-            Caution(
-                id="season",
-                words=f"{found.days} days lie between: it is another time of year, which may matter by itself.",
-            )
-        )
+        made.append(_caution("season", message("caution-season", days=found.days)))
     if found.rising:
-        made.append(
-            Caution(
-                id="rising",
-                words=f"It seems to rise, from about {found.start:.0f} to about {found.now:.0f}: "
-                "a warning, not a verdict.",
-            )
-        )
+        levels = {"start": round(found.start or 0), "now": round(found.now or 0)}
+        made.append(_caution("rising", message("caution-rising", **levels)))
     if found.ratings < FEW:
-        made.append(
-            Caution(
-                id="few_ratings", words=f"Only {counted(found.ratings, 'rating')}: the next one or two can change this."
-            )
-        )
+        rated = message("ratings-counted", count=found.ratings)
+        made.append(_caution("few_ratings", message("caution-few-ratings", ratings=rated)))
     first, last = ({rating.said_by for rating in phase if rating.said_by} for phase in (parts.baseline, parts.now))
     if raters_changed(parts):
-        made.append(
-            Caution(
-                id="rater_changed",
-                words=f"Rated by {' and '.join(sorted(first))} at first, by {' and '.join(sorted(last))} now: people "
-                "mean different things by the same number, so the interval is wider.",
-            )
-        )
+        raters = {"first": in_turn(sorted(first)), "last": in_turn(sorted(last))}
+        made.append(_caution("rater_changed", message("caution-raters", **raters)))
     gap = longest_gap(course)
     if gap is not None and gap[1].day - gap[0].day >= thresholds().gap_days:
-        made.append(
-            Caution(
-                id="gap",
-                words=f"{(gap[1].on - gap[0].on).days} days without a rating, from {gap[0].on:%-d %B} to "
-                f"{gap[1].on:%-d %B}: what else happened in them is not known, so the interval is wider.",
-            )
-        )
+        apart = (gap[1].on - gap[0].on).days
+        days = {"from": day(gap[0].on, "short"), "to": day(gap[1].on, "short")}
+        made.append(_caution("gap", message("caution-gap", days=apart, **days)))
     if parts.now and {rating.moment for rating in parts.baseline}.isdisjoint(one.moment for one in parts.now):
-        made.append(
-            Caution(
-                id="asked_elsewhere",
-                words="The ratings at the start and those now were asked in different places (at a visit, at home), "
-                "where people answer differently.",
-            )
-        )
+        made.append(_caution("asked_elsewhere", message("caution-asked-elsewhere")))
     if found.start is not None and found.start <= FLOOR:
-        made.append(Caution(id="near_none", words="It began near none: there was little that could have become less."))
+        made.append(_caution("near_none", message("caution-near-none")))
     if still_at_work(found) and found.carried is not None:
-        made.append(Caution(id="still_working", words=_still_working(found.carried)))
+        made.append(_caution("still_working", _still_working(found.carried)))
     return made
 
 
-def _still_working(carried: Estimate) -> str:
-    about = f"about {carried.middle:.1f} points of it" if carried.middle >= SAYABLE else "some of it"
-    return (
-        f"Part of what is rated lower may be the sessions still at work: {about}, {carried.high:.1f} at most. "
-        "Ratings on the days between sessions, or a longer gap, would tell what stays."
-    )
+def _caution(id: CautionId, words: Message) -> Caution:
+    return Caution(id=id, words=words)
+
+
+def _still_working(carried: Estimate) -> Message:
+    most = round(carried.high, 1)
+    if carried.middle < SAYABLE:
+        return message("caution-carried-some", most=most)
+    return message("caution-carried", points=round(carried.middle, 1), most=most)
 
 
 def _began_at_worst(series: Series, found: Outcome) -> bool:

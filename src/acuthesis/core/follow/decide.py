@@ -15,18 +15,18 @@ from acuthesis.core.follow.carry_over import CarryOver, in_days
 from acuthesis.core.follow.cautions import Caution
 from acuthesis.core.follow.episodes import Episodes
 from acuthesis.core.follow.needed import Needed
-from acuthesis.core.follow.outcome import Outcome, still_at_work, thresholds
+from acuthesis.core.follow.outcome import Outcome, half_points, signed, still_at_work, thresholds
 from acuthesis.core.follow.soreness import PlaceCourse
-from acuthesis.core.words import counted
+from acuthesis.core.message import NOTHING, Message, content, in_turn, message
 
 ProposedStep = Literal["go_on", "change_plan", "space_out", "finish", "refer", "look_again"]
-STEP_WORDS: dict[ProposedStep, str] = {
-    "go_on": "Go on",
-    "change_plan": "Change the plan",
-    "space_out": "Space out the sessions",
-    "finish": "Finish",
-    "refer": "Refer",
-    "look_again": "Ask again",
+STEP_WORDS: dict[ProposedStep, Message] = {
+    "go_on": message("step-continue"),
+    "change_plan": message("step-change-plan"),
+    "space_out": message("step-space-out"),
+    "finish": message("step-finish"),
+    "refer": message("step-refer"),
+    "look_again": message("step-ask-again"),
 }
 NEAR_NONE = 2.0  # a level at which most people are content
 STEADY = 2.0  # the interval of the level now is not wider than this on either side
@@ -58,10 +58,10 @@ class Proposal(BaseModel):
     what could be changed."""
 
     step: ProposedStep
-    label: str
-    why: str
-    bear_in_mind: list[str]
-    changes: list[str]
+    label: Message
+    why: Message
+    bear_in_mind: list[Message]
+    changes: list[Message]
 
 
 class TableRow(BaseModel):
@@ -91,7 +91,7 @@ def decide(facts: Facts) -> Proposal:
     return Proposal(
         step=row.step,
         label=STEP_WORDS[row.step],
-        why=row.say.format(**_numbers(facts)),
+        why=content("decision", str(table().index(row)), "say", row.say, **_numbers(facts, row.say)),
         bear_in_mind=[caution.words for caution in facts.cautions],
         changes=_changes(facts) if row.step == "change_plan" else [],
     )
@@ -126,42 +126,44 @@ def conditions(facts: Facts) -> dict[str, bool]:
     }
 
 
-def _numbers(facts: Facts) -> dict[str, str]:
+def _numbers(facts: Facts, say: str) -> dict[str, Message | str]:
+    """What stands in the braces of `say`."""
     found, carry = facts.outcome, facts.carry_over
     points, apart = found.points, carry.apart_days
-    change = f"{points.middle:+.1f} points, {points.low:+.1f} to {points.high:+.1f}" if points else "no ratings"
-    return {
-        "flags": "; ".join(facts.red_flags),
+    no_ratings = message("no-ratings")
+    change = {name: signed(getattr(points, name)) for name in ("middle", "low", "high")} if points else {}
+    known: dict[str, Message | str] = {
+        "flags": in_turn(facts.red_flags),
         "new_pattern": facts.new_pattern,
-        "visits": counted(found.visits, "session"),
-        "days": counted(found.days, "day"),
-        "points": change.replace("-", "−"),
-        "now": f"about {round(2 * found.now) / 2:g}" if found.now is not None else "",
-        "eases": f"{carry.eases.middle:.1f} points" if carry.eases else "",
-        "apart": f"{in_days(apart.middle)} (at least {in_days(apart.low)})" if apart else "",
-        "every": in_days(facts.every_days) if facts.every_days else "",
-        "episodes": facts.episodes.sentence if facts.episodes else "",
-        "plan": facts.needed.plan if facts.needed else "",
+        "visits": message("sessions-counted", count=found.visits),
+        "days": message("days-counted", count=found.days),
+        "points": message("change-points", **change) if change else no_ratings,
+        "now": message("about-level", level=half_points(found.now)) if found.now is not None else NOTHING,
+        "eases": message("points-of-relief", points=round(carry.eases.middle, 1)) if carry.eases else NOTHING,
+        "apart": message("lasts-at-least", time=in_days(apart.middle), least=in_days(apart.low)) if apart else NOTHING,
+        "every": in_days(facts.every_days) if facts.every_days else NOTHING,
+        "episodes": facts.episodes.sentence if facts.episodes else NOTHING,
+        "plan": facts.needed.plan if facts.needed else NOTHING,
     }
+    return {name: value for name, value in known.items() if "{" + name + "}" in say}
 
 
-def _changes(facts: Facts) -> list[str]:
+def _changes(facts: Facts) -> list[Message]:
     """What could be changed: places that never eased, the ground, the time of day, how far apart, home practice."""
     never = [place for place in facts.places if place.going in ("stays", "grows")]
     said = []
     if never:
-        named = ", ".join(dict.fromkeys(f"{one.name} {one.side}" for one in never[:MOST_PLACES]))
-        said.append(f"Places that never eased: {named}. Leave them out, or work around them.")
+        named = [
+            message("point-on-side", name=one.name, side=message(f"side-{one.side}")) for one in never[:MOST_PLACES]
+        ]
+        said.append(message("change-never-eased", points=in_turn(list(dict.fromkeys(named)))))
     if facts.ground:
-        said.append(f"Another ground than {facts.ground}.")
+        said.append(message("change-approach", approach=facts.ground))
     if len(facts.hours_of_day) >= thresholds().fair_visits and _one_time_of_day(facts.hours_of_day):
-        said.append(f"Another time of day: every session was in the {_part_of_day(facts.hours_of_day[0])}.")
+        said.append(message("change-time-of-day", part=_part_of_day(facts.hours_of_day[0])))
     apart, every = facts.carry_over.apart_days, facts.every_days
     if apart is not None and every is not None and apart.middle < every / 2:
-        said.append(
-            f"Sessions closer together: what they ease is gone after {in_days(apart.middle)}, they are "
-            f"{in_days(every)} apart."
-        )
+        said.append(message("change-closer", time=in_days(apart.middle), every=in_days(every)))
     return said
 
 

@@ -132,7 +132,7 @@ class HomeWarning(BaseModel):
     emergency: bool
 
 
-SEE_A_DOCTOR = "See a doctor about this before you press or come to a session again: today, if you are unsure."
+SEE_A_DOCTOR = "See a doctor about this before you press again or come to a session. If you are unsure, go today."
 
 
 def warnings_at_home(complaints: Sequence[ComplaintKind]) -> list[HomeWarning]:
@@ -163,12 +163,12 @@ def clock_off(sent_at: datetime, heard_at: datetime) -> timedelta:
 def check_moment(at: datetime, heard_at: datetime, opened_at: datetime) -> None:
     """Raises: OutOfRange for a moment that is still to come, or long before the diary was opened."""
     if at > heard_at + LATEST:
-        raise OutOfRange("This is still to come.", where="at")
+        raise OutOfRange("This is in the future.", where="at")
     if at < opened_at - BEFORE_IT_BEGAN:
-        raise OutOfRange("This was long before the diary began. Tell it at the next visit.", where="at")
+        raise OutOfRange("This was long before the diary started. Mention it at your next visit.", where="at")
 
 
 def check_end(began: datetime, ended: datetime, heard_at: datetime) -> None:
     """Raises: OutOfRange for an episode that ends before it began, in the future, or months later."""
     if not began <= ended <= heard_at + LATEST or ended - began > LONGEST_EPISODE:
-        raise OutOfRange("An episode ends after it began, and not in the future.", where="ended_at")
+        raise OutOfRange("An episode must end after it started, and not in the future.", where="ended_at")

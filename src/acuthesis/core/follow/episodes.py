@@ -19,6 +19,7 @@ from pydantic import BaseModel
 from scipy import stats
 
 from acuthesis.core.follow.estimate import INTERVAL, Estimate
+from acuthesis.core.message import Message, message
 
 SILENCE_DAYS = 14
 WEEK = 7
@@ -71,7 +72,7 @@ class Episodes(BaseModel):
     helped: list[Counted]
     silent: list[DayRange]
     clustered: bool
-    sentence: str
+    sentence: Message
 
 
 def episodes_over(told: Sequence[EpisodeEntry], words_on: Iterable[date], began: date | None, today: date) -> Episodes:
@@ -158,19 +159,22 @@ def _counted(words: Iterable[str]) -> list[Counted]:
     return [Counted(words=text, count=count, of=len(said)) for text, count in Counter(said).most_common()]
 
 
-def _sentence(before: Rate, since: Rate, ratio: Estimate | None, silent: Sequence[DayRange]) -> str:
-    rest = " Time without any entry is left out: it may have been good, or not written down." if silent else ""
+def _sentence(before: Rate, since: Rate, ratio: Estimate | None, silent: Sequence[DayRange]) -> Message:
+    said = _compared(before, since, ratio)
+    return message("episodes-silent", episodes=said) if silent else said
+
+
+def _compared(before: Rate, since: Rate, ratio: Estimate | None) -> Message:
     if before.count + since.count == 0:
-        return f"No episode written down.{rest}"
-    if ratio is None:
-        return (
-            f"{before.count + since.count} episodes so far. To compare, a week of log before the first session and one "
-            f"since are needed.{rest}"
-        )
-    rates = f"{before.per_week:.1f} a week before the first session, {since.per_week:.1f} since"
+        return message("episodes-none")
+    if ratio is None or before.per_week is None or since.per_week is None:
+        return message("episodes-so-far", count=before.count + since.count)
+    rates = {"before": round(before.per_week, 1), "since": round(since.per_week, 1)}
     if ratio.high < 1:
-        return f"Fewer: {rates} ({ratio.middle:.0%} of before, {ratio.low:.0%} to {ratio.high:.0%}).{rest}"
+        shares = {name: round(100 * getattr(ratio, name)) for name in ("middle", "low", "high")}
+        return message("episodes-fewer", **rates, **shares)
     if ratio.low > 1:
-        return f"More: {rates} ({ratio.middle:.1f} times, {ratio.low:.1f} to {ratio.high:.1f}).{rest}"
-    high = "any number" if ratio.high == inf else f"{ratio.high:.1f}"
-    return f"Not to be told yet: {rates} (between {ratio.low:.1f} and {high} times).{rest}"
+        times = {name: round(getattr(ratio, name), 1) for name in ("middle", "low", "high")}
+        return message("episodes-more", **rates, **times)
+    high = message("any-number") if ratio.high == inf else message("end-of-interval", points=round(ratio.high, 1))
+    return message("episodes-unclear", **rates, low=round(ratio.low, 1), high=high)

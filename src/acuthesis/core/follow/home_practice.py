@@ -5,6 +5,8 @@ from datetime import date, timedelta
 
 from pydantic import BaseModel
 
+from acuthesis.core.message import Message, message
+
 WEEK = 7
 LATELY_WEEKS = 4
 
@@ -23,15 +25,15 @@ class HomePractice(BaseModel):
     days_a_week: list[int]
     minutes_a_week: list[float]
     entries: int
-    sentence: str
+    sentence: Message
 
 
 def home_practice(entries: Sequence[Practised], today: date, first: date | None = None) -> HomePractice:
     """The last four weeks, or as many as there are since `first` (the day home practice was agreed).
 
     >>> told = [Practised(on=date(2026, 3, 1) + timedelta(days=n), minutes=6) for n in range(0, 28, 2)]
-    >>> home_practice(told, date(2026, 3, 28)).sentence
-    'Pressed at home on 14 of the last 28 days, about 21 minutes a week.'
+    >>> home_practice(told, date(2026, 3, 28)).minutes_a_week
+    [24.0, 18.0, 24.0, 18.0]
     """
     begin = min([entry.on for entry in entries] + ([first] if first else []), default=today)
     weeks = min(max((today - begin).days // WEEK + 1, 1), LATELY_WEEKS)
@@ -41,10 +43,11 @@ def home_practice(entries: Sequence[Practised], today: date, first: date | None 
         own = [entry for entry in entries if last - timedelta(days=WEEK) < entry.on <= last]
         days.append(len({one.on for one in own}))
         minutes.append(round(sum(one.minutes or 0 for one in own), 1))
+    told, mean = {"days": sum(days), "of": weeks * WEEK}, sum(minutes) / weeks
     if not entries:
-        said = "Nothing written down from home."
+        said = message("home-practice-none")
+    elif mean >= 1:
+        said = message("home-practice-minutes", **told, minutes=round(mean))
     else:
-        mean = sum(minutes) / weeks
-        length = f", about {mean:.0f} minutes a week" if mean >= 1 else ""
-        said = f"Pressed at home on {sum(days)} of the last {weeks * WEEK} days{length}."
+        said = message("home-practice", **told)
     return HomePractice(days_a_week=days, minutes_a_week=minutes, entries=len(entries), sentence=said)

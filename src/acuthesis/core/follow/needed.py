@@ -8,6 +8,8 @@ from math import ceil
 
 from pydantic import BaseModel
 
+from acuthesis.core.message import Message, message
+
 POINTS = 2.0
 CHANCE = 0.05
 POWER = 0.8
@@ -23,7 +25,7 @@ class Needed(BaseModel):
     weeks: int
     a_week: int
     enough: bool
-    plan: str
+    plan: Message
 
 
 def needed(scatter: float, baseline: int, now: int) -> Needed:
@@ -39,7 +41,7 @@ def needed(scatter: float, baseline: int, now: int) -> Needed:
 
     power = TTestIndPower()
     effect = POINTS / max(scatter, 0.3)
-    told = f"With ratings that scatter by about {scatter:.1f} points"
+    varies = round(scatter, 1)
     # One rating has no scatter of its own; that of the whole course stands in for it.
     first = max(baseline, 2)
     if power.power(effect_size=effect, nobs1=first, ratio=max(now, 2) / first, alpha=CHANCE) >= POWER and now >= 2:
@@ -48,30 +50,21 @@ def needed(scatter: float, baseline: int, now: int) -> Needed:
             weeks=0,
             a_week=A_WEEK,
             enough=True,
-            plan=f"{told}, there are enough of them; time has to tell. Ask once a week for three weeks more.",
+            plan=message("needed-enough", scatter=varies),
         )
     for count in range(max(now, 1) + 1, MOST + 1):
         if power.power(effect_size=effect, nobs1=first, ratio=count / first, alpha=CHANCE) >= POWER:
-            return _plan(told, count - now)
+            return _plan(varies, count - now)
     return Needed(
         more=MOST,
         weeks=0,
         a_week=A_WEEK,
         enough=False,
-        plan=f"{told} and {baseline} before work began, no number of ratings now tells a change of {POINTS:g} points. "
-        "Compare from now on: ask twice a week for three weeks, change the plan, and ask again.",
+        plan=message("needed-too-few-before", scatter=varies, baseline=baseline, points=POINTS),
     )
 
 
-def _plan(told: str, more: int) -> Needed:
+def _plan(scatter: float, more: int) -> Needed:
     weeks = ceil(more / A_WEEK)
-    ratings = "1 more is" if more == 1 else f"{more} more are"
-    when = "for a week" if weeks == 1 else f"for {weeks} weeks"
-    return Needed(
-        more=more,
-        weeks=weeks,
-        a_week=A_WEEK,
-        enough=False,
-        plan=f"{told}, {ratings} needed before a change of {POINTS:g} points could be told. "
-        f"Ask on Mondays and Thursdays {when}.",
-    )
+    said = message("needed-more", scatter=scatter, more=more, points=POINTS, weeks=weeks)
+    return Needed(more=more, weeks=weeks, a_week=A_WEEK, enough=False, plan=said)

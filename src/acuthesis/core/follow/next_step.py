@@ -4,17 +4,19 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from acuthesis.core.message import Message, message
+
 Station = Literal["screening", "complaints", "rate_before", "measures", "compose", "treat", "rate_after", "take_away"]
 
-STEP_WORDS: dict[Station, str] = {
-    "screening": "Screen",
-    "complaints": "Ask what troubles them",
-    "rate_before": "Rate before",
-    "measures": "Measure",
-    "compose": "Compose",
-    "treat": "Treat",
-    "rate_after": "Rate after",
-    "take_away": "Write up",
+STEP_WORDS: dict[Station, Message] = {
+    "screening": message("next-screening"),
+    "complaints": message("next-complaints"),
+    "rate_before": message("next-rate-before"),
+    "measures": message("next-measures"),
+    "compose": message("next-compose"),
+    "treat": message("next-treat"),
+    "rate_after": message("next-rate-after"),
+    "take_away": message("next-take-away"),
 }
 
 
@@ -37,8 +39,8 @@ class NextStep(BaseModel):
     """The next step, its button, and what is due besides."""
 
     station: Station
-    label: str
-    due: tuple[str, ...]
+    label: Message
+    due: tuple[Message, ...]
 
 
 def next_step(now: Standing) -> NextStep:
@@ -63,16 +65,16 @@ def next_step(now: Standing) -> NextStep:
     return NextStep(station=station, label=STEP_WORDS[station], due=_due(now))
 
 
-def _due(now: Standing) -> tuple[str, ...]:
+def _due(now: Standing) -> tuple[Message, ...]:
     due = []
     if not now.screened:
-        due.append("not screened yet")
+        due.append(message("due-screening"))
     elif now.screening_stale:
-        due.append("screening is out of date")
+        due.append(message("due-screening-again"))
     elif not now.allowed:
-        due.append("screening rules out a session")
+        due.append(message("due-no-session"))
     if not now.complaints:
-        due.append("no complaint yet")
+        due.append(message("due-complaint"))
     if not now.measured:
-        due.append("measures missing")
+        due.append(message("due-measures"))
     return tuple(due)

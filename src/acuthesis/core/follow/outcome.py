@@ -19,21 +19,22 @@ from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.joint import JointCourse
 from acuthesis.core.follow.pooled import Prior, WithPractice, with_prior
 from acuthesis.core.follow.ratings import Phases, Series, longest_gap, phases, raters_changed
-from acuthesis.core.words import counted
+from acuthesis.core.message import NOTHING, Message, in_turn, message
 
 DATA = Path(__file__).parent / "data"
-METHOD = 3  # counts up whenever the same ratings would give another outcome
+LIKELY = 5  # chances in ten from which a change is called noticeable
+METHOD = 4  # counts up whenever the same ratings would give another outcome
 
 OutcomeTrend = Literal["no_rating", "too_early", "cannot_tell", "better", "no_change", "worse"]
 
 
-TREND_WORDS: dict[OutcomeTrend, str] = {
-    "no_rating": "no rating yet",
-    "too_early": "too early to say",
-    "cannot_tell": "cannot be told yet",
-    "better": "better",
-    "no_change": "no real change",
-    "worse": "worse",
+TREND_WORDS: dict[OutcomeTrend, Message] = {
+    "no_rating": message("trend-no-rating"),
+    "too_early": message("trend-too-early"),
+    "cannot_tell": message("trend-unclear"),
+    "better": message("trend-better"),
+    "no_change": message("trend-no-change"),
+    "worse": message("trend-worse"),
 }
 
 
@@ -94,7 +95,7 @@ class Outcome(BaseModel):
     scatter: float | None = None
     reliable: float | None = None
     within_session: float | None = None
-    sentence: str
+    sentence: Message
 
 
 def judge(series: Series) -> Outcome:
@@ -102,13 +103,13 @@ def judge(series: Series) -> Outcome:
     course = series.course
     basis = {"visits": series.visits, "days": series.days, "ratings": len(course), "within_session": within(series)}
     if not course:
-        return Outcome(trend="no_rating", baseline=0, sentence="No rating yet: ask for the first one.", **basis)
+        return Outcome(trend="no_rating", baseline=0, sentence=message("outcome-no-rating"), **basis)
     parts = phases(series)
     fitted = JointCourse(series)
     start = fitted.level_at(parts.baseline).estimate().middle
     basis |= {"baseline": len(parts.baseline), "start": round(start, 1), "scatter": round(fitted.scatter.middle, 1)}
     if not parts.now:
-        return Outcome(trend="too_early", now=round(start, 1), sentence=_early(series, ""), **basis)
+        return Outcome(trend="too_early", now=round(start, 1), sentence=_early(series), **basis)
     both = fitted.change(parts.baseline, parts.now)
     change = both.level.wider(_beside(series, parts))
     points = change.estimate()
@@ -132,7 +133,7 @@ def judge(series: Series) -> Outcome:
         per_cent=None if share is None else round(share),
         noticeable=round(change.below(wanted), 2),
         reliable=round(thresholds().reliable_scatters * fitted.scatter.middle, 1),
-        sentence="",
+        sentence=NOTHING,
         **basis,
     )
     return found.model_copy(update={"sentence": _sentence(found, series)})
@@ -151,16 +152,21 @@ def judged_with(series: Series, prior: Prior) -> WithPractice | None:
     points = change.estimate()
     told = prior.told
     trend = _trend(series, points, _rising(series, points, 1 - change.below(0)))
-    stopped = f", {told.stopped} of whom stopped coming" if told.stopped else ""
     return WithPractice(
         beforehand=told,
         points=points.rounded(),
         trend=trend,
-        sentence=(
-            f"With {told.people} earlier people of this practice{stopped}, who changed by {told.mean:+.1f} points on "
-            f"average: {TREND_WORDS[trend]} ({points.middle:+.1f} points, {points.low:+.1f} to {points.high:+.1f}; "
-            f"{_about(start)} at the start)."
-        ).replace("-", "−"),
+        sentence=message(
+            "outcome-with-practice-stopped" if told.stopped else "outcome-with-practice",
+            people=told.people,
+            mean=signed(told.mean),
+            trend=TREND_WORDS[trend],
+            middle=signed(points.middle),
+            low=signed(points.low),
+            high=signed(points.high),
+            start=half_points(start),
+            **({"stopped": told.stopped} if told.stopped else {}),
+        ),
     )
 
 
@@ -210,62 +216,71 @@ def still_at_work(found: Outcome) -> bool:
     return fall >= by.least_points and found.carried.high >= by.still_points
 
 
-def _early(series: Series, course: str) -> str:
+def _early(series: Series, levels: Message | None = None) -> Message:
     missing, by = [], thresholds()
     if series.visits < by.fair_visits:
-        missing.append(f"{by.fair_visits} visits (so far {series.visits})")
+        missing.append(message("trial-visits", wanted=by.fair_visits, **{"so-far": series.visits}))
     if series.days < by.fair_days:
-        missing.append(f"{by.fair_days} days (so far {series.days})")
-    return f"Too early to say{course}. A fair trial takes {' and '.join(missing)}."
+        missing.append(message("trial-days", wanted=by.fair_days, **{"so-far": series.days}))
+    if levels is None:
+        return message("outcome-early", missing=in_turn(missing))
+    return message("outcome-early-levels", levels=levels, missing=in_turn(missing))
 
 
-def _sentence(found: Outcome, series: Series) -> str:
+def _sentence(found: Outcome, series: Series) -> Message:
     assert found.points is not None
-    course = f"{_about(found.start)} at the start, {_about(found.now)} now"
-    size = abs(found.points.middle)
-    between = f"between {_less(found.points.low)} and {_less(found.points.high)}"
+    levels = message("levels", start=half_points(found.start), now=half_points(found.now))
+    size = round(abs(found.points.middle), 1)
+    change = between(found.points)
     chance = round(10 * (found.noticeable or 0))
     match found.trend:
         case "too_early":
-            if found.rising or series.course[-1].value - series.course[0].value >= thresholds().real_points:
-                told = f"{series.course[0].value}, last {series.course[-1].value}"
-                asked = counted(found.ratings, "rating")
-                return f"Higher than at the start ({told}), from {asked}. Ask again before going on."
-            return _early(series, f": {course}")
+            first, last = series.course[0].value, series.course[-1].value
+            if found.rising or last - first >= thresholds().real_points:
+                rated = message("ratings-counted", count=found.ratings)
+                return message("outcome-early-worse", first=first, last=last, ratings=rated)
+            return _early(series, levels)
+        case "better" if chance >= LIKELY:
+            return message("outcome-better-noticeable", points=size, levels=levels, change=change)
         case "better":
-            noticed = (
-                "That is a change people notice."
-                if chance >= 5
-                else f"The chance that it is one that people notice is about {chance} in 10."
-            )
-            return f"Better by {size:.1f} points ({course}; {between}). {noticed}"
+            return message("outcome-better", points=size, levels=levels, change=change, chance=chance)
         case "worse":
-            return f"Worse by {size:.1f} points ({course}; {between}). Change the plan, or refer."
+            return message("outcome-worse", points=size, levels=levels, change=change)
         case "no_change":
-            return (
-                f"No real change after {counted(found.visits, 'visit')} in {counted(found.days, 'day')} ({course}; "
-                f"{between}). A change of {thresholds().real_points:g} points for the better is ruled out."
+            return message(
+                "outcome-no-change",
+                visits=message("visits-counted", count=found.visits),
+                days=message("days-counted", count=found.days),
+                levels=levels,
+                change=change,
+                points=thresholds().real_points,
             )
         case _ if found.rising:
-            return (
-                f"It seems to rise: {course}, {between}. Whether it does cannot be told yet: ask again within a week."
-            )
+            return message("outcome-rising", levels=levels, change=change)
         case _:
-            tell = " Ratings on the days between sessions would tell the two apart." if still_at_work(found) else ""
-            part = " Sessions still at work may be part of it." if tell else ""
-            return (
-                f"Cannot be told yet: {course}, {between}. "
-                f"The chance of a change for the better that people notice is about {chance} in 10.{part}{tell}"
-            )
+            code = "outcome-unclear-carried" if still_at_work(found) else "outcome-unclear"
+            return message(code, levels=levels, change=change, chance=chance)
 
 
-def _about(level: float | None) -> str:
-    """A level that is worked out, to the half point: "about 6", "about 4.5"."""
-    return f"about {round(2 * (level or 0)) / 2:g}"
+def half_points(level: float | None) -> float:
+    """A level that is worked out, to the half point.
+
+    >>> half_points(5.8), half_points(None)
+    (6.0, 0.0)
+    """
+    return round(2 * (level or 0)) / 2
 
 
-def _less(points: float) -> str:
-    """A change in words: "2.1 less", "0.4 more", "the same"."""
-    if abs(points) < 0.05:
-        return "the same"
-    return f"{abs(points):.1f} {'less' if points < 0 else 'more'}"
+def signed(points: float) -> Message:
+    """A change in points with its sign: "+1.5", "−0.4"."""
+    return message("signed", points=round(points, 1))
+
+
+def between(change: Estimate) -> Message:
+    """The interval of a change in points: "probably 0.4 to 4.0 points less", "between 1.6 less and 2.3 more"."""
+    low, high = round(change.low, 1) + 0.0, round(change.high, 1) + 0.0
+    if high <= 0:
+        return message("change-less", **{"from": abs(high), "to": abs(low)})
+    if low >= 0:
+        return message("change-more", **{"from": low, "to": high})
+    return message("change-either", less=abs(low), more=high)

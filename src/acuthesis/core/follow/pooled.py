@@ -12,10 +12,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 from scipy.stats import norm
 
 from acuthesis.core.follow.estimate import Estimate, Mixture
+from acuthesis.core.message import Message
 
 FEWEST = 10  # people who began
 MEANS = np.linspace(-6, 4, 41)  # points
@@ -54,7 +55,7 @@ class WithPractice(BaseModel):
     beforehand: Beforehand
     points: Estimate
     trend: str
-    sentence: str = Field(max_length=400)
+    sentence: Message
 
 
 @dataclass(frozen=True)

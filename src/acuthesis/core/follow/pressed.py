@@ -11,7 +11,9 @@ from statistics import mean
 
 from pydantic import BaseModel
 
+from acuthesis.core.follow.outcome import signed
 from acuthesis.core.follow.ratings import Series
+from acuthesis.core.message import Message, message
 
 FEWEST = 3  # sessions with a place, and without it
 WORTH_ASKING = 1.5  # points
@@ -26,7 +28,7 @@ class VisitQuestion(BaseModel):
     without_it: int
     change_with: float
     change_without: float
-    words: str
+    words: Message
 
 
 def questions(series: Series, names: Mapping[str, str]) -> list[VisitQuestion]:
@@ -50,9 +52,12 @@ def questions(series: Series, names: Mapping[str, str]) -> list[VisitQuestion]:
                 without_it=len(elsewhere),
                 change_with=round(mean(there), 1),
                 change_without=round(mean(elsewhere), 1),
-                words=f"After the {len(there)} sessions with {name} the next rating moved by {mean(there):+.1f}, after "
-                f"the {len(elsewhere)} without it by {mean(elsewhere):+.1f}. Much else differed: ask, and try it both "
-                "ways.",
+                words=message(
+                    "question-pressed",
+                    name=name,
+                    **{"with": len(there), "without": len(elsewhere)},
+                    **{"change-with": signed(mean(there)), "change-without": signed(mean(elsewhere))},
+                ),
             )
         )
     return sorted(found, key=lambda one: one.change_with - one.change_without)[:MOST]

@@ -12,6 +12,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from acuthesis.core.message import Message, message
 from acuthesis.core.treat.tenderness import Tenderness
 
 FEWEST = 3  # visits at which a place was rated before its course is named
@@ -19,13 +20,13 @@ EASED = 2  # points that count
 SORE = 3  # from here a place counts as sore
 
 Going = Literal["too_few", "gone", "eases", "eases_in_sessions", "stays", "grows"]
-WORDS: dict[Going, str] = {
-    "too_few": "too few ratings to say",
-    "gone": "no longer sore",
-    "eases": "eases over the visits",
-    "eases_in_sessions": "eases in the session and comes back",
-    "stays": "stays as it was",
-    "grows": "grows sorer",
+WORDS: dict[Going, Message] = {
+    "too_few": message("soreness-too-few"),
+    "gone": message("soreness-gone"),
+    "eases": message("soreness-eases"),
+    "eases_in_sessions": message("soreness-eases-in-sessions"),
+    "stays": message("soreness-stays"),
+    "grows": message("soreness-grows"),
 }
 
 
@@ -42,7 +43,7 @@ class PlaceCourse(BaseModel):
     first_now: int
     within: float
     going: Going
-    words: str
+    words: Message
 
 
 class SideBySide(BaseModel):
