@@ -13,7 +13,7 @@ class _Loader(yaml.CSafeLoader):
         seen = set()
         for key, _ in node.value:
             if key.value in seen:
-                raise yaml.constructor.ConstructorError(None, None, f"'{key.value}' stands twice", key.start_mark)
+                raise yaml.constructor.ConstructorError(None, None, f"Duplicate key “{key.value}”", key.start_mark)
             seen.add(key.value)
         return super().construct_mapping(node, deep)
 

@@ -122,8 +122,8 @@ class Fingers(BaseModel):
 
 
 NO_FIGURE = (
-    f"There is no figure for somebody of {{age}} years: figures are made from {AGE_YEARS[0]} to {AGE_YEARS[1]}. "
-    "Find the places by the person's own landmarks; what must be left out is told by region."
+    f"There is no figure for age {{age}}: figures are available from {AGE_YEARS[0]} to {AGE_YEARS[1]} years. Find the "
+    "points by the person's own landmarks; limits are shown by region."
 )
 
 

@@ -100,7 +100,7 @@ def _told(rule: Rule, target: Target, screening: Screening) -> str:
     away = distance_cm(rule, target, screening)
     if away is None or away < NEXT_TO_CM or target.kind not in ("point", "area"):
         return rule.reason
-    return f"{rule.reason} This lies {away:.0f} cm from it."
+    return f"{rule.reason} This point is {away:.0f} cm away."
 
 
 class _Same:
@@ -148,7 +148,7 @@ def _own_ceilings(tissue: Tissue, places: tuple[str, ...], screening: Screening)
             bearable = [
                 level.level for level in table.levels if level.n_per_cm2 <= threshold * table.threshold_share
             ] or [1]
-            yield max(bearable), f"Pain was measured to begin at {threshold:g} N/cm² here."
+            yield max(bearable), f"The pressure pain threshold here is {threshold:g} N/cm²."
 
 
 def positions_out(screening: Screening) -> dict[Position, str]:
@@ -161,7 +161,7 @@ def positions_out(screening: Screening) -> dict[Position, str]:
     out: dict[Position, str] = {}
     cannot = screening.answer("cannot_lie")
     for position in cannot if isinstance(cannot, tuple) else ():
-        out[position] = "The person cannot lie like that."  # type: ignore[index]
+        out[position] = "The person cannot lie in this position."  # type: ignore[index]
     for rule in rules_for(screening):
         if awake(rule, screening):
             out.update(dict.fromkeys((*rule.touches.positions, *_lain_on(rule, screening)), rule.reason))
@@ -188,7 +188,7 @@ def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, .
 
     >>> from acuthesis.core.safety.screening import parse_screening
     >>> limit_strip(parse_screening({"blood_thinner": True}))[0]
-    'Blood thinner: no more than level 2, no stick'
+    'Blood-thinning medicine: level 2 at most, no pressing stick'
     """
     order = {"emergency": 0, "refer": 1, "ask": 2, "refuse": 3, "limit": 4, "note": 5}
     personal = [rule for rule in rules_for(screening) if rule.when is not None and rule.when.of_person]
@@ -196,9 +196,14 @@ def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, .
     speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")
-    names = {"prone": "the front", "supine": "the back", "left_side": "the left side", "right_side": "the right side"}
+    names = {
+        "prone": "face down",
+        "supine": "face up",
+        "left_side": "on the left side",
+        "right_side": "on the right side",
+    }
     if isinstance(cannot, tuple):
-        strip += [f"Cannot lie on {names[str(position)]}" for position in cannot]
+        strip += [f"Cannot lie {names[str(position)]}" for position in cannot]
     return tuple(dict.fromkeys(strip))
 
 

@@ -88,7 +88,7 @@ def calibrated(scale_g: dict[int, float]) -> PressureTable:
     for lower, upper in pairwise(sorted(own)):
         if own[upper] <= own[lower]:
             raise CoreError(
-                f"level {upper} presses no harder than level {lower} with these readings; read both again",
+                f"with these readings, level {upper} is no firmer than level {lower}; measure both again",
                 where=f"scale_g.{upper if upper in measured else lower}",
             )
     levels = tuple(level.model_copy(update={"n_per_cm2": round(own[level.level], 2)}) for level in table.levels)

@@ -58,7 +58,7 @@ def verdict(screening: Screening) -> Verdict:
         if rule.severity == "ask" and awake(rule, screening)
     ]
     where = [
-        Reason(rule=question.id, severity="ask", text=f"{question.ask}? Name or paint the place first.")
+        Reason(rule=question.id, severity="ask", text=f"{question.ask} Name or mark the place first.")
         for question in screening.unplaced()
     ]
     reasons = sorted([*asked, *ruled, *open_rules, *where], key=lambda reason: ORDER.index(reason.severity))

@@ -121,9 +121,9 @@ def _of_stop(stop: Stop, record: StopRecord | None, notes: list[str], found: lis
 
 def _outcome(stop: Stop, record: StopRecord | None) -> tuple[StopOutcome, str]:
     if stop.muted:
-        return "muted", "taken out beforehand"
+        return "muted", "removed beforehand"
     if record is None or not record.started:
-        return ("left", "left before it began") if record and record.left else ("not_reached", "not reached")
+        return ("left", "skipped") if record and record.left else ("not_reached", "not reached")
     if record.left:
         return "left", _why_left(record)
     off = record.active_s - stop.duration_s
@@ -174,13 +174,16 @@ def _done(stops: Sequence[StopAccount], treatment: TreatmentState) -> str:
     told += _wrong(treatment)
     told += [_tried(stop) for stop in stops if stop.rounds]
     if treatment.lighter is not None and not treatment.lighter.taken_back:
-        told.append(f"{reactions()[treatment.lighter.reaction].name} kept coming: the rest was one level lighter.")
+        told.append(
+            f"Repeated reaction ({reactions()[treatment.lighter.reaction].name.lower()}): remaining stops were one "
+            "level lighter."
+        )
     if treatment.status == "stopped":
         told.append("The session was stopped early.")
     return " ".join(told)
 
 
-TRIED = {"later": "looked at again later", "ease": "lightened", "rim": "rim circled", "firm": "once firmer"}
+TRIED = {"later": "rechecked later", "ease": "lightened", "rim": "rim circled", "firm": "once more firmly"}
 
 
 def _tried(stop: StopAccount) -> str:
@@ -207,7 +210,7 @@ def _wrong(treatment: TreatmentState) -> list[str]:
             minutes = round(seconds_between(treatment.began_at, step.at) / 60)
             told.append(f"Something was wrong after {minutes} minutes: {outcome.title.lower()}.")
     if was_wrong(treatment) and not told:
-        told.append("Something was wrong, and it was not found out what.")
+        told.append("“Something is wrong” was started; no cause was identified.")
     return told
 
 
@@ -220,7 +223,7 @@ def _felt(rated: Sequence[RatedAtVisit], stops: Sequence[StopAccount]) -> str:
     for one in stops:
         if one.sore_first is not None:
             eased = "" if one.sore_last == one.sore_first else f", then {one.sore_last}"
-            told.append(f"{one.name} sore {one.sore_first}{eased}.")
+            told.append(f"{one.name}: soreness {one.sore_first}{eased}.")
         if one.reactions:
             told.append(f"{one.name}: {', '.join(name.lower() for name in dict.fromkeys(one.reactions))}.")
         told += [f"{one.name}: “{words}”." for words in one.said]

@@ -387,7 +387,7 @@ def event_in_words(event: Event) -> str:
     """
     match event:
         case Begin():
-            return "the start of the treatment"
+            return "the start of the session"
         case StartStop():
             return f"hands on at {event.key}"
         case SetLevel():
@@ -401,26 +401,28 @@ def event_in_words(event: Event) -> str:
                 event.answer, f"{event.step}: {event.answer}"
             )
         case ChangeTechnique():
-            return {"ease": "lightened and held", "rim": "circled the rim"}[event.technique]
+            return {"ease": "eased and held", "rim": "circled the rim"}[event.technique]
         case NewLimits():
             return "new limits"
         case ChangeRest():
-            return f"another rest: {event.why}" if event.why else "another rest"
+            return (
+                f"a new plan for the remaining time: {event.why}" if event.why else "a new plan for the remaining time"
+            )
         case Came():
-            return f"it came: {SIGN_WORDS[event.sign]}"
+            return f"sign: {SIGN_WORDS[event.sign]}"
         case Breath():
             return f"a breath of {event.seconds:g} s"
         case Note():
             return f"“{event.text}”"
         case Found():
-            return f"found {event.texture}" if event.texture else "found beside its place"
+            return f"found {event.texture}" if event.texture else "found beside the calculated spot"
         case PutTime():
             return f"{event.active_s:g} s at {event.key}"
         case Undo():
-            return "something taken back"
+            return "an entry undone"
         case AsPlanned():
             return "levels as planned again"
         case End():
-            return f"the end of the treatment ({event.reason})"
+            return f"the end of the session ({event.reason})"
         case _:
-            return {"pause": "clock held", "resume": "clock went on", "later": "to come back to later"}[event.kind]
+            return {"pause": "timer paused", "resume": "timer resumed", "later": "marked for later"}[event.kind]

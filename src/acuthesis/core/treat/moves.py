@@ -14,7 +14,7 @@ from acuthesis.core.treat.state import Advice, StopRecord, TreatmentState
 def current(treatment: TreatmentState, event: Event) -> StopRecord:
     """The record of the stop that hands are at. Raises: NotAllowed before the first."""
     if treatment.current is None:
-        raise NotAllowed(f"'{event.kind}' before a stop was started", where=str(event.id))
+        raise NotAllowed(f"“{event.kind}” before a stop was started", where=str(event.id))
     return treatment.records[treatment.current]
 
 

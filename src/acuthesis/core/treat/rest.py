@@ -47,7 +47,7 @@ def rest_request(treatment: TreatmentState, request: ComposeRequest, wish: RestW
     Raises: NotAllowed where nothing is under way.
     """
     if treatment.score is None or treatment.status in OVER:
-        raise NotAllowed("no treatment is under way", where="visit_id")
+        raise NotAllowed("no session is in progress", where="visit_id")
     done, left, open_ = _done(treatment), [], []
     for key, stop in treatment.stops.items():
         record = treatment.records[key]
@@ -124,7 +124,7 @@ def drafts_of_rest(treatment: TreatmentState, composed: Sequence[Stop], minutes:
                 "side": "midline",
                 "dose": Until(sign="eases", cap_s=min(max(seconds - MOVE_S, 5), 600)),
                 "level": 1,
-                "why": ("Kept for the sorest places.",),
+                "why": ("Reserved for rechecking the sorest points.",),
             }
         )
         drafts.insert(at, look)

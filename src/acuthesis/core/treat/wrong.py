@@ -64,9 +64,9 @@ def tree() -> Tree:
             raise UnknownId(f"wrong.yaml leads to '{to}', which is neither a question nor an outcome", where=to)
     for id, outcome in found.outcomes.items():
         if outcome.lay and outcome.lay not in needs():
-            raise UnknownId(f"'{id}' lays somebody for '{outcome.lay}', which is not known", where=id)
+            raise UnknownId(f"'{id}' lays a person for '{outcome.lay}', which is not known", where=id)
         if bool(outcome.lay) != any(LAY in line for line in outcome.do):
-            raise UnknownId(f"'{id}' does not say when somebody is laid", where=id)
+            raise UnknownId(f"'{id}' does not say when a person is laid", where=id)
     return found
 
 
@@ -74,7 +74,7 @@ def after(step: str, answer: YesNo, helped: Help) -> str:
     """Where an answer leads, past questions that this person is not asked. Raises: UnknownId for no such question."""
     known = tree()
     if step not in known.questions:
-        raise UnknownId(f"'{step}' is not asked when something is wrong", where=step)
+        raise UnknownId(f"“{step}” is not asked when something is wrong", where=step)
     to = known.questions[step].yes if answer == "yes" else known.questions[step].no
     while to in known.questions and known.questions[to].pregnant and not helped.pregnant:
         to = known.questions[to].no

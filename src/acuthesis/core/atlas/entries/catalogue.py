@@ -22,7 +22,7 @@ OTHERS = ("EX", "ribs")  # files of points on no channel
 MAPS = ("ear", "ear_second", "foot", "foot_second", "hand", "face", "scalp", "scalp_lines")
 # What an entry rests on that does not say it itself: by its map, and where there is a second tradition by surface too.
 SOURCE_OF_MAP = {"standard": "ear_standard", "common": "reflex", "second": "reflex_second"}
-COMPARE = "A place that is harder, grittier or more tender than its neighbours and the other side."
+COMPARE = "A place that is harder, grittier or more tender than the area around it and the other side."
 Entry = Point | Area
 T = TypeVar("T")
 

@@ -9,10 +9,10 @@ from acuthesis.core.body.construct import Beside, FingerSpan, OnLine, Place
 
 SPAN_CUN: dict[FingerSpan, float] = {"thumb_width": 1, "two_fingers": 1.5, "three_fingers": 2, "four_fingers": 3}
 SPAN_WORDS: dict[FingerSpan, str] = {
-    "thumb_width": "one thumb's width",
-    "two_fingers": "two fingers",
-    "three_fingers": "three fingers",
-    "four_fingers": "four fingers",
+    "thumb_width": "one thumb width",
+    "two_fingers": "two finger widths",
+    "three_fingers": "three finger widths",
+    "four_fingers": "four finger widths",
 }
 # A cun of the lower belly is half as long again as a finger's on most people: the hand would lead elsewhere.
 NOT_BY_HAND = ("lower_abdomen",)
@@ -37,7 +37,7 @@ def spans_in_words(spans: tuple[FingerSpan, ...]) -> str:
     """Finger spans laid side by side, in words.
 
     >>> spans_in_words(("four_fingers", "thumb_width"))
-    "four fingers and one thumb's width"
+    'four finger widths and one thumb width'
     """
     return " and ".join(SPAN_WORDS[span] for span in spans)
 

@@ -33,21 +33,21 @@ SMALL_WORDS = {
 # What people call a thing beside the name that our texts give it.
 SAME = {
     "patella": "kneecap",
-    "shinbone": "shin",
+    "shinbone": "tibia",
+    "shin bone": "tibia",
     "eyebrow": "brow",
     "malleolus": "ankle bone",
-    "tendon": "cord",
-    "tendons": "cord",
-    "ulna": "inner bone",
-    "radius": "outer bone",
+    "cord": "tendon",
+    "heel cord": "achilles tendon",
     "belly button": "navel",
     "umbilicus": "navel",
     "sternum": "breastbone",
     "clavicle": "collarbone",
     "scapula": "shoulder blade",
     "lower back": "low back",
-    "spine": "bump",
-    "vertebra": "bump",
+    "vertebra": "spinous process",
+    "nape": "back of the neck",
+    "rib space": "intercostal space",
 }
 
 

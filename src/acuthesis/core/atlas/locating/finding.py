@@ -20,26 +20,26 @@ Texture = Literal["hollow", "cord", "knot", "grit", "hard", "soft", "warm", "col
 # What leads along a limb is said by where it leads to; the rest is the same everywhere.
 WORDS: dict[str, dict[str, str]] = {
     "head": {"superior": "up", "inferior": "down"},
-    "trunk": {"superior": "toward the head", "inferior": "toward the feet"},
-    "upper_arm": {"proximal": "toward the shoulder", "distal": "toward the elbow"},
-    "forearm": {"proximal": "toward the elbow", "distal": "toward the wrist"},
-    "hand": {"proximal": "toward the wrist", "distal": "toward the fingertips"},
-    "thigh": {"proximal": "toward the hip", "distal": "toward the knee"},
-    "lower_leg": {"proximal": "toward the knee", "distal": "toward the ankle"},
-    "foot": {"proximal": "toward the heel", "distal": "toward the toes"},
+    "trunk": {"superior": "towards the head", "inferior": "towards the feet"},
+    "upper_arm": {"proximal": "towards the shoulder", "distal": "towards the elbow"},
+    "forearm": {"proximal": "towards the elbow", "distal": "towards the wrist"},
+    "hand": {"proximal": "towards the wrist", "distal": "towards the fingertips"},
+    "thigh": {"proximal": "towards the hip", "distal": "towards the knee"},
+    "lower_leg": {"proximal": "towards the knee", "distal": "towards the ankle"},
+    "foot": {"proximal": "towards the heel", "distal": "towards the toes"},
 }
 SIDEWAYS = {
-    "lateral": "outward",
-    "medial": "inward",
+    "lateral": "outwards",
+    "medial": "inwards",
     "anterior": "forward",
     "posterior": "back",
     "superior": "up",
     "inferior": "down",
-    "radial": "toward the thumb",
-    "ulnar": "toward the little finger",
-    "dorsal": "toward the back of the hand",
-    "palmar": "toward the palm",
-    "plantar": "toward the sole",
+    "radial": "towards the thumb",
+    "ulnar": "towards the little finger",
+    "dorsal": "towards the back of the hand",
+    "palmar": "towards the palm",
+    "plantar": "towards the sole",
 }
 
 
@@ -129,8 +129,8 @@ def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: Fitt
     away = 10 * (found - place)
     if np.linalg.norm(away) > FARTHEST_MM:
         raise OutOfRange(
-            f"the found place is {np.linalg.norm(away) / 10:.1f} cm from {entry.id}; up to {FARTHEST_MM / 10:g} cm is "
-            "the same place",
+            f"the spot is {np.linalg.norm(away) / 10:.1f} cm from {entry.id}; a finding can be at most "
+            f"{FARTHEST_MM / 10:g} cm away",
             where="found_cm",
         )
     # One direction after the other, each for what the ones before it leave over: a foot's plantar is also its inferior.
@@ -153,7 +153,7 @@ def finding_in_words(finding: Finding, part: str) -> str:
         f"{abs(mm):.0f} mm {WORDS[part].get(name, SIDEWAYS.get(name, name))}"
         for name, mm in finding.offset.mm.items()
         if abs(mm) >= LEAST_MM
-    ] or ["at the place"]
+    ] or ["at the calculated spot"]
     said = [" and ".join(parts)]
     if finding.soreness is not None:
         said.append(f"soreness {finding.soreness}")

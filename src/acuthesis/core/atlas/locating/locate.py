@@ -21,6 +21,7 @@ from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.places import MIRROR
 from acuthesis.core.body.pose import Posed, posture
 from acuthesis.core.reason import Reason
+from acuthesis.core.words import region_words
 
 AGREE_CUN = 0.4  # methods farther apart than this disagree; the brief of the method, see docs/guide/locating.md
 
@@ -206,7 +207,7 @@ def _locate_point(point: Point, side: Side, body: FittedBody, practitioner: Mapp
         name=point.names.english,
         romanised=point.names.romanised,
         characters=point.names.characters,
-        region=point.region,
+        region=region_words(point.region),
         position_cm=triple(places[0]),
         normal=triple(normal),
         landmarks=_landmarks(point, segment, body, side),
@@ -331,7 +332,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
         name=area.names.english,
         romanised=area.names.romanised,
         characters=area.names.characters,
-        region=area.region,
+        region=region_words(area.region),
         position_cm=triple(drawn.centre),
         normal=triple(drawn.normal),
         landmarks={},
@@ -347,7 +348,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
                 agrees=True,
                 error_cm=round(float(np.sqrt(size_cm2)) / 2, 2),
                 trusted=True,
-                why="drawn on the shape of this person's own surface",
+                why="drawn on this person's own surface",
             )
         ],
         fingers=[],
@@ -355,7 +356,7 @@ def _locate_area(area: Area, side: Side, body: FittedBody) -> Located:
         step_landmarks=[None, None],
         steps=[
             f"Go to the {surface.name}: {area.where}."
-            + (f" It answers the {other_side(side)} side of the head." if area.crossed else ""),
+            + (f" It corresponds to the {other_side(side)} side of the head." if area.crossed else ""),
             f"Feel: {area.feel[0].lower()}{area.feel[1:]}",
         ],
         feel=area.feel,

@@ -122,7 +122,7 @@ def _check_levels(place: Any, id: str, where: str) -> None:
         segment = body_catalogue.segments()[getattr(place, counted)]
         if not 0 <= place.cun <= segment.cun:
             raise CoreError(
-                f"{id}: level {place.cun:g} is not on the {segment.name}, which has {segment.cun:g} parts",
+                f"{id}: level {place.cun:g} is not on the {segment.name}, which is {segment.cun:g} cun long",
                 where=f"{where}.cun",
             )
     inner = [getattr(place, name) for name in getattr(type(place), "model_fields", ())]

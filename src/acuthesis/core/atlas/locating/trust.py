@@ -170,9 +170,9 @@ def _counted(place: Place, body: FittedBody, side: Side) -> tuple[float, str, Ve
     if uses_fingers(place):
         return *_by_hand(place, body, side), None
     if laid := _laid_straight(place, body, side):
-        return errors().unmeasured_share * laid, "a limb of theirs laid straight; its length is the figure's own", None
+        return errors().unmeasured_share * laid, "a straightened limb; its length is estimated from the figure", None
     counted = catalogue.counted(place)
-    error, why, direction = 0.0, "the hand feels it: bone, crease or cord", None
+    error, why, direction = 0.0, "felt directly: bone, crease or tendon", None
     if isinstance(counted, OnLine | OnArc):
         segment = body.places.segment(_segment(counted), side)
         error, why = _along(counted, body, side)
@@ -182,7 +182,7 @@ def _counted(place: Place, body: FittedBody, side: Side) -> tuple[float, str, Ve
         if across:
             both = error > 0
             error = float(np.hypot(error, across))
-            why = why if both else "counted across; the width is the figure's own"
+            why = why if both else "counted across; the width is estimated from the figure"
             direction = None if both else np.array([1.0, 0.0, 0.0])
     return error, why, direction
 
@@ -246,7 +246,7 @@ def _along(place: OnLine | OnArc, body: FittedBody, side: Side) -> tuple[float, 
         return share * errors().tape_cm, f"{segment.segment.name} was measured on this person"
     return (
         share * errors().unmeasured_share * segment.length_cm,
-        f"{segment.segment.name} is not measured: taken from the figure",
+        f"{segment.segment.name} not measured; estimated from the figure",
     )
 
 

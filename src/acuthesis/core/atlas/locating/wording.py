@@ -11,19 +11,19 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.places import Places
 
 DIRECTION_WORDS = {
-    "lateral": "outward",
-    "medial": "inward",
+    "lateral": "outwards",
+    "medial": "inwards",
     "anterior": "forward",
     "posterior": "back",
     "superior": "up",
     "inferior": "down",
-    "proximal": "toward the trunk",
+    "proximal": "towards the trunk",
     "distal": "away from the trunk",
-    "radial": "toward the thumb",
-    "ulnar": "toward the little finger",
-    "dorsal": "toward the back of it",
-    "palmar": "toward the palm",
-    "plantar": "toward the sole",
+    "radial": "towards the thumb",
+    "ulnar": "towards the little finger",
+    "dorsal": "towards the back of it",
+    "palmar": "towards the palm",
+    "plantar": "towards the sole",
 }
 FRACTIONS = {
     1 / 4: "A quarter",
@@ -63,8 +63,8 @@ def steps(point: Point, places: Places, side: Side) -> list[str]:
     if not sentences:
         sentences = [f"Go to: {point.methods[0].name}."]
     elif not isinstance(placing, str) and not _says_all(placing):
-        sentences.append(f"The place: {point.methods[0].name}.")
-    return [*sentences, f"Feel: {point.feel[0].lower()}{point.feel[1:]}", f"Press {point.press.words}."]
+        sentences.append(f"The point: {point.methods[0].name}.")
+    return [*sentences, f"Under the finger: {point.feel[0].lower()}{point.feel[1:]}", f"Press {point.press.words}."]
 
 
 def _find(name: str) -> str:
@@ -98,8 +98,8 @@ def _way(place: Place, places: Places, side: Side, ray: Mapping[str, float]) -> 
             start = catalogue.landmarks()[catalogue.bare(segment.segment.start)]
             return [
                 _find(start.id),
-                f"From there go {place.cun * segment.cun_cm:.1f} cm along the {segment.segment.name} with a tape: "
-                f"{number(place.cun)} of its {number(segment.segment.cun)} parts.",
+                f"From there, measure {place.cun * segment.cun_cm:.1f} cm along the {segment.segment.name} with a "
+                f"tape ({number(place.cun)} of {number(segment.segment.cun)} cun).",
             ]
         case Skin():
             # Forward or back, a second place only gives the direction.
@@ -108,13 +108,13 @@ def _way(place: Place, places: Places, side: Side, ray: Mapping[str, float]) -> 
         case Drop():
             return _way(place.drop, places, side, {})
         case Level():
-            return [*_way(place.level, places, side, {}), "Keep to its level."]
+            return [*_way(place.level, places, side, {}), "Stay level with it."]
         case Move():
             return _way(place.move, places, side, ray) + _moved(place, places, side, ray)
         case Beside():
-            return [*_way(place.beside, places, side, {}), _across(place, places, side, "straight outward")]
+            return [*_way(place.beside, places, side, {}), _across(place, places, side, "straight outwards")]
         case Around():
-            return [*_way(place.start, places, side, {}), _across(place, places, side, "outward along the skin")]
+            return [*_way(place.start, places, side, {}), _across(place, places, side, "outwards along the skin")]
         case Between():
             return _between(place)
         case _:
@@ -132,15 +132,15 @@ def _between(place: Between) -> list[str]:
     if not all(isinstance(end, str) for end in place.between):
         return found
     if len({catalogue.bare(str(end)) for end in place.between}) == 1:
-        return [*found, "The middle between both sides."]
+        return [*found, "Take the midpoint between left and right."]
     if len(named) < 2:
         return found
     first, last = (mark.name for mark in named)
     fraction = min(FRACTIONS, key=lambda share: abs(share - place.at))
     if abs(fraction - place.at) > NEARLY:
-        return [*found, f"Between them, nearer to the {first if place.at < 0.5 else last}."]
+        return [*found, f"The point is between them, closer to the {(first if place.at < 0.5 else last)}."]
     if fraction == 0.5:
-        return [*found, f"Half-way between the {first} and the {last}."]
+        return [*found, f"Find the midpoint between the {first} and the {last}."]
     return [*found, f"{FRACTIONS[fraction]} of the way from the {first} to the {last}."]
 
 
@@ -153,27 +153,26 @@ def _along_line(place: OnLine, places: Places, side: Side) -> list[str]:
     if place.cun is None:
         return [
             _find(start.id),
-            f"Lay {spans_in_words(place.span or ())} of the person toward the {far.name}.",
-            f"Stay {line.name}.",
+            f"Measure {spans_in_words(place.span or ())} (the person's own hand) towards the {far.name}.",
+            f"Keep {line.name}.",
         ]
     if place.cun == 0:
-        return [_find(start.id), f"Keep to its level, {line.name}."]
+        return [_find(start.id), f"Stay level with it, {line.name}."]
     return [
         _find(start.id),
-        f"Go {place.cun * segment.cun_cm:.1f} cm toward the {far.name}: {number(place.cun)} of the "
-        f"{number(segment.segment.cun)} parts of the {segment.segment.name} "
-        f"({segment.length_cm:.1f} cm on this person).",
-        f"Stay {line.name}.",
+        f"Go {place.cun * segment.cun_cm:.1f} cm ({number(place.cun)} cun) towards the {far.name}. The "
+        f"{segment.segment.name} is {number(segment.segment.cun)} cun, {segment.length_cm:.1f} cm on this person.",
+        f"Keep {line.name}.",
     ]
 
 
 def _across(place: Beside | Around, places: Places, side: Side, how: str) -> str:
     if place.cun is None:
-        return f"Lay {spans_in_words(place.span or ())} of the person {how}."
+        return f"Measure {spans_in_words(place.span or ())} (the person's own hand) {how}."
     width = places.segment(place.of, side)
     return (
-        f"Go {place.cun * width.cun_cm:.1f} cm {how}: {number(place.cun)} of the {number(width.segment.cun)} parts "
-        f"of the {width.segment.name} ({width.length_cm:.1f} cm on this person)."
+        f"Go {place.cun * width.cun_cm:.1f} cm ({number(place.cun)} cun) {how}. The {width.segment.name} is "
+        f"{number(width.segment.cun)} cun, {width.length_cm:.1f} cm on this person."
     )
 
 
@@ -188,9 +187,6 @@ def _moved(move: Move, places: Places, side: Side, ray: Mapping[str, float]) -> 
     if not spoken:
         return []
     if move.cun is None:
-        return [f"Then a little {' and '.join(DIRECTION_WORDS[name] for name, _ in spoken)}."]
+        return [f"Then move slightly {' and '.join((DIRECTION_WORDS[name] for name, _ in spoken))}."]
     unit = places.segment(move.cun, side).cun_cm
-    return [
-        f"Go {amount * unit:.1f} cm {DIRECTION_WORDS[name]}: {number(amount)} {'part' if amount == 1 else 'parts'}."
-        for name, amount in spoken
-    ]
+    return [f"Go {amount * unit:.1f} cm ({number(amount)} cun) {DIRECTION_WORDS[name]}." for name, amount in spoken]

@@ -22,8 +22,8 @@ from acuthesis.core.safety.size import Capacity, capacity
 from acuthesis.core.safety.standing import holds
 
 MOST_TURNS = 5
-ONE_POSITION = "{minutes:g} minutes are for one position."
-FEW_TURNS = "In {minutes:g} minutes a person turns {turns} at most."
+ONE_POSITION = "{minutes:g} minutes allow one position only."
+FEW_TURNS = "{minutes:g} minutes allow at most {turns}."
 
 
 @dataclass(frozen=True)
@@ -135,9 +135,7 @@ def _are_offered(request: ComposeRequest, screening: Screening, knowledge: Knowl
         for id in knowledge.complaint(complaint.id).needs:
             if screening.answer(id) is None:
                 asked = questions()[id].ask
-                raise NotAllowed(
-                    f"{knowledge.name_of(complaint.id)}: “{asked}” has to be answered first", where="complaints"
-                )
+                raise NotAllowed(f"{knowledge.name_of(complaint.id)}: answer “{asked}” first", where="complaints")
 
 
 def _in_time(request: ComposeRequest, minutes: float) -> tuple[list[ComplaintNow], tuple[ComplaintNow, ...]]:
@@ -156,7 +154,7 @@ def _turns(minutes: float, takes: Capacity, *, pinned: bool) -> tuple[int, str]:
     if turns == 0:
         return 0, ONE_POSITION.format(minutes=round(minutes, 1))
     return turns, FEW_TURNS.format(
-        minutes=round(minutes, 1), turns={1: "once", 2: "twice"}.get(turns, f"{turns} times")
+        minutes=round(minutes, 1), turns={1: "once", 2: "twice"}.get(turns, f"{turns} changes of position")
     )
 
 

@@ -25,9 +25,9 @@ from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for
 from acuthesis.core.safety.touching import StopSide
 
-SHORTER = "Shorter than usual, so that more fits in."
-LIGHT_HERE = "For this complaint it is done lightly."
-LONGER = "Longer than usual: there is time for it."
+SHORTER = "Shorter than usual to make room for more points."
+LIGHT_HERE = "Light pressure for this complaint."
+LONGER = "Longer than usual, as there is time."
 TOLD_FROM, TOLD_CHANGE = 2, 1  # visits and points of the rating from which that is said of a stop
 ON_SIDE: tuple[Position, ...] = ("left_side", "right_side")
 BACK = ("low back", "sacrum", "tailbone")  # in nobody's own reach for half a minute, whatever a supple person manages
@@ -149,9 +149,7 @@ def _pinned_are_there(ids: set[str], left_out: tuple[LeftOut, ...], request: Com
         if id in ids or any(done.id == id for done in request.done):
             continue
         why = next((left.reason for left in left_out if left.id == id), "It cannot be done here.")
-        raise NotAllowed(
-            f"'{id}' is pinned and cannot be in: {why} Unpin it, and what is next best comes in", where="pinned"
-        )
+        raise NotAllowed(f"{id} is pinned but not possible: {why} Unpin it to use the next best point", where="pinned")
 
 
 def _helped(id: str, request: ComposeRequest) -> float:
@@ -168,7 +166,7 @@ def _found_before(id: str, request: ComposeRequest) -> Iterator[str]:
     """What the visits with this stop brought, where it was worth saying."""
     for row in request.history:
         if row.id == id and row.times >= TOLD_FROM and row.change >= TOLD_CHANGE:
-            yield f"In {row.times} visits with it the rating fell by {row.change:g} on average."
+            yield f"In {row.times} visits with this point, the rating fell by {row.change:g} on average."
 
 
 class Sieve:
@@ -201,10 +199,10 @@ class Sieve:
         """The candidate of a wish; None where it may not be done, which is noted."""
         target, whole = wish.target, wish.side
         if target.id in self.request.avoid:
-            self._leave(wish, "You asked to leave it out.", "avoid", "note", whole)
+            self._leave(wish, "You chose to avoid it.", "avoid", "note", whole)
             return None
         if self.brief.alone and not self._alone(target):
-            self._leave(wish, "Nobody reaches it alone.", "reach", "note", whole)
+            self._leave(wish, "Cannot be reached without help.", "reach", "note", whole)
             return None
         sides = self._sides(wish)
         if not sides:
@@ -212,7 +210,11 @@ class Sieve:
         positions = self.positions(target)
         if not positions:
             self._leave(
-                wish, f"No position is left to reach it. {self._no_position(target)}", "position", "limit", whole
+                wish,
+                f"It cannot be reached in any remaining position. {self._no_position(target)}",
+                "position",
+                "limit",
+                whole,
             )
             return None
         if sum(wish.benefits.values()) <= 0 and target.id not in self.request.pinned:
@@ -256,7 +258,7 @@ class Sieve:
 
     def _no_position(self, target: Entry | Technique) -> str:
         blocked = (self.brief.blocked[one] for one in self._reached_in(target) if one in self.brief.blocked)
-        return next(blocked, "This school does not work there.")
+        return next(blocked, "This school does not use this area.")
 
     def _factor(self, id: str) -> float:
         wished = weights().pinned if id in self.request.pinned else 1.0
@@ -383,19 +385,19 @@ class Sieve:
     def _why(self, wish: Wish, side: StopSide, default: DoseDefault, level: int, limits: Limits) -> list[str]:
         said = []
         if side in ("left", "right") and isinstance(wish.target, Area) and wish.target.crossed:
-            said.append(f"On the {side}, which answers the {other_side(side)} side of the head.")
+            said.append(f"On the {side}, which corresponds to the {other_side(side)} side of the head.")
         elif side in ("left", "right") and side in wish.affected:
             said.append(f"On the {side}, the side of the complaint.")
         elif side in ("left", "right") and wish.side == "both" and self._only_on_a_side(wish.target):
-            said.append(f"On the {side}, which is up.")
+            said.append(f"On the {side}, which is uppermost.")
         elif side in ("left", "right") and wish.affected and wish.side != "both":
-            said.append(f"On the {side}, across from the complaint.")
+            said.append(f"On the {side}, opposite the complaint.")
         if level == default.level - 1 and self.request.gentle:
-            said.append(f"Level {level}, one lighter than usual: a first visit.")
+            said.append(f"Level {level}, one lighter than usual, as this is a first visit.")
         elif level < default.level and limits.ceiling_reasons:
             said.append(f"Level {level} instead of {default.level}: {limits.ceiling_reasons[0]}")
         if any(done in self.done_sides(wish.target.id) for done in ("left", "right")):
-            said.append("The other side is done.")
+            said.append("The other side is treated.")
         return said
 
 
@@ -429,13 +431,13 @@ def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:
     for one in left_out:
         counted[one.rule] = counted.get(one.rule, 0) + 1
     if not counted:
-        return CoreError(f"{brief.school.name} has nothing for these complaints; another school has", where="school")
+        return CoreError(f"{brief.school.name} has nothing for these complaints; choose another school", where="school")
     most = max(sorted(counted), key=lambda rule: counted[rule])
     reason = next(left.reason for left in left_out if left.rule == most)
     near = {
-        "position": "Allow one more position, or choose the foot, hand or ear school, which work seated",
-        "avoid": "Take something off the list of what to avoid",
+        "position": "Allow one more position, or choose the foot and hand or the ear school, which work seated",
+        "avoid": "Remove something from the Avoided list",
         "benefit": "Rate the complaint above 0, or choose another",
-        "reach": "Choose the ear, hand or face school, which a person reaches alone",
-    }.get(most, "Choose another school, which works elsewhere on the body")
-    return CoreError(f"nothing is left that could be pressed: {reason} {near}", where="complaints")
+        "reach": "Choose the ear, hand or face school, which a person can reach alone",
+    }.get(most, "Choose a school that uses another part of the body")
+    return CoreError(f"no point can be pressed: {reason} {near}", where="complaints")

@@ -62,7 +62,7 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     known = knowledge or shipped()
     check_request(request, known)
     if screening.painted and screening.reaches is None:
-        raise CoreError("a place is painted on the figure: it is read on the person's body first", where="screening")
+        raise CoreError("an area is marked on the figure: it is read on the person's body first", where="screening")
     screening = with_todays(request, screening)
     decided = verdict(screening)
     if decided.decision != "ok":

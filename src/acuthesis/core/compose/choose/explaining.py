@@ -49,12 +49,12 @@ def explained(request: ComposeRequest, screening: Screening, knowledge: Knowledg
             "another day": [one.id for one in brief.another_day],
             "minutes": brief.request.slot_s / 60,
             "grounds": brief.grounds,
-            "points at most": brief.most_points,
-            "points this person takes": brief.takes_points,
-            "turns at most": brief.most_turns,
-            "positions that are out": brief.blocked,
+            "maximum points": brief.most_points,
+            "points for this person": brief.takes_points,
+            "maximum changes of position": brief.most_turns,
+            "excluded positions": brief.blocked,
             "doses": brief.shortened,
-            "for the frame": brief.frame.seconds,
+            "for talking, settling in and closing": brief.frame.seconds,
         },
         wishes={
             id: {"role": wish.role, "side": wish.side, "benefits": wish.benefits, "why": wish.why}

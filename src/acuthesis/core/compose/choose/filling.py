@@ -28,8 +28,8 @@ from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.touching import StopSide
 
 Slot = tuple[int, Position]
-AGAIN = "A second round here, in another way: compare it with the first."
-OTHER_SIDE = "The other side as well, so that both can be compared."
+AGAIN = "A second round here with another technique; compare with the first."
+OTHER_SIDE = "The other side as well, to compare both."
 STILL = "broad_hold"  # the dose of a hand that rests: no stroke, no search, nothing to bear
 SMALL_WORTH = 0.01  # of an addition against what was chosen: it comes after, and never changes what matters most
 
@@ -140,7 +140,7 @@ class _Filling:
                 self._add(one)
 
     def _general_why(self, phase: int) -> str:
-        return f"{self.school.phases[phase].name}: every area in turn, so that none is overlooked."
+        return f"{self.school.phases[phase].name}: every area in turn, so that none is missed."
 
     def techniques(self, ids: Sequence[str], room_s: float, *, only_there: bool = False) -> None:
         """Techniques of the general round as far as there is room: those on parts of the body that are worked first,
@@ -439,4 +439,4 @@ class _Filling:
 
 def _along_why(channels: Sequence[str]) -> str:
     names = ", ".join(channels[:-1]) + f" and {channels[-1]}" if len(channels) > 1 else channels[0]
-    return f"Along the {names} {'channels' if len(channels) > 1 else 'channel'}, which today's points lie on."
+    return f"Along the {names} {('channels' if len(channels) > 1 else 'channel')} of today's points."

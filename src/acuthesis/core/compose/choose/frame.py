@@ -86,19 +86,17 @@ def frame_of(request: ComposeRequest, school: School, doses: dict[str, DoseDefau
         if school.frame_phase("rate") is not None:
             talk = min(table.talk_share * slot, table.talk_most_s) if request.setting == "practice" else 0
             seconds = round(min(talk + table.rating_s * number, 600))
-            before.append(
-                FrameStop("first_rating", "rate", Hold(seconds=seconds), "How it is now, 0 to 10, before anything.")
-            )
+            before.append(FrameStop("first_rating", "rate", Hold(seconds=seconds), "Rate how it is now, 0 to 10."))
         before.append(
-            FrameStop(
-                "arrive", "breathe", breathing("opening"), "Arrive, and notice the breath before anything is pressed."
-            )
+            FrameStop("arrive", "breathe", breathing("opening"), "Settle in and notice the breath before pressing.")
         )
     after.append(FrameStop("close", "close", breathing(school.closing.dose), school.closing.words))
     if school.frame_phase("rate") is not None:
         seconds = max(round(table.rating_s * number), 5)
-        after.append(FrameStop("last_rating", "rate", Hold(seconds=seconds), "The same complaints, the same acts."))
-    rest = FrameStop("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest, so that it can settle.")
+        after.append(
+            FrameStop("last_rating", "rate", Hold(seconds=seconds), ("Rate the same complaints and activities."))
+        )
+    rest = FrameStop("rest", "breathe", paced(doses["rest"].dose, breaths), "A rest to let the effect settle.")
     return Frame(tuple(before), tuple(after), rest)
 
 
@@ -116,5 +114,5 @@ def second_look(seconds: float, school: School) -> FrameStop | None:
         "second_look",
         "second_look",
         Until(sign="eases", cap_s=int(min(seconds, 600))),
-        f"Kept for the sorest places. {school.sore_spot.words}",
+        f"Reserved for rechecking the sorest points. {school.sore_spot.words}",
     )

@@ -55,7 +55,9 @@ def stop_for(
     out = positions_out(screening)
     position = next((one for one in (*played, *possible) if one in possible and one not in out), None)
     if position is None:
-        raise NotAllowed(f"{id}: no position is left to reach it. {next(iter(out.values()), '')}", where="id")
+        raise NotAllowed(
+            f"{id} cannot be reached in any remaining position. {next(iter(out.values()), '')}", where="id"
+        )
     here = adapted(default, chosen, limits, moves=technique is not None)
     number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)
     return DraftStop(

@@ -83,8 +83,8 @@ def programme(request: ProgrammeRequest, screening: Screening, knowledge: Knowle
         home=tuple(home_sets([complaint.id for complaint in request.first.complaints], screening, known)),
         judge_on_day=judged,
         words=(
-            f"Judge on day {judged}, after {min(FAIR_TRIAL, len(visits))} visits and home pressing in between. "
-            "No change by then, or worse at any time, is a reason to change the plan or to refer."
+            f"Review on day {judged}, after {min(FAIR_TRIAL, len(visits))} visits with home pressing in between. If "
+            "there is no change by then, or it worsens at any time, change the plan or refer."
         ),
     )
 

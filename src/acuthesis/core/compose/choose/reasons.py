@@ -11,14 +11,14 @@ from acuthesis.core.compose.choose.solve import ChoiceProblem, Solution
 from acuthesis.core.compose.knowledge.complaints import GROUND_WORDS, ROLE_WORDS
 from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.weights import CoverKind
-from acuthesis.core.compose.score.score import MOVE_S, TURN_S, Coverage, LeftOut, Stop, total_s
+from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S, Coverage, LeftOut, Stop, total_s
 from acuthesis.core.errors import CoreError
 from acuthesis.core.safety.limits import notes_for
-from acuthesis.core.words import POSITION_WORDS
+from acuthesis.core.words import POSITION_WORDS, either
 
 LEFT_S = 90  # what is left of the minutes is said from here on
 MANY_COMPLAINTS = 3
-AGE_UNKNOWN = "How old? Limits for children and for over 75 wait for the age; until it is told, treat gently."
+AGE_UNKNOWN = "Age not recorded. Age limits (children, over 75) cannot be applied; treat gently until it is entered."
 COVER_WORDS: dict[CoverKind, str] = {"local": "a local point", "far": "a distal point", "calm": "a calming point"}
 
 
@@ -92,42 +92,46 @@ def _obstacle(candidate: Candidate, taken: _Taken) -> tuple[str, str, float | No
     if candidate.pressed:
         most = problem.school.load.sites.get(candidate.site, problem.school.load.site_s) * problem.shortened
         if taken.loads.get(candidate.site, 0.0) + min(duration_s(way.dose) for way in candidate.ways) > most:
-            return "load", f"Enough on this place: {minutes_words(most)} is the most for one session.", None
+            return (
+                "load",
+                (f"This part of the body already has enough; {minutes_words(most)} is the most in one session."),
+                None,
+            )
         if problem.takes_points is not None and number >= problem.takes_points:
             return (
                 "size",
-                f"{number} points are enough for this person in one session; those that are in come first.",
+                f"{number} points are the limit for this person in one session; higher-priority points are in.",
                 None,
             )
         if number >= problem.most_points:
-            return "most", f"{number} points are enough for one session; those that are in are worth more.", None
+            return "most", f"{number} points are enough for one session; the ones included add more.", None
         own = set(problem.school.draws)
         if problem.school.one_ground and not candidate.extra and not candidate.grounds & taken.grounds & own:
             keeps = " and ".join(sorted(GROUND_WORDS[ground] for ground in taken.grounds & own))
             if keeps:
-                return "ground", f"The session keeps to {keeps}; mix the other in, and it can come in.", None
+                return "ground", f"This session uses {keeps} only. Mix in another approach to include it.", None
     elif candidate.role == "warm" and taken.warm >= problem.school.most_warm:
-        return "most", "Enough strokes before the pressing; those that are in fit better.", None
+        return "most", "There are enough strokes before the pressing; the ones included fit better.", None
     shortest = min(_needs(way) for way in candidate.ways)
     here = [position for position in candidate.positions if position in taken.positions]
     if here and all(position in way.under for position in here for way in candidate.ways):
-        return "position", f"They lie on it, {POSITION_WORDS[here[0]]}.", None
+        return "position", f"They are lying on it ({POSITION_WORDS[here[0]]}).", None
     if not taken.positions & set(candidate.positions):
         if problem.most_turns is not None and taken.turns >= problem.most_turns:
-            return "size", f"It would need another turn. {brief.turns_why}", None
+            return "size", f"Needs another change of position. {brief.turns_why}", None
         needs = shortest + TURN_S - MOVE_S
         position = POSITION_WORDS[candidate.positions[0]]
-        return "turn", f"It would need another turn ({position}) and {minutes_words(needs)}.", needs
+        return "turn", f"Needs another change of position ({position}) and {minutes_words(needs)}.", needs
     if shortest > taken.spare_s:
-        left = f"{minutes_words(max(taken.spare_s, 0))} are left" if taken.spare_s >= 1 else "none is left"
-        return "time", f"No time: it would need {minutes_words(shortest)}, and {left}.", shortest
+        left = f"{minutes_words(max(taken.spare_s, 0))} left" if taken.spare_s >= 1 else "none left"
+        return "time", f"Not enough time: needs {minutes_words(shortest)}, {left}.", shortest
     complaint, same = taken.same(candidate)
     if candidate.pressed and same:
         role = ROLE_WORDS[candidate.roles.get(complaint, candidate.role)]
-        places = "one place is" if same == 1 else f"{same} places are"
-        name = brief.knowledge.name_of(complaint)
-        return "enough", f"{name}: {places} in already in this role ({role}); one more adds little.", None
-    return "worth", "There is time for it, but it adds less than finding and explaining one more thing costs.", None
+        places = "one" if same == 1 else f"{same}"
+        name = brief.knowledge.name_of(complaint).lower()
+        return "enough", f"Already {places} ({role}) for {name}; another adds little.", None
+    return "worth", "There is time, but one more point adds less than it costs to find and explain.", None
 
 
 # --- what each complaint gets ---
@@ -151,14 +155,17 @@ def coverage_of(
             **_got(complaint.id, complaint.rating, problem, solution),
         )
     for complaint in brief.another_day:
-        words = f"{brief.request.slot_s / 60:.0f} minutes are for the {_number(len(brief.request.complaints))} worst."
+        words = (
+            f"{brief.request.slot_s / 60:.0f} minutes cover the {_number(len(brief.request.complaints))} "
+            "highest-rated complaints."
+        )
         yield Coverage(
             complaint=complaint.id,
             name=brief.knowledge.name_of(complaint.id),
             local=False,
             far=False,
             calm=False,
-            missing=(f"Another day: {words}",),
+            missing=(f"Left for another day: {words}",),
         )
 
 
@@ -178,11 +185,11 @@ def _got(complaint: str, rating: float, problem: ChoiceProblem, solution: Soluti
         if kind in got:
             continue
         if rating == 0:
-            missing.append(f"Nothing for {words}: it is rated 0 today.")
+            missing.append(f"Nothing for {words}, which is rated 0 today.")
         elif kind in could:
-            missing.append(f"Not in: {words}; what keeps it out is said below.")
+            missing.append(f"No {words}; see the reason below.")
         else:
-            missing.append(f"{problem.school.name} has nothing left for {words} here.")
+            missing.append(f"{problem.school.name} has nothing more for {words} here.")
     return {**{kind: kind in got for kind in COVER_WORDS}, "missing": tuple(missing)}
 
 
@@ -204,10 +211,10 @@ def notes_of(
     for complaint in brief.request.complaints:
         kind = brief.knowledge.complaint(complaint.id)
         if kind.stop_if:
-            yield f"{kind.name}: stop and refer at {'; '.join(kind.stop_if)}."
+            yield f"{kind.name}: stop and refer in case of {either(kind.stop_if)}."
         if kind.checked:
             yield f"{kind.name}: {kind.checked}"
-    yield f"A sore spot in {brief.school.name.lower()}: {brief.school.sore_spot.words}"
+    yield f"Sore spots in {brief.school.name.lower()}: {brief.school.sore_spot.words}"
 
 
 def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Solution) -> Iterator[str]:
@@ -222,7 +229,7 @@ def _room(spare_s: float, brief: Brief, problem: ChoiceProblem, solution: Soluti
     if brief.shortened_why:
         said = f"{said} {brief.shortened_why}".strip()
     if not said:
-        said = f"More of {brief.school.name.lower()} would add little today."
+        said = f"More {brief.school.name.lower()} would add little today."
     yield f"{spare_s / 60:.0f} minutes to spare. {said}"
 
 
@@ -232,12 +239,16 @@ def asks_of(brief: Brief, stops: Sequence[Stop]) -> Iterator[str]:
     """
     if brief.screening.age is None:
         yield AGE_UNKNOWN
-    close = list(dict.fromkeys(f"{stop.id} ({stop.name})" for stop in stops if stop.consent))
+    close = list(dict.fromkeys(_asked_for(stop) for stop in stops if stop.consent))
     if close and not brief.alone:  # nobody is asked for consent of oneself
-        yield f"Ask, and record that they agreed: {', '.join(close)}."
+        yield f"Ask first and note the answer: {', '.join(close)}."
     number = len(brief.request.complaints) + len(brief.another_day)
     if number > MANY_COMPLAINTS:
-        yield f"{number} complaints: which three matter most today? The others can wait for another day."
+        yield f"{number} complaints: which three matter most today? Leave the others for another day."
+
+
+def _asked_for(stop: Stop) -> str:
+    return f"{stop.id} ({stop.name})" if stop.kind in PRESSED else stop.name.lower()
 
 
 # --- what cannot be at all ---
@@ -258,15 +269,16 @@ def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
         names = ", ".join(pin.id for pin in pinned)
         if minutes > there:
             return CoreError(
-                f"{there:g} minutes do not hold what is pinned ({names}): give it {minutes:.0f} or more, or unpin one",
+                f"{there:g} minutes is too short for the pinned points ({names}): allow {minutes:.0f} or more, or "
+                "unpin one",
                 where="minutes",
             )
         parts = sorted({one.part.replace("_", " ") or "the body" for one in wanted})
         return CoreError(
-            f"what is pinned ({names}) cannot be done together on {', '.join(parts)}; unpin one", where="pinned"
+            f"the pinned points ({names}) cannot be treated together on {', '.join(parts)}; unpin one", where="pinned"
         )
     return CoreError(
-        f"{there:g} minutes hold no stop: talk, ratings, arriving and closing take "
-        f"{minutes_words(brief.frame.seconds)}. {minutes + 0.5:.0f} minutes hold one",
+        f"{there:g} minutes is too short: talking, rating, settling in and closing take "
+        f"{minutes_words(brief.frame.seconds)}. Allow at least {minutes + 0.5:.0f} minutes",
         where="minutes",
     )

@@ -97,15 +97,15 @@ def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
     """
     if request.minutes < SHORTEST_MIN and not request.begun:
         raise CoreError(
-            f"{request.minutes:g} minutes hold no session: arriving, pressing and a quiet close need {SHORTEST_MIN}. "
-            f"Give it {SHORTEST_MIN} minutes, or press one point from the home sheet",
+            f"{request.minutes:g} minutes is too short: settling in, pressing and closing need {SHORTEST_MIN}. "
+            f"Allow {SHORTEST_MIN} minutes, or press one point from the home sheet",
             where="minutes",
         )
     names = [complaint.id for complaint in request.complaints]
     for id in names:
         knowledge.complaint(id)
         if names.count(id) > 1:
-            raise CoreError(f"'{id}' is named twice; give it once, with its side", where="complaints")
+            raise CoreError(f"{id} is listed twice; list it once, with its side", where="complaints")
     for school in (request.school, *request.also):
         knowledge.school(school)
     for field in ("avoid", "prefer", "pinned"):
@@ -113,7 +113,7 @@ def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
             _known(id, field, knowledge)
     for id in request.pinned:
         if id in request.avoid:
-            raise CoreError(f"'{id}' is pinned and to be avoided; take it out of one of the two", where="pinned")
+            raise CoreError(f"{id} is both pinned and avoided; remove it from one of the lists", where="pinned")
 
 
 def _known(id: str, field: str, knowledge: Knowledge) -> None:

@@ -235,4 +235,4 @@ def _want_wished(found: dict[str, Wish], id: str, brief: Brief) -> None:
     wish = found[target.id] = Wish(target, role)
     wish.benefits["wish"] = WISHED_WEIGHT / 2
     wish.sides.add(target.side if isinstance(target, Technique) else target.whole)
-    wish.why.append("You asked for it.")
+    wish.why.append("You chose it.")

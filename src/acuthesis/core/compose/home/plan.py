@@ -23,6 +23,7 @@ from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.safety.verdict import verdict
+from acuthesis.core.words import region_words
 
 
 class Rules(BaseModel):
@@ -251,7 +252,7 @@ def _chosen(
         if id not in found:
             target = known.find(id)  # raises for what is none
             if not (_may(target, screening) and _in_reach(target, wish)):
-                raise NotAllowed(f"{target.names.english} is refused, or out of this person's reach.", where=id)
+                raise NotAllowed(f"{target.names.english} is not allowed, or is out of this person's reach.", where=id)
             names = " and ".join(known.name_of(one) for one in complaint_ids)
             chosen.append(_home_place(target, f"Chosen for {names}." if names else "Chosen.", wish, screening, known))
         else:
@@ -271,7 +272,11 @@ def _reachable(
         uses = {use.id: use for use in kind.uses if use.ground in ("points", "ear", "reflexes")}
         for place, home_id in enumerate(kind.home):
             target = knowledge.find(home_id)
-            why = why_of(uses[home_id], target, kind.id) if home_id in uses else f"for home, {target.region}"
+            why = (
+                why_of(uses[home_id], target, kind.id)
+                if home_id in uses
+                else f"for home, {region_words(target.region)}"
+            )
             known = worth.get(home_id, (0.0, f"{kind.name}: {why}."))
             worth[home_id] = (known[0] + 10 - place, known[1])
         for use in uses.values():

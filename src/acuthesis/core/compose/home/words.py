@@ -27,14 +27,14 @@ from acuthesis.core.safety.standing import holds
 HOW_HARD = {
     1: "Only the weight of the hand.",
     2: "Lightly, until the skin gives.",
-    3: "Firmly, into the muscle; it must stay pleasant.",
-    4: "Firmly; it must stay pleasant.",
-    5: "Firmly; it must stay pleasant.",
+    3: "Firmly, into the muscle; it must stay comfortable.",
+    4: "Firmly; it must stay comfortable.",
+    5: "Firmly; it must stay comfortable.",
 }
 CONTACTS = {
     "thumb": "your thumb",
     "finger": "a fingertip",
-    "stacked_fingers": "two fingers, one laid on the other",
+    "stacked_fingers": "two fingers, one on top of the other",
     "knuckle": "a bent knuckle",
     "palm": "the palm",
     "stick": "a rounded handle",
@@ -48,10 +48,10 @@ NOT_WHEN = (
 )
 AFTER_MEALS = "you have eaten within the last hour"
 UNDER_KNEE = "a calf is hot, swollen or newly painful: see a doctor today"
-BLEEDING = "you bruise more than usual, or bleed: your blood clots slowly, so press lightly, and see your doctor"
-NUMB = "you have not looked at the skin of what is numb: look before and after, and press only lightly"
-LABOUR = "you are or may be pregnant: then leave out {places}"
-WOMB = "you have contractions, bleeding or pain in the belly: call your midwife or doctor"
+BLEEDING = "you bruise more than usual, or bleed: press lightly, because your blood clots slowly, and see your doctor"
+NUMB = "you have not checked the skin where you feel numb: check before and after, and press only lightly"
+LABOUR = "you are or may be pregnant: leave out {places}"
+WOMB = "you have contractions, bleeding or abdominal pain: call your midwife or doctor"
 THIN_BLOOD = ("blood_thinner", "thinner_medicine", "low_platelets", "platelets")
 DULLED = ("numb_feet", "numb_places", "old_stroke_side")
 MAY_CONCEIVE = range(11, 56)  # years
@@ -62,13 +62,13 @@ def said_at_home(dose: Dose) -> str:
     """A dose to somebody who presses themselves: an instruction, without a full stop.
 
     >>> said_at_home(Pulse(on_s=5, off_s=3, cycles=6))
-    'Press for 5 seconds, let go for 3, 6 times'
+    'Press for 5 seconds, release for 3, 6 times'
     """
     match dose:
         case Hold():
             return f"Press and hold for {dose.seconds:g} seconds"
         case Pulse():
-            return f"Press for {dose.on_s:g} seconds, let go for {dose.off_s:g}, {dose.cycles} times"
+            return f"Press for {dose.on_s:g} seconds, release for {dose.off_s:g}, {dose.cycles} times"
         case Circles():
             return f"Make {dose.each_way} slow circles one way, then {dose.each_way} the other"
         case Breaths():
@@ -77,11 +77,11 @@ def said_at_home(dose: Dose) -> str:
         case Glide():
             return f"Stroke {dose.strokes} times, slowly"
         case Walk():
-            return f"Creep over the area with the thumb, {dose.passes} times"
+            return f"Walk your thumb over the area, {dose.passes} times"
         case Sets():
             return f"Press {dose.count} times, rest for {dose.release_s:g} seconds; {dose.sets} times in all"
         case Pumps():
-            return f"Press {dose.count} times in rhythm, without leaving the skin"
+            return f"Press {dose.count} times in a steady rhythm, without lifting off the skin"
         case Rubs():
             return f"Rub up and down {dose.count} times"
         case Until():
@@ -93,25 +93,21 @@ def said_at_home(dose: Dose) -> str:
             return whole if dose.rounds == 1 else f"{whole}; {dose.rounds} times in all"
 
 
-PARTS = re.compile(r"^([a-z]+)( and a half)? of [a-z]+ parts ")
-NUMBERS = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
-COUNTS = {word: count for count, word in enumerate(NUMBERS)}
+IN_CUN = re.compile(r"^([0-9.]+) of [0-9]+ cun ")
 
 
-def in_centimetres(where: str, part_cm: float | None) -> str:
-    """Where a place is, for somebody who counts no parts: the way in centimetres, where it is told in parts of which
-    one is `part_cm` long on them.
+def in_centimetres(where: str, cun_cm: float | None) -> str:
+    """Where a point is, for a client: in centimetres where it is given in cun, one of which is `cun_cm` on them.
 
-    >>> in_centimetres("two of twelve parts above the wrist crease, between the two cords", 1.71)
-    '3.4 cm above the wrist crease, between the two cords'
+    >>> in_centimetres("2 of 12 cun above the wrist crease, between the two tendons", 1.71)
+    '3.4 cm above the wrist crease, between the two tendons'
     >>> in_centimetres("middle of the crease behind the knee", 1.71)
     'middle of the crease behind the knee'
     """
-    told = PARTS.match(where)
-    if told is None or part_cm is None or told[1] not in COUNTS:
+    told = IN_CUN.match(where)
+    if told is None or cun_cm is None:
         return where
-    way = (COUNTS[told[1]] + (0.5 if told[2] else 0)) * part_cm
-    return f"{way:.1f} cm {where[told.end() :]}"
+    return f"{float(told[1]) * cun_cm:.1f} cm {where[told.end() :]}"
 
 
 def _lower(text: str) -> str:

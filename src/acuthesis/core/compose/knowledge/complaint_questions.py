@@ -59,7 +59,7 @@ def _in_words(answers: Answers) -> dict[str, str]:
         "brings on": answers.brings_on,
         "eases": answers.eases,
         "pattern": answers.pattern or "",
-        "medicines a week": "" if answers.medicines_per_week is None else f"{answers.medicines_per_week:g}",
+        "medicines per week": "" if answers.medicines_per_week is None else f"{answers.medicines_per_week:g}",
         **answers.own,
     }
     return {question: answer for question, answer in plain.items() if answer}

@@ -20,11 +20,11 @@ ROLE_ORDER: tuple[Role, ...] = get_args(Role)
 # What a use lies on; a school draws on one or several.
 PointSource = Literal["points", "reflexes", "ear", "face", "ribs"]
 GROUND_WORDS: dict[PointSource, str] = {
-    "points": "points of the body",
-    "reflexes": "areas of foot and hand",
+    "points": "body points",
+    "reflexes": "foot and hand reflexes",
     "ear": "the ear",
     "face": "face and scalp",
-    "ribs": "ribs and breastbone",
+    "ribs": "rib and breastbone points",
 }
 GROUNDS: tuple[PointSource, ...] = get_args(PointSource)
 USE_SIDES = Literal["affected", "other", "both", "midline"]

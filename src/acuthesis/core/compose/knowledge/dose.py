@@ -13,10 +13,10 @@ Side = Literal["left", "right", "both", "midline"]
 Form = Literal["hold", "pulse", "circles", "breaths", "glide", "walk", "sets", "pumps", "rubs", "until", "compound"]
 Sign = Literal["eases", "pulse", "letting_go", "warm"]
 SIGN_WORDS: dict[Sign, str] = {
-    "eases": "it eases",
-    "pulse": "a pulse shows",
-    "letting_go": "it lets go",
-    "warm": "it is warm",
+    "eases": "soreness eases",
+    "pulse": "a pulse is felt",
+    "letting_go": "release is felt",
+    "warm": "warmth is felt",
 }
 # Forms that slide over the skin: what may bruise is not worked with them (see `no_glide` in the rules).
 LONGEST_COMPOUND_S = 900
@@ -279,24 +279,24 @@ def in_form(form: Form, seconds: float, *, together: bool = False) -> Dose:
 
 
 def dose_in_words(dose: Dose) -> str:
-    """A dose as it is said: "45 s held", "6 times 5 s on, 3 s off".
+    """A dose as it is said: "hold 45 s", "6 times 5 s on, 3 s off".
 
     >>> dose_in_words(Pulse(on_s=5, off_s=3, cycles=6, together=True))
     '6 times 5 s on, 3 s off, both sides together'
     """
     match dose:
         case Hold():
-            words = f"{dose.seconds:g} s held"
+            words = f"hold {dose.seconds:g} s"
         case Pulse():
             words = f"{dose.cycles} times {dose.on_s:g} s on, {dose.off_s:g} s off"
         case Circles():
             words = f"{dose.each_way} circles each way"
         case Breaths():
-            words = f"{dose.count} {'breath' if dose.count == 1 else 'breaths'} at {dose.per_minute:g} a minute"
+            words = f"{dose.count} {('breath' if dose.count == 1 else 'breaths')} at {dose.per_minute:g} per minute"
         case Glide():
             words = f"{dose.strokes} {'stroke' if dose.strokes == 1 else 'strokes'} of {dose.seconds_each:g} s"
         case Walk():
-            words = f"{dose.passes} passes of the walking thumb"
+            words = f"{dose.passes} thumb-walking passes"
         case Sets():
             words = f"{dose.sets} sets of {dose.count}, {dose.seconds_each:g} s each, {dose.release_s:g} s between"
         case Pumps():

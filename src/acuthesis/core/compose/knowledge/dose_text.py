@@ -53,6 +53,8 @@ SIGNS: dict[str, Sign] = {
     "pulses": "pulse",
     "lets go": "letting_go",
     "letting go": "letting_go",
+    "release": "letting_go",
+    "warmth": "warm",
     "warm": "warm",
     "pink": "warm",
 }
@@ -71,9 +73,9 @@ def read_dose(text: str) -> Dose:
     """
     said = re.sub(r"\s+", " ", text.strip().lower()).rstrip(".")
     if not said:
-        raise CoreError("say how it is pressed, as in: " + EXAMPLES, where="text")
+        raise CoreError("Enter how to press, for example: " + EXAMPLES, where="text")
     if len(said) > LONGEST_TEXT:
-        raise CoreError(f"a dose is told in {LONGEST_TEXT} letters", where="text")
+        raise CoreError(f"a dose can have at most {LONGEST_TEXT} characters", where="text")
     together = bool(re.search(r",? ?(both sides )?(together|at once)$", said))
     said = re.sub(r",? ?(both sides )?(together|at once)$", "", said)
     said, rounds = _rounds(said)
@@ -124,7 +126,7 @@ def _time(found: re.Match[str], at: int) -> float:
 def _many(found: re.Match[str], at: int = 1) -> int:
     number = _number(found[at])
     if number != int(number):
-        raise CoreError(f"“{found[0]}”: a whole number, please", where="text")
+        raise CoreError(f"“{found[0]}”: enter a whole number", where="text")
     return int(number)
 
 
@@ -164,7 +166,7 @@ def _strokes(found: re.Match[str]) -> SimpleDose:
 
 ON = rf"{N} ?(?:{SECONDS} )?(?:on|press(?:ed)?),? ?(?:and )?{N} ?(?:{SECONDS} )?(?:off|release[d]?)"
 CAP = rf"(?:,? (?:at most|no longer than) {TIME}|, {TIME} at most)?"
-SHOWS = rf"(?:it |a |he |she |they )?(?:is |are |shows? )?({'|'.join(SIGNS)})(?: shows)?"
+SHOWS = rf"(?:it |soreness |a |he |she |they )?(?:is |are |shows? )?({'|'.join(SIGNS)})(?: shows| is felt)?"
 SWEEP = rf"{N} (?:long |light |slow )?(?:strokes?|sweeps?|glides?)(?: of {N} ?{SECONDS})?"
 FORMS: tuple[tuple[str, Read], ...] = (
     (rf"{ON},? (?:for )?{TIME}", _pulse_for),
@@ -179,7 +181,7 @@ FORMS: tuple[tuple[str, Read], ...] = (
     (rf"{N} (?:small |short )?pumps?", lambda m: Pumps(count=_many(m))),
     (SWEEP, _strokes),
     (rf"{N} (?:warm )?rubs?(?: up and down)?", lambda m: Rubs(count=_many(m))),
-    (rf"(?:walk )?{N} pass(?:es)?(?: of the (?:walking )?thumb)?", lambda m: Walk(passes=_many(m))),
+    (rf"(?:walk )?{N} (?:thumb.walking )?pass(?:es)?(?: of the (?:walking )?thumb)?", lambda m: Walk(passes=_many(m))),
 )
 
 
@@ -187,4 +189,4 @@ def _phrase(phrase: str) -> SimpleDose:
     for pattern, read in FORMS:
         if found := re.fullmatch(pattern, phrase):
             return read(found)
-    raise CoreError(f"“{phrase}” was not understood; it can be said as: {EXAMPLES}", where="text")
+    raise CoreError(f"“{phrase}” was not understood. Try for example: {EXAMPLES}", where="text")

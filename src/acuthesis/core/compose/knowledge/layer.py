@@ -32,7 +32,7 @@ from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.standing import house_rules
 
 OWN_COMPLAINT = re.compile(r"own_[a-z0-9_]{1,50}")
-OWN_EVIDENCE = Evidence(strength="none", says="This practice's own; no evidence was looked up.")
+OWN_EVIDENCE = Evidence(strength="none", says="Added by this practice; evidence not reviewed.")
 LIGHTEST, HEAVIEST = 0.1, 5.0
 Weight = Annotated[float, Field(ge=LIGHTEST, le=HEAVIEST, allow_inf_nan=False)]
 ShortText = Annotated[str, StringConstraints(min_length=1, max_length=200, strip_whitespace=True)]
@@ -50,7 +50,7 @@ class OwnComplaint(_Change):
     stop_if: tuple[ShortText, ...] = Field((), max_length=12)
     ask: tuple[ShortText, ...] = Field((), max_length=12)
     acts: tuple[ShortText, ...] = Field((), max_length=12)
-    measure: ShortText = "0 to 10, at the act that it hinders"
+    measure: ShortText = "0 to 10, for the activity affected"
     techniques: tuple[str, ...] = Field((), max_length=12)
 
     def kind(self, id: str) -> ComplaintKind:
@@ -175,7 +175,7 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     found = Knowledge({}, {}, doses, own=own or {}, preferred=preferred)
     for id, added in layer.own_complaints.items():
         if not OWN_COMPLAINT.fullmatch(id):
-            raise CoreError(f"'{id}': a complaint of your own has an id like own_stage_cough", where=id)
+            raise CoreError(f"“{id}”: a practice complaint has an id like own_stage_cough", where=id)
         check_complaint(added.kind(id))
     kinds = complaint_kinds() | {id: added.kind(id) for id, added in layer.own_complaints.items()}
     complaints = {
@@ -188,7 +188,7 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     }
     for id in (*layer.complaints, *layer.schools):
         if id not in complaints and id not in ways:
-            raise UnknownId(f"'{id}' is neither a complaint nor a school, so it cannot be changed", where=id)
+            raise UnknownId(f"“{id}” is neither a complaint nor a school, so it cannot be edited", where=id)
     changed = frozenset((*layer.own_complaints, *layer.complaints, *layer.schools, *layer.doses))
     return Knowledge(complaints, ways, doses, changed, own or {}, preferred)
 

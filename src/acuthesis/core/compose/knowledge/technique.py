@@ -83,7 +83,7 @@ def techniques() -> dict[str, Technique]:
     """Every technique by id. Raises: UnknownId if one mentions a site, joint or dose that does not exist.
 
     >>> techniques()["belly_strokes"].name
-    'Circles over the belly'
+    'Circles over the abdomen'
     """
     table = {one.id: one for one in read_yaml(DATA / "techniques.yaml", Technique)}
     for one in table.values():

@@ -4,6 +4,7 @@ from acuthesis.core.atlas.entries.catalogue import Entry
 from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.compose.knowledge.complaint_sites import channels_there, lies_there
 from acuthesis.core.compose.knowledge.complaints import ROLE_WORDS, Role, Use
+from acuthesis.core.words import region_words
 
 # What an area on feet, hands, ears or face is for the complaint that it answers to.
 REFLEX_WORDS: dict[Role, str] = {"main": "its reflex area", "supply": "supporting area", "far": "linked area"}
@@ -20,7 +21,7 @@ def why_of(use: Use, target: Entry, complaint: str) -> str:
     """
     if use.why:
         return use.why
-    place = target.region
+    place = region_words(target.region)
     there = lies_there(target, complaint)
     if use.role in ("warm", "finish", "pain", "calm"):
         return f"{ROLE_WORDS[use.role]}, {place}"
@@ -31,5 +32,5 @@ def why_of(use: Use, target: Entry, complaint: str) -> str:
     if use.role == "main":
         return f"a first choice for it, {place}"
     if use.role == "far" and isinstance(target, Point) and target.channel in channels_there(complaint):
-        return f"distal point on the {target.channel} channel, which passes there, {place}"
+        return f"distal point on the {target.channel} channel, which passes through the area, {place}"
     return f"{ROLE_WORDS[use.role]} point, {place}"

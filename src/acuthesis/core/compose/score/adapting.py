@@ -10,8 +10,8 @@ from acuthesis.core.compose.score.score import default_level
 from acuthesis.core.safety.limits import Limits
 from acuthesis.core.safety.touching import StopSide
 
-AS_LIGHT = "As light as a resting hand: nothing slides firmly over the skin here."
-HELD = "Held instead of gliding: nothing slides over the skin here."
+AS_LIGHT = "Hand contact only: no firm gliding strokes here."
+HELD = "Held instead of gliding: no gliding strokes here."
 
 
 @dataclass(frozen=True)

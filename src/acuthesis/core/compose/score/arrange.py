@@ -59,7 +59,7 @@ def under_school(limits: Limits, school: School | None) -> Limits:
     """
     if school is None or school.level_ceiling is None or school.level_ceiling >= limits.ceiling:
         return limits
-    reason = f"{school.name} works at level {school.level_ceiling} at most."
+    reason = f"{school.name} uses level {school.level_ceiling} at most."
     return limits.model_copy(update={"ceiling": school.level_ceiling, "ceiling_reasons": (reason,)})
 
 
@@ -204,21 +204,21 @@ def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
 
 def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
     if limits.refused is not None and not (limits.overridable and len(stop.override.strip()) >= REASON_LEAST):
-        said = " Signed for with a reason, it may be." if limits.overridable else ""
+        said = " It can be overridden with a reason." if limits.overridable else ""
         raise NotAllowed(f"{stop.id}: {limits.refused.text}{said}", where=where)
     if limits.one_side and stop.side == "both":
         raise NotAllowed(f"{stop.id}: {limits.one_side}", where=f"{where}.side")
     if stop.level > limits.ceiling:
         raise NotAllowed(
-            f"{stop.id}: level {stop.level} is above {limits.ceiling}. {limits.ceiling_reasons[0]}",
+            f"{stop.id}: level {stop.level} is above the maximum of {limits.ceiling}. {limits.ceiling_reasons[0]}",
             where=f"{where}.level",
         )
     if limits.no_stick and stop.contact == "stick":
-        raise NotAllowed(f"{stop.id}: no stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
+        raise NotAllowed(f"{stop.id}: no pressing stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
     if limits.no_glide and slides(stop.dose) and stop.level > 1:
-        raise NotAllowed(f"{stop.id}: nothing slides over the skin above level 1 here.", where=f"{where}.dose")
+        raise NotAllowed(f"{stop.id}: no gliding strokes above level 1 here.", where=f"{where}.dose")
     if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
-        raise NotAllowed(f"{stop.id}: {limits.longest_s} s is the longest. {limits.longest_why}", where=f"{where}.dose")
+        raise NotAllowed(f"{stop.id}: at most {limits.longest_s} s. {limits.longest_why}", where=f"{where}.dose")
 
 
 def _laid(
@@ -231,7 +231,7 @@ def _laid(
     *,
     alone: bool,
 ) -> Stop:
-    ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("A resting hand.",))
+    ceiling, reasons = (limits.ceiling, limits.ceiling_reasons) if limits else (1, ("Hand contact.",))
     level = min(stop.level, ceiling)  # only a muted stop can stand above its ceiling
     usual: Contact = "palm"
     words = ""
@@ -250,7 +250,7 @@ def _laid(
     if (smaller := contact_warning(level, usual, contact, table)) is not None:
         warnings.append(smaller)
     if limits is not None and limits.refused is not None:
-        warnings.append(f"Signed for: {stop.override.strip() or limits.refused.text}")
+        warnings.append(f"Override: {stop.override.strip() or limits.refused.text}")
     asks = limits is not None and bool(limits.consent) and not alone  # nobody is asked for consent of oneself
     if limits is not None and asks:
         warnings.append(limits.consent)

@@ -191,15 +191,15 @@ def course(sides: tuple[Side, ...], level: int, side_s: float, find_s: float) ->
 
 # What the hand that does not press is there for, by part of the body. Source: manual-therapy teaching.
 SUPPORT: dict[str, str] = {
-    "head": "the other hand steadies the head from the far side",
-    "ear": "a fingertip lies behind the ear against the thumb",
-    "trunk": "the other hand rests flat beside it",
-    "upper_arm": "the other hand carries the elbow",
-    "forearm": "the other hand carries the wrist",
-    "hand": "the other hand holds the fingers, the fingertips behind the place",
-    "thigh": "the other hand lies above the knee",
-    "lower_leg": "the other hand holds the leg from the far side",
-    "foot": "the other hand holds the foot from the far side and leans it into the pressing hand",
+    "head": "steady the head from the far side with the other hand",
+    "ear": "place a fingertip behind the ear, against the thumb",
+    "trunk": "rest the other hand flat beside it",
+    "upper_arm": "support the elbow with the other hand",
+    "forearm": "support the wrist with the other hand",
+    "hand": "hold the fingers with the other hand, fingertips behind the point",
+    "thigh": "rest the other hand above the knee",
+    "lower_leg": "hold the leg from the far side with the other hand",
+    "foot": "hold the foot from the far side with the other hand and lean it into the pressing hand",
 }
 TWO_HANDED = frozenset({"stacked_fingers", "palm"})
 
@@ -208,7 +208,7 @@ def hand_words(contact: Contact, part: str, *, together: bool, alone: bool) -> s
     """What presses, and what the other hand does meanwhile.
 
     >>> hand_words("thumb", "foot", together=False, alone=False)
-    'A thumb; the other hand holds the foot from the far side and leans it into the pressing hand.'
+    'A thumb; hold the foot from the far side with the other hand and lean it into the pressing hand.'
     """
     presses = contact_words(contact)
     if together:

@@ -61,7 +61,7 @@ def protocol_of(
     Raises: CoreError for a score that may not be treated by or has no stops.
     """
     if score.decision != "ok" or not score.stops:
-        raise CoreError("there is no score to keep", where="visit_id")
+        raise CoreError("there is no score to save", where="visit_id")
     return Protocol(
         name=name,
         note=note,
@@ -107,11 +107,11 @@ def apply_protocol(
         if (fitted := _fit(stop, mirrored, screening, school, find, left_out)) is not None
     ]
     if not any(stop.kind in PRESSED for stop in kept):
-        raise CoreError(f"nothing of '{protocol.name}' may be done on this person", where="protocol")
+        raise CoreError(f"nothing in “{protocol.name}” is allowed for this person", where="protocol")
     kept, notes = _in_time(kept, minutes, screening, school, find)
     laid = arrange(kept, screening, school, find)
     if mirrored:
-        notes.append(f"Mirrored: it was written for the {protocol.affected} side.")
+        notes.append(f"Mirrored from the {protocol.affected} side.")
     return Score(
         decision="ok",
         minutes=minutes,
@@ -142,7 +142,7 @@ def _fit(
         if side != stop.side:
             left_out.append(_left(stop, OTHER[side], limits, find))
             stop = stop.model_copy(update={"side": side})
-            why.append(f"Only {side}: {limits.refused.text}")
+            why.append(f"{side.capitalize()} side only: {limits.refused.text}")
             limits = limits_of(stop, screening, find)
     if limits is not None and limits.refused is not None:
         left_out.append(_left(stop, side, limits, find))
@@ -150,13 +150,13 @@ def _fit(
     position = _position(stop, screening, find)
     if position is None:
         out = positions_out(screening)
-        reason = f"No position is left to reach it. {next(iter(out.values()), '')}".strip()
+        reason = f"It cannot be reached in any remaining position. {next(iter(out.values()), '')}".strip()
         left_out.append(
             LeftOut(id=stop.id, name=_name(stop, find), side=side, reason=reason, rule="position", severity="limit")
         )
         return None
     if position != stop.position:
-        why.append(f"In another position than written: {positions_out(screening)[stop.position]}")
+        why.append(f"Position changed: {positions_out(screening)[stop.position]}")
     changed = stop.model_copy(update={"position": position})
     if limits is not None:
         changed, said = _lighter(changed, under_school(limits, school))
@@ -219,21 +219,21 @@ def _lighter(stop: DraftStop, limits: Limits) -> tuple[DraftStop, list[str]]:
         said.append(f"Level {limits.ceiling} instead of {stop.level}: {limits.ceiling_reasons[0]}")
     if limits.no_stick and stop.contact == "stick":
         update["contact"] = None
-        said.append("Without the stick.")
+        said.append("Without the pressing stick.")
     dose = stop.dose
     if limits.no_glide and slides(dose) and min(stop.level, limits.ceiling) > 1:
         if stop.kind in PRESSED:
             dose = in_form("hold", duration_s(dose), together=dose.together)
-            said.append("Held instead of gliding: nothing slides over the skin here.")
+            said.append("Held instead of gliding: no gliding strokes here.")
         else:
             update["level"] = 1
-            said.append("As light as a resting hand: nothing slides firmly over the skin here.")
+            said.append("Hand contact only: no firm gliding strokes here.")
     if (shorter := within(dose, limits.longest_s)) != dose:
         dose = shorter
         said.append(f"Shorter: {limits.longest_why}")
     if limits.one_side and stop.side == "both":
         update["side"] = "left"
-        said.append(f"Only left: {limits.one_side}")
+        said.append(f"Left side only: {limits.one_side}")
     return stop.model_copy(update={**update, "dose": dose}), said
 
 
@@ -248,10 +248,10 @@ def _in_time(
     held = sum(stop.duration_s for stop in arrange(stops, screening, school, find))
     share = max((held - (spent - slot)) / held, LEAST_SHARE)
     fitted = [stop.model_copy(update={"dose": stretched(stop.dose, duration_s(stop.dose) * share)}) for stop in stops]
-    notes = [f"Every dose is shorter, to fit into {minutes:g} minutes."]
+    notes = [f"All doses shortened to fit {minutes:g} minutes."]
     for index in reversed(range(len(fitted))):
         if total_s(arrange(fitted, screening, school, find)) <= slot:
             break
         if fitted[index].kind in PRESSED:
-            fitted[index] = fitted[index].model_copy(update={"muted": True, "why": ("Muted: no time for it.",)})
+            fitted[index] = fitted[index].model_copy(update={"muted": True, "why": ("Muted: not enough time.",)})
     return fitted, notes

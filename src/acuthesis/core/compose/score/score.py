@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from acuthesis.core.atlas.entries.model import Contact, Position
 from acuthesis.core.atlas.locating.finding import WayBeside
-from acuthesis.core.compose.knowledge.dose import Dose, Side, dose_in_words, duration_s
+from acuthesis.core.compose.knowledge.dose import Dose, Hold, Side, dose_in_words, duration_s
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.score.course import CourseStep, Phrase, course, rhythm
 from acuthesis.core.errors import CoreError, UnknownId
@@ -24,6 +24,7 @@ MOVE_S = 5  # from one place to the next: hands off, find, settle
 TURN_S = 30  # the person turns over or sits up
 TALKED_IN: tuple[Position, ...] = ("seated", "half_reclined", "supine")  # where somebody is talked to, best first
 MAX_STOPS = 160
+LEAST_ABOUT_S = 90  # a moment that is shorter is told in seconds
 REASON_LEAST = 8  # letters of a reason that is more than a full stop
 
 StopKind = Literal["point", "area", "stroke", "loosen", "stretch", "breathe", "rate", "second_look", "close"]
@@ -33,13 +34,13 @@ PRESSED: tuple[StopKind, ...] = ("point", "area")
 UNTOUCHED: tuple[StopKind, ...] = ("rate", "second_look")
 # Stops that are moments of the session and touch nothing in particular, by id.
 MOMENTS: dict[str, str] = {
-    "first_rating": "Talk, and rate how it is now",
-    "arrive": "Arrive and breathe",
+    "first_rating": "Talk and rate",
+    "arrive": "Settle in and breathe",
     "rest": "Rest",
-    "second_look": "Second look at the sorest places",
+    "second_look": "Recheck of the sorest points",
     "close": "Quiet close",
     "last_rating": "Rate again",
-    "breathe": "Arrive and breathe",
+    "breathe": "Settle in and breathe",
 }
 EARS = ("ear", "ear_back")
 
@@ -119,7 +120,10 @@ class Stop(DraftStop):
 
     @model_validator(mode="after")
     def _say(self) -> "Stop":
-        self.dose_words = dose_in_words(self.dose)
+        if self.id in MOMENTS and isinstance(self.dose, Hold):
+            self.dose_words = about_minutes(self.dose.seconds)
+        else:
+            self.dose_words = dose_in_words(self.dose)
         self.rhythm = rhythm(self.dose)
         self.course = course(sides_of(self), self.level, duration_s(self.dose), self.find_s) if self.pressed else ()
         return self
@@ -198,6 +202,17 @@ class Score(BaseModel):
         return max(self.minutes * 60 - self.total_s, 0.0)
 
 
+def about_minutes(seconds: float) -> str:
+    """How long a moment takes, as people say it: half a minute more or less does not matter.
+
+    >>> about_minutes(45), about_minutes(123), about_minutes(150)
+    ('45 s', 'about 2 minutes', 'about 2.5 minutes')
+    """
+    if seconds < LEAST_ABOUT_S:
+        return f"{seconds:g} s"
+    return f"about {round(seconds / 30) / 2:g} minutes"
+
+
 def sides_of(stop: DraftStop) -> tuple[Side, ...]:
     """The sides of a stop as they are worked, one after the other; both at once are one."""
     if stop.side != "both" or stop.dose.together:
@@ -239,7 +254,7 @@ LONGEST_S = 6 * 3600  # no session is longer
 def check_keys(stops: Sequence[DraftStop]) -> None:
     """As many stops as a score holds, each with a key of its own. Raises: CoreError."""
     if len(stops) > MAX_STOPS:
-        raise CoreError(f"a score holds up to {MAX_STOPS} stops; this one has {len(stops)}", where="stops")
+        raise CoreError(f"a score can have at most {MAX_STOPS} stops; this one has {len(stops)}", where="stops")
     if len({stop.key for stop in stops}) != len(stops):
         raise CoreError("two stops have the same key", where="stops")
 
@@ -255,10 +270,10 @@ def check_score(score: Score) -> None:
         where = f"stops.{rank}"
         if not stop.muted and stop.level > stop.ceiling:
             raise CoreError(
-                f"{where}: {stop.id} is at level {stop.level}, above its ceiling {stop.ceiling}", where=where
+                f"{where}: {stop.id} is at level {stop.level}, above its maximum {stop.ceiling}", where=where
             )
         if not (0 <= stop.start_s <= LONGEST_S and 0 <= stop.duration_s <= LONGEST_S):
-            raise CoreError(f"{where}: {stop.id} begins or lasts beyond any session", where=where)
+            raise CoreError(f"{where}: {stop.id} starts or lasts beyond any session", where=where)
 
 
 def total_s(stops: Sequence[Stop]) -> float:
