@@ -100,7 +100,7 @@ export const facts = {
       "key": "x",
       "lay": "",
       "name": "Asks to stop",
-      "say": "The person asks to stop: hands off, the session is over.",
+      "say": "They ask to stop: hands off, the session is over.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -110,7 +110,7 @@ export const facts = {
       "key": "a",
       "lay": "",
       "name": "Asleep",
-      "say": "Let them sleep: level 2 at most from here on, for they cannot say what is too much.",
+      "say": "Let them sleep. Level 2 at most from now on, because they cannot tell you if it is too much.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -129,10 +129,10 @@ export const facts = {
       "group": "lighten",
       "key": "2",
       "lay": "",
-      "name": "A bad pain",
-      "say": "A good pain or a bad one? Bad: lighten, and shift a little.",
+      "name": "Bad pain",
+      "say": "Is it a good pain or a bad pain? If bad, lighten and shift slightly.",
       "second": "leave",
-      "second_say": "A bad pain again: leave this point for today.",
+      "second_say": "Bad pain again: leave this point for today.",
       "then": "lighten"
     },
     "bleeding": {
@@ -140,7 +140,7 @@ export const facts = {
       "key": "m",
       "lay": "left",
       "name": "Bleeding",
-      "say": "Stop. Press on a wound. Bleeding in pregnancy: call the labour ward now. {lay}",
+      "say": "Stop. Press on the wound. For bleeding in pregnancy, call the labour ward now. {lay}",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -150,7 +150,7 @@ export const facts = {
       "key": "b",
       "lay": "",
       "name": "Bracing",
-      "say": "Lighten one level and wait for a breath out.",
+      "say": "Lighten one level and wait for an out-breath.",
       "second": null,
       "second_say": "",
       "then": "lighten"
@@ -160,7 +160,7 @@ export const facts = {
       "key": "y",
       "lay": "breathless",
       "name": "Breathless",
-      "say": "Stop. {lay} Call an ambulance if it does not pass at once.",
+      "say": "Stop. {lay} Call an ambulance if it does not pass immediately.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -170,7 +170,7 @@ export const facts = {
       "key": "k",
       "lay": "",
       "name": "Bruise",
-      "say": "A bruise comes: hands off this point for today; cool it, and write it down.",
+      "say": "Bruise forming: leave this point for today. Cool it and note it.",
       "second": null,
       "second_say": "",
       "then": "leave"
@@ -190,7 +190,7 @@ export const facts = {
       "key": "1",
       "lay": "left",
       "name": "Contractions",
-      "say": "Stop. Call the labour ward now. {lay} Count how far apart they are.",
+      "say": "Stop. Call the labour ward now. {lay} Time how far apart the contractions are.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -200,7 +200,7 @@ export const facts = {
       "key": "d",
       "lay": "faint",
       "name": "Dizzy",
-      "say": "Stop. {lay} Stay with them. Not better in a few minutes: call for help.",
+      "say": "Stop. {lay} Stay with them. If no better in a few minutes, call for help.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -210,7 +210,7 @@ export const facts = {
       "key": "f",
       "lay": "faint",
       "name": "Faint",
-      "say": "Stop. {lay} Fresh air, stay with them. Not awake within a minute: call an ambulance.",
+      "say": "Stop. {lay} Give fresh air and stay with them. If not awake within a minute, call an ambulance.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -219,8 +219,8 @@ export const facts = {
       "group": "stop",
       "key": "z",
       "lay": "unconscious",
-      "name": "Fit",
-      "say": "Stop. Clear what is hard away, hold nobody down, note the time. Afterwards: {lay} Longer than five minutes, or the first one: call an ambulance.",
+      "name": "Seizure (fit)",
+      "say": "Stop. Move hard objects away, do not hold them down, note the time. Afterwards: {lay} If it lasts over five minutes, or is their first, call an ambulance.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -229,8 +229,8 @@ export const facts = {
       "group": "stop",
       "key": "5",
       "lay": "",
-      "name": "Belly tightens",
-      "say": "The belly tightens against the hand: stop. Nobody presses it; see a doctor today. With fever or vomiting: call an ambulance.",
+      "name": "Abdomen tightens",
+      "say": "The abdomen tightens against your hand: stop. Do not press it; they should see a doctor today. With fever or vomiting, call an ambulance.",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -240,7 +240,7 @@ export const facts = {
       "key": "h",
       "lay": "",
       "name": "Holding breath",
-      "say": "Lighten, and ask for a long breath out.",
+      "say": "Lighten, and ask for a long out-breath.",
       "second": null,
       "second_say": "",
       "then": "lighten"
@@ -250,7 +250,7 @@ export const facts = {
       "key": "j",
       "lay": "",
       "name": "Jump",
-      "say": "Too fast or too deep: lighten, and enter slower.",
+      "say": "Too fast or too deep: lighten, and press in more slowly.",
       "second": null,
       "second_say": "",
       "then": "lighten"
@@ -259,8 +259,8 @@ export const facts = {
       "group": "stop",
       "key": "l",
       "lay": "sick",
-      "name": "Low sugar",
-      "say": "Stop. Something sweet if they can swallow, then bread. Confused, or not better in ten minutes: call an ambulance. {lay}",
+      "name": "Low blood sugar",
+      "say": "Stop. If they can swallow, give something sweet, then bread. If confused or no better in ten minutes, call an ambulance. {lay}",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -270,7 +270,7 @@ export const facts = {
       "key": "4",
       "lay": "",
       "name": "A lump",
-      "say": "A lump that was not there: leave this point, say so calmly, and have it looked at.",
+      "say": "A new lump: leave this point, tell them calmly, and have it checked.",
       "second": null,
       "second_say": "",
       "then": "leave"
@@ -280,7 +280,7 @@ export const facts = {
       "key": "n",
       "lay": "sick",
       "name": "Nausea",
-      "say": "Stop pressing for a minute; fresh air, slow breath. {lay}",
+      "say": "Stop pressing for a minute. Fresh air, slow breathing. {lay}",
       "second": "stop_session",
       "second_say": "Nausea again: stop for today. {lay}",
       "then": "lighten"
@@ -290,7 +290,7 @@ export const facts = {
       "key": "u",
       "lay": "",
       "name": "Numb",
-      "say": "Numbness: leave this point for today, and look at the skin.",
+      "say": "Numbness: leave this point for today, and check the skin.",
       "second": null,
       "second_say": "",
       "then": "leave"
@@ -299,8 +299,8 @@ export const facts = {
       "group": "fine",
       "key": "o",
       "lay": "",
-      "name": "Their own word",
-      "say": "Kept in their own words.",
+      "name": "In their words",
+      "say": "Recorded in their own words.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -310,7 +310,7 @@ export const facts = {
       "key": "p",
       "lay": "",
       "name": "Pulse",
-      "say": "A pulse under the finger: stay until it is even.",
+      "say": "Pulse under the finger: stay until it is even.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -330,7 +330,7 @@ export const facts = {
       "key": "s",
       "lay": "",
       "name": "Sharp pain",
-      "say": "Sharp: off the spot at once, then lighter beside it.",
+      "say": "Sharp pain: release immediately, then press more lightly next to it.",
       "second": "leave",
       "second_say": "Sharp again: leave this point for today.",
       "then": "lighten"
@@ -340,7 +340,7 @@ export const facts = {
       "key": "e",
       "lay": "",
       "name": "Shooting pain",
-      "say": "It shoots: a nerve. Leave this point for today.",
+      "say": "Shooting pain: a nerve. Leave this point for today.",
       "second": null,
       "second_say": "",
       "then": "leave"
@@ -349,8 +349,8 @@ export const facts = {
       "group": "stop",
       "key": "v",
       "lay": "unconscious",
-      "name": "Sight or speech",
-      "say": "Stop. Call an ambulance now and say stroke. Note the time it began. If they grow drowsy: {lay}",
+      "name": "Vision or speech",
+      "say": "Stop. Call an ambulance now and say stroke. Note the time it began. If they become drowsy: {lay}",
       "second": null,
       "second_say": "",
       "then": "stop_session"
@@ -370,7 +370,7 @@ export const facts = {
       "key": "t",
       "lay": "",
       "name": "Tears",
-      "say": "Stay with them, no questions. Ask whether the hand may stay where it is; lay no other hand on.",
+      "say": "Stay with them, no questions. Ask if your hand may stay where it is; do not add another.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -389,10 +389,10 @@ export const facts = {
       "group": "lighten",
       "key": "3",
       "lay": "",
-      "name": "Pain that travels",
-      "say": "Where does it go? Lighten. Into chest, arm or jaw: press W. Down a leg or an arm: leave this point.",
+      "name": "Travelling pain",
+      "say": "Where does it go? Lighten. If into the chest, arm or jaw, press W. If down a leg or an arm, leave this point.",
       "second": "leave",
-      "second_say": "It travels again: leave this point for today.",
+      "second_say": "Travelling again: leave this point for today.",
       "then": "lighten"
     },
     "warm": {
@@ -400,7 +400,7 @@ export const facts = {
       "key": "w",
       "lay": "",
       "name": "Warm",
-      "say": "Warmth spreads: the point may be left.",
+      "say": "Warmth is spreading: you can leave the point.",
       "second": null,
       "second_say": "",
       "then": "none"
@@ -408,10 +408,10 @@ export const facts = {
   },
   "release_s": 2.0,
   "sign_words": {
-    "eases": "it eases",
-    "letting_go": "it lets go",
-    "pulse": "a pulse shows",
-    "warm": "it is warm"
+    "eases": "soreness eases",
+    "letting_go": "release is felt",
+    "pulse": "a pulse is felt",
+    "warm": "warmth is felt"
   },
   "sore_enough": 5,
   "surface_prefix": "^(ear|foot|hand|face|scalp|own)2?_",
@@ -431,23 +431,23 @@ export const facts = {
     "lay": {
       "breathless": "Sit them up, leaning forward on their arms, legs down.",
       "chest": "Half sitting, back supported, knees bent.",
-      "faint": "Lay them flat, legs up.",
+      "faint": "Lay them flat and raise their legs.",
       "left": "On the left side.",
-      "pressing": "On the back on the floor.",
-      "sick": "On the side, or sitting forward, a bowl beside them.",
-      "still": "Leave them as they lie; do not move the neck.",
-      "stroke": "Lying as they find it easiest, head and shoulders raised; on the side only if they grow drowsy or vomit.",
-      "unconscious": "Turn them on the side, head tilted back, mouth down."
+      "pressing": "Lay them on their back on the floor.",
+      "sick": "Lay them on the side or sit them leaning forward, with a bowl.",
+      "still": "Leave them as they are. Do not move the neck.",
+      "stroke": "In the position they find easiest, head and shoulders raised. On the side only if they become drowsy or vomit.",
+      "unconscious": "Turn them onto their side, head tilted back, mouth facing down."
     },
     "pregnant": false,
     "where": "",
     "who": "An adult"
   },
   "ways": {
-    "ease": "One level lighter, held for half a minute.",
-    "firm": "Once firmer, five seconds, no more.",
+    "ease": "One level lighter, hold for half a minute.",
+    "firm": "Once more firmly, for five seconds only.",
     "later": "Carry on, and come back to it.",
-    "rim": "Circle the rim and work inward."
+    "rim": "Circle the rim and work inwards."
   },
   "whys": {
     "again": "Not enough yet.",
@@ -462,20 +462,20 @@ export const facts = {
   "words": {
     "as_before": "Press as before, level {level}: how is it now?",
     "as_planned": "Levels as planned again.",
-    "asks_lighter": "They ask for less: level {level}.",
-    "asks_lightest": "They ask for less, and this is the lightest: only rest the hand, or go on.",
+    "asks_lighter": "They want less: level {level}.",
+    "asks_lightest": "They want less, and this is the lightest level. Rest the hand only, or move on.",
     "asleep": "Asleep: level {level} at most until they are awake.",
-    "came": "It came: let go slowly.",
-    "carry_on": "It eases: {before} to {now}. Carry on as before.",
-    "eases": "It eases: {before} to {now}.",
-    "enough": "Twice is enough for today: carry on, and look again at the end.",
-    "grows": "It grows at the same pressure: leave this point for today.",
-    "keeps": "{reaction} at {stops} stops: everything still to come is one level lighter.",
+    "came": "The release has come. Let go slowly.",
+    "carry_on": "Easing: {before} to {now}. Carry on as before.",
+    "eases": "Easing: {before} to {now}.",
+    "enough": "Two rounds are enough for today. Carry on and recheck at the end.",
+    "grows": "More sore at the same pressure: leave this point for today.",
+    "keeps": "{reaction} at {stops} stops: all remaining stops are one level lighter.",
     "lowered": "New answers: level {level} at most here. {reason}",
     "no_session": "New answers: stop here. {reason}",
     "refused": "New answers: leave this point for today. {reason}",
     "sore": "Sore {now}. {why} {way}",
-    "undone": "Taken back: {what}.",
+    "undone": "Undone: {what}.",
     "very_sore_twice": "Very sore twice: leave this point for today."
   },
   "worse_by": 2,
@@ -495,13 +495,13 @@ export const facts = {
       "bleeds": {
         "call": false,
         "do": [
-          "Take your hands off the place. Press a clean cloth on a wound; cool a bruise.",
-          "Call for help if it does not stop in ten minutes, or with a blood thinner."
+          "Take your hands off the area. Press a clean cloth on a wound; cool a bruise.",
+          "If it does not stop within ten minutes, or they take blood-thinning medicine, call for help."
         ],
         "lay": "",
         "phone": [
           "{who} with bleeding that does not stop.",
-          "Medicines that thin the blood."
+          "Any blood-thinning medicine."
         ],
         "then": "stop",
         "title": "Bleeding, or a growing bruise"
@@ -511,26 +511,26 @@ export const facts = {
         "do": [
           "Call an ambulance now.",
           "{lay}",
-          "Loosen the collar, open a window. Their own inhaler or adrenaline pen, if they have one."
+          "Loosen the collar and open a window. Let them use their own inhaler or adrenaline pen, if they have one."
         ],
         "lay": "breathless",
         "phone": [
-          "{who} who has had trouble breathing since the time on the screen.",
-          "Whether lips or face are swelling."
+          "{who} with difficulty breathing since the time shown here.",
+          "Whether the lips or face are swelling."
         ],
         "then": "stop",
-        "title": "Hard to breathe"
+        "title": "Difficulty breathing"
       },
       "chest_pain": {
         "call": true,
         "do": [
           "Take your hands off. Call an ambulance now.",
           "{lay}",
-          "Nothing to eat or drink. They do not walk."
+          "Give nothing to eat or drink. Do not let them walk."
         ],
         "lay": "chest",
         "phone": [
-          "{who} with chest pain since the time on the screen, during a massage.",
+          "{who} with chest pain during a massage treatment, since the time shown here.",
           "Age, heart disease, medicines."
         ],
         "then": "stop",
@@ -539,30 +539,30 @@ export const facts = {
       "cord_signs": {
         "call": true,
         "do": [
-          "Take your hands off. Nobody presses or moves neck or back.",
+          "Take your hands off. Do not press or move the neck or back.",
           "{lay}",
-          "This needs a hospital now: call an ambulance."
+          "This needs hospital care now: call an ambulance."
         ],
         "lay": "still",
         "phone": [
-          "{who} with new weakness, numbness between the legs, or no control of bladder or bowel.",
+          "{who} with new weakness, numbness between the legs, or loss of bladder or bowel control.",
           "When it began."
         ],
         "then": "stop",
-        "title": "New weakness, or no control of bladder or bowel"
+        "title": "New weakness, or loss of bladder or bowel control"
       },
       "fainting": {
         "call": false,
         "do": [
           "Take your hands off.",
           "{lay}",
-          "Fresh air, slow breaths.",
-          "On insulin or another medicine for sugar: something sweet as well, if they can swallow.",
-          "Call an ambulance if it is not better in a few minutes, or comes back."
+          "Give fresh air; slow breathing.",
+          "If they are on insulin or other blood-sugar medicine and can swallow, give something sweet as well.",
+          "If no better in a few minutes, or it returns, call an ambulance."
         ],
         "lay": "faint",
         "phone": [
-          "{who} who fainted at the time on the screen."
+          "{who} who fainted at the time shown here."
         ],
         "then": "stop",
         "title": "About to faint"
@@ -570,29 +570,29 @@ export const facts = {
       "fit": {
         "call": true,
         "do": [
-          "Do not hold them down. Clear hard things away; something soft under the head.",
-          "Note the time it began. Put nothing into the mouth.",
-          "Call an ambulance if it is the first, lasts five minutes, or another follows.",
+          "Do not hold them down. Move hard objects away; put something soft under the head.",
+          "Note the time it began. Put nothing in the mouth.",
+          "Call an ambulance if it is their first, lasts five minutes, or another follows.",
           "When it is over: {lay}"
         ],
         "lay": "unconscious",
         "phone": [
-          "{who} with a fit; it began at the time on the screen.",
-          "Whether they have had fits before."
+          "{who} with a seizure that began at the time shown here.",
+          "Whether they have had seizures before."
         ],
         "then": "stop",
-        "title": "A fit"
+        "title": "Seizure (fit)"
       },
       "labour": {
         "call": true,
         "do": [
-          "Stop. Call the labour ward or the midwife now; an ambulance for heavy bleeding or a fit.",
+          "Stop. Call the labour ward or the midwife now. For heavy bleeding or a seizure, call an ambulance.",
           "{lay}"
         ],
         "lay": "left",
         "phone": [
           "The week of the pregnancy.",
-          "What they noticed, since the time on the screen."
+          "What they noticed, since the time shown here."
         ],
         "then": "stop",
         "title": "In pregnancy"
@@ -601,25 +601,25 @@ export const facts = {
         "call": false,
         "do": [
           "Leave this point for today.",
-          "If it is still there after a minute, stop, and have it examined."
+          "If it is still there after a minute, stop and have it checked."
         ],
         "lay": "",
         "phone": [],
         "then": "leave",
-        "title": "A nerve under the hand"
+        "title": "Nerve under the hand"
       },
       "no_breath": {
         "call": true,
         "do": [
-          "Call an ambulance now, phone on loudspeaker.",
+          "Call an ambulance now and put the phone on speaker.",
           "{lay}",
-          "Press hard and fast in the middle of the chest, twice a second.",
-          "Send somebody for a defibrillator. Do not stop until help takes over."
+          "Push hard and fast on the centre of the chest, twice a second.",
+          "Get a defibrillator, or send someone for it. Keep going until help takes over."
         ],
         "lay": "pressing",
         "phone": [
           "{who} who does not respond and is not breathing normally.",
-          "I am pressing the chest."
+          "I am giving chest compressions."
         ],
         "then": "stop",
         "title": "Not breathing normally"
@@ -627,7 +627,7 @@ export const facts = {
       "no_swallow": {
         "call": true,
         "do": [
-          "Put nothing into the mouth. Call an ambulance now.",
+          "Give nothing by mouth. Call an ambulance now.",
           "{lay}"
         ],
         "lay": "unconscious",
@@ -641,8 +641,8 @@ export const facts = {
       "other": {
         "call": false,
         "do": [
-          "Ask what they feel, and write down their words.",
-          "In doubt, stop."
+          "Ask what they feel, and note their words.",
+          "If in doubt, stop."
         ],
         "lay": "",
         "phone": [],
@@ -654,12 +654,12 @@ export const facts = {
         "do": [
           "Call an ambulance now and say stroke.",
           "{lay}",
-          "Nothing to eat or drink. Stay with them and watch the breathing."
+          "Give nothing to eat or drink. Stay with them and watch their breathing."
         ],
         "lay": "stroke",
         "phone": [
-          "{who} with signs of a stroke; they began at the time on the screen.",
-          "Medicines that thin the blood."
+          "{who} with signs of a stroke that began at the time shown here.",
+          "Any blood-thinning medicine."
         ],
         "then": "stop",
         "title": "Signs of a stroke"
@@ -672,7 +672,7 @@ export const facts = {
         ],
         "lay": "still",
         "phone": [
-          "{who} with a sudden headache or neck pain during a massage, at the time on the screen."
+          "{who} with a sudden headache or neck pain during a massage treatment, at the time shown here."
         ],
         "then": "stop",
         "title": "Sudden headache or neck pain"
@@ -680,9 +680,9 @@ export const facts = {
       "sweet": {
         "call": false,
         "do": [
-          "Juice or sugar now, then bread.",
+          "Give juice or sugar now, then bread.",
           "{lay}",
-          "Call an ambulance if they are not clear-headed within ten minutes."
+          "If they are not clear-headed within ten minutes, call an ambulance."
         ],
         "lay": "sick",
         "phone": [
@@ -696,7 +696,7 @@ export const facts = {
         "do": [
           "Take your hands off. Call an ambulance now.",
           "{lay}",
-          "Watch the breathing until help is there. If it stops, press the chest."
+          "Watch their breathing until help arrives. If it stops, start chest compressions."
         ],
         "lay": "unconscious",
         "phone": [
@@ -714,13 +714,13 @@ export const facts = {
         "yes": "chest"
       },
       "bleeding": {
-        "ask": "Bleeding, or a swelling that grows where you pressed?",
+        "ask": "Bleeding, or a growing swelling where you pressed?",
         "no": "nerve",
         "pregnant": false,
         "yes": "bleeds"
       },
       "breath": {
-        "ask": "Is it hard for them to breathe, or are lips and face swelling?",
+        "ask": "Difficulty breathing, or swelling of the lips or face?",
         "no": "headache",
         "pregnant": false,
         "yes": "breathless"
@@ -738,7 +738,7 @@ export const facts = {
         "yes": "chest_pain"
       },
       "cord": {
-        "ask": "New weakness in an arm or a leg, numbness between the legs, or no control of bladder or bowel?",
+        "ask": "New weakness in an arm or leg, numbness between the legs, or loss of bladder or bowel control?",
         "no": "pregnant",
         "pregnant": false,
         "yes": "cord_signs"
@@ -762,13 +762,13 @@ export const facts = {
         "yes": "fit"
       },
       "nerve": {
-        "ask": "Sharp, shooting or numb where you pressed?",
+        "ask": "Sharp or shooting pain, or numbness, where you pressed?",
         "no": "stops",
         "pregnant": false,
         "yes": "nerve_pain"
       },
       "pregnant": {
-        "ask": "Bleeding, waters, contractions, or a headache with flashing lights?",
+        "ask": "Bleeding, waters broken, contractions, or a headache with flashing lights?",
         "no": "faint",
         "pregnant": true,
         "yes": "labour"
@@ -780,13 +780,13 @@ export const facts = {
         "yes": "asked"
       },
       "stroke": {
-        "ask": "A drooping face, a weak arm, or speech or sight suddenly different?",
+        "ask": "Face drooping, an arm weak, or sudden change in speech or sight?",
         "no": "breath",
         "pregnant": false,
         "yes": "stroke_signs"
       },
       "sugar": {
-        "ask": "Trembling, sweating, confused or suddenly very hungry?",
+        "ask": "Shaking, sweating, confused or suddenly very hungry?",
         "no": "bleeding",
         "pregnant": false,
         "yes": "swallow"

@@ -9,14 +9,14 @@ export type Role = Schema["Me"]["role"];
 export const roleWords: Record<Role, string> = {
   owner: "Owner",
   practitioner: "Practitioner",
-  helper: "Helper",
-  reader: "Reader",
+  helper: "Receptionist",
+  reader: "Read-only",
 };
 export const roleMeans: Record<Role, string> = {
-  owner: "treats, and manages the practice and the people in it",
-  practitioner: "treats: health records, appointments",
-  helper: "books and moves appointments, sees no health record",
-  reader: "reads health records, changes nothing",
+  owner: "treats people and manages the practice and staff",
+  practitioner: "treats people: health records and appointments",
+  helper: "books and moves appointments, cannot see health records",
+  reader: "reads health records, cannot change them",
 };
 
 /** Whether whoever is signed in may do a thing. What they may not is not offered; the server refuses it in any case. */

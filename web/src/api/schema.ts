@@ -9968,7 +9968,7 @@ export interface components {
             ask: string[];
             /**
              * Measure
-             * @default 0 to 10, at the act that it hinders
+             * @default 0 to 10, for the activity affected
              */
             measure: string;
             /** Name */

@@ -99,7 +99,7 @@ export default function BodyView(props: Props) {
 
 /** Without WebGL: the flat drawing of the same mesh. */
 function FlatView({ personId, located }: { personId: string; located: Schema["Located"] | undefined }) {
-  if (!located) return <p className={css.flat}>Choose a point; this browser shows it as a drawing.</p>;
+  if (!located) return <p className={css.flat}>Choose a point to see it as a drawing in this browser.</p>;
   const source = `/api/people/${personId}/places/${located.id}/drawing?side=${located.side}`;
   return <img className={css.flat} src={source} alt={`${located.id}, ${located.name}, ${located.side}`} />;
 }
@@ -249,16 +249,16 @@ function Scene(props: Props & { geometry: THREE.BufferGeometry }) {
       {marks && onPick && <Targets places={targets} chosen={located} onPick={onPick} />}
       {props.bones && (
         <p className={css.bone} role="status">
-          {bone || "Point at a bone to name it"}
+          {bone || "Point to a bone to see its name"}
         </p>
       )}
       <div className={css.corner}>
         <button type="button" onClick={() => setTurn(turn + 1)}>
-          Turn back <kbd>V</kbd>
+          Reset view <kbd>V</kbd>
         </button>
         {!props.draped && (
           <button type="button" aria-pressed={draped} onClick={() => drape(!draped)}>
-            {draped ? "Without cloth" : "With cloth"}
+            {draped ? "Hide drape" : "Show drape"}
           </button>
         )}
       </div>

@@ -71,7 +71,7 @@ function cutOut(geometry: THREE.BufferGeometry, grounds: Ground[]): THREE.Buffer
 export function KeptFreeWords({ grounds }: { grounds: Ground[] }) {
   if (grounds.length === 0) return null;
   return (
-    <ul className={css.kept} aria-label="Kept free">
+    <ul className={css.kept} aria-label="Areas left out">
       {grounds.map((one) => (
         <li key={one.rule} title={one.reason}>
           {one.short}

@@ -1,4 +1,4 @@
-/** What is here: points, areas and landmarks around a touch on bare skin, the nearest first. */
+/** Nearby: points, areas and landmarks around a touch on bare skin, the nearest first. */
 import { CloseButton } from "@mantine/core";
 import { api, type Schema, take } from "../api/client";
 import { shortId } from "../shared/words";
@@ -22,7 +22,7 @@ export function NearbyPanel({ nearby, onChoose, onClose }: Props) {
   const places = nearby.filter((one) => one.kind !== "landmark");
   const marks = nearby.filter((one) => one.kind === "landmark");
   return (
-    <section className={css.panel} aria-label="What is here" aria-live="polite">
+    <section className={css.panel} aria-label="Nearby" aria-live="polite">
       <header>
         <h3>Here</h3>
         <CloseButton aria-label="Close" onClick={onClose} />

@@ -75,7 +75,7 @@ function Painting({ personId, figureKey, height, worn, painted, before, onPaint 
     <div className={css.painting}>
       <div className={css.tools}>
         <SegmentedControl
-          aria-label="Which side of the figure"
+          aria-label="View of the figure"
           data={[
             { value: "front", label: "Front" },
             { value: "back", label: "Back" },
@@ -103,7 +103,7 @@ function Painting({ personId, figureKey, height, worn, painted, before, onPaint 
           camera={{ fov: FIELD_OF_VIEW, position: [0, 90, 400], near: 2, far: 2000 }}
           gl={{ antialias: true, preserveDrawingBuffer: true }}
           role="img"
-          aria-label={`The person's figure, ${facing}: paint where it is`}
+          aria-label={`The person's figure, ${facing}: mark where it is`}
         >
           <color attach="background" args={[paint.ground]} />
           <Rig look={look} turn={0} ground={paint.ground} light={paint.light} holder={holder} turns={false} />

@@ -9,7 +9,7 @@ import { lastOf } from "../api/queries";
 export async function bytes(path: string): Promise<ArrayBuffer> {
   const answer = await reach(new Request(path)).catch(() => null);
   if (!answer?.ok) {
-    const message = "The figure could not be loaded. Try again when the server answers.";
+    const message = "The figure could not be loaded. Try again when the server responds.";
     throw new ApiError(answer?.status ?? 0, { code: "away", message, where: path, details: [] });
   }
   return answer.arrayBuffer();

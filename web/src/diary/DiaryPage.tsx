@@ -24,7 +24,7 @@ export function DiaryPage() {
           {diary.failure ? (
             <p>{diary.failure.message}</p>
           ) : diary.away ? (
-            <p>No network. The diary opens as soon as there is one.</p>
+            <p>You are offline. The diary will open when you are connected.</p>
           ) : (
             <p>Opening the diary</p>
           )}
@@ -84,7 +84,7 @@ export function DiaryPage() {
           </button>
         </div>
       )}
-      <nav className={css.doors} aria-label="Tell something else">
+      <nav className={css.doors} aria-label="Record something else">
         {room !== "rate" && (
           <button type="button" onClick={back}>
             How is it now?
@@ -103,7 +103,7 @@ export function DiaryPage() {
           Something is wrong
         </button>
         <p>
-          Nobody watches this diary. If it is urgent, call for help.
+          This diary is not monitored. If it is urgent, call for help.
           {diary.waiting > 0 &&
             (diary.away ? ` Offline: ${diary.waiting} saved on this phone.` : ` Sending ${diary.waiting}.`)}
         </p>
@@ -119,10 +119,10 @@ function About({ until, hours, practice }: { until: string; hours: string[]; pra
     <section className={css.panel} aria-label="About this diary">
       <h1>About this diary</h1>
       <p>
-        What you tell here goes to {practice} and nowhere else. It is read at your next visit, not before: nobody
-        watches it. The diary ends on {last}, or whenever {practice} ends it; everything on this phone is then removed.
+        What you enter goes only to {practice}. It is read at your next visit, not before: it is not monitored. The
+        diary ends on {last}, or whenever {practice} ends it; everything on this phone is then removed.
       </p>
-      <p>It works without a network. What you told is sent as soon as there is one, and does not stay on the phone.</p>
+      <p>It works offline. Your entries are sent when you are online again and do not stay on the phone.</p>
       {hours.length > 0 && (
         <button
           type="button"

@@ -96,7 +96,7 @@ function Begun({ complaints, diary, onDone }: Props) {
       <p className={css.ask}>How strong?</p>
       <Numbers label="How strong" low="none" high="the worst" chosen={strength} onChoose={setStrength} />
       <label className={css.field}>
-        What set it off, if anything
+        What triggered it, if anything
         <input value={trigger} maxLength={120} onChange={(event) => setTrigger(event.currentTarget.value)} />
       </label>
       <button type="button" className={css.big} onClick={save}>

@@ -50,7 +50,7 @@ export function HomeSet({
     return (
       <section className={css.panel} aria-label="Press now">
         <h1>{plan.sets.length > 1 ? `Today: set ${set.name}` : "Press now"}</h1>
-        <p>{POSITIONS[plan.position]} Go in slowly; you may feel it, it must not hurt.</p>
+        <p>{POSITIONS[plan.position]} Press in slowly. You may feel it, but it must not hurt.</p>
         <ol className={css.places}>
           {set.points.map((place) => (
             <li key={place.id}>
@@ -60,10 +60,10 @@ export function HomeSet({
           ))}
         </ol>
         <button type="button" className={css.big} onClick={() => setAt(0)}>
-          Begin
+          Start pressing
         </button>
         <details className={css.not}>
-          <summary>Do not press when</summary>
+          <summary>Do not press if</summary>
           <ul>
             {plan.not_when.map((line) => (
               <li key={line}>{line}</li>
@@ -76,7 +76,7 @@ export function HomeSet({
     return (
       <section className={css.panel} aria-label="Done">
         <h1>Done</h1>
-        <p>Three breaths, slower out than in. Then drink something.</p>
+        <p>Take three breaths, breathing out more slowly than in. Then have something to drink.</p>
         <button type="button" className={css.big} onClick={finish}>
           Save
         </button>

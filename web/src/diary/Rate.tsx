@@ -28,14 +28,14 @@ export function Rate({ shown, diary }: { shown: Shown; diary: Diary }) {
   if (asked.length === 0)
     return (
       <section className={css.panel}>
-        <h1>Nothing is asked today</h1>
-        <p>Your practitioner asks for ratings here when they are needed.</p>
+        <h1>Nothing to rate today</h1>
+        <p>Your practitioner will ask for ratings here when needed.</p>
       </section>
     );
   if (!now)
     return (
       <section className={css.panel} aria-label="Done">
-        <h1>That is all</h1>
+        <h1>All done</h1>
         <p>Thank you. It is saved for your next visit.</p>
         <button type="button" className={css.big} onClick={() => setAt(0)}>
           Rate again

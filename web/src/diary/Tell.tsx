@@ -73,7 +73,7 @@ export function Note({ diary, onDone }: Props) {
     <section className={css.panel} aria-label="A note">
       <h1>What should we know at the next visit?</h1>
       <label className={css.field}>
-        In a line
+        In a few words
         <textarea rows={3} maxLength={120} value={words} onChange={(event) => setWords(event.currentTarget.value)} />
       </label>
       <button type="button" className={css.big} disabled={words.trim() === ""} onClick={save}>

@@ -19,7 +19,7 @@ export function Wrong({ shown, diary, onDone }: { shown: Shown; diary: Diary; on
   return (
     <section className={css.panel} aria-label="Something is wrong">
       <h1>Something is wrong</h1>
-      <p>Touch what it is. You are told at once what to do.</p>
+      <p>Tap what is wrong to see what to do now.</p>
       <ul className={css.warnings}>
         {shown.warnings.map((warning) => (
           <li key={warning.id}>
@@ -52,8 +52,8 @@ function Now({ warning, emergency, onDone }: { warning: Warning; emergency: stri
         </>
       )}
       <p>
-        Nobody watches this diary: your practitioner sees this when they next look. Do not press any places until you
-        have been seen.
+        This diary is not monitored: your practitioner sees this only when they next look. Do not press any points until
+        you have been seen.
       </p>
       <button type="button" className={css.big} onClick={onDone}>
         Back

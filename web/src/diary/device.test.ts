@@ -21,7 +21,7 @@ vi.mock("../api/client", async (real) => {
     const one = { path, body: given?.body, key: given?.headers?.Authorization.replace("Bearer ", "") };
     asked.push(one);
     const { status, data } = server(one);
-    if (status === 0) throw new TypeError("no network");
+    if (status === 0) throw new TypeError("offline");
     return {
       data,
       error: { message: "no", code: "x" },
@@ -87,7 +87,7 @@ test("where the answer to a code is lost, the same key is sent again", async () 
 });
 
 test.each(["", "nonsense", `${PRACTICE}.short`, "https://elsewhere.example"])("%o is no link", async (code) => {
-  await expect(box.arrive(code)).rejects.toThrow("not whole");
+  await expect(box.arrive(code)).rejects.toThrow("incomplete");
   expect(await box.device.home.count()).toBe(0);
 });
 

@@ -148,7 +148,7 @@ export async function reminders(): Promise<void> {
 
 const WRONG_LINK: Schema["Problem"] = {
   code: "diary_ended",
-  message: "This link is not whole. Open it again from the message, or photograph the square once more.",
+  message: "This link is incomplete. Open it again from the message, or scan the QR code again.",
   where: "",
   details: [],
 };

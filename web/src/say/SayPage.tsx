@@ -13,8 +13,8 @@ export function SayPage() {
   if (seen?.moment.status === "over")
     return (
       <main className={css.page}>
-        <h1>It is over</h1>
-        <p>Stay lying for a moment. You can close this page.</p>
+        <h1>The session has ended</h1>
+        <p>Stay lying down for a moment. You can close this page.</p>
       </main>
     );
   const waits = !seen || seen.moment.status === "waiting";
@@ -41,20 +41,20 @@ export function SayPage() {
         </p>
       </section>
       <p className={css.told} role="status">
-        {failure || told || (waits ? "It begins in a moment." : "")}
+        {failure || told || (waits ? "Starting in a moment." : "")}
       </p>
       <div className={css.doors}>
         <button
           type="button"
           disabled={waits}
-          onClick={() => void say({ says: "lighter", value: null }, "Lighter. It is said.")}
+          onClick={() => void say({ says: "lighter", value: null }, "Sent: lighter.")}
         >
           Lighter
         </button>
         <button
           type="button"
           className={css.stop}
-          onClick={() => void say({ says: "stop", value: null }, "Stop. It is said.")}
+          onClick={() => void say({ says: "stop", value: null }, "Sent: stop.")}
         >
           Stop
         </button>
@@ -72,8 +72,8 @@ function Join({ join, failure }: { join: (code: string) => Promise<void>; failur
   return (
     <main className={css.page}>
       <form onSubmit={submit} className={css.join}>
-        <h1>Your own say</h1>
-        <label htmlFor="code">The code on the practitioner’s screen</label>
+        <h1>Join the session</h1>
+        <label htmlFor="code">Code from the practitioner's screen</label>
         <input
           id="code"
           autoCapitalize="characters"

@@ -11,7 +11,7 @@ const LOOK_MS = 1500;
 
 const bearer = (key: string) => ({ headers: { Authorization: `Bearer ${key}` } });
 const messageOf = (failure: unknown) =>
-  failure instanceof ApiError && !failure.away ? failure.message : "No connection just now. It is tried again.";
+  failure instanceof ApiError && !failure.away ? failure.message : "No connection. Trying again.";
 
 export function useSay() {
   const [key, setKey] = useState(() => sessionStorage.getItem(KEY));

@@ -26,7 +26,7 @@ export function Overview({ score, budget_s, window, onWindow }: Props) {
       className={css.overview}
       viewBox={`0 0 ${WIDTH} ${LANE * LANES.length + 4}`}
       role="img"
-      aria-label="The whole score, with the part that is shown above"
+      aria-label="The whole score, with the part shown above"
     >
       {score.stops
         .filter((stop) => !stop.muted)

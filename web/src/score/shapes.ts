@@ -97,11 +97,11 @@ const FORM_WORDS = {
   circles: "circles",
   breaths: "breaths",
   glide: "strokes",
-  walk: "walking thumb",
+  walk: "thumb-walking",
   sets: "sets",
   pumps: "pumps",
   rubs: "rubs",
-  until: "until a sign",
+  until: "until a sign is felt",
   compound: "one after the other",
 } as const;
 export type Form = keyof typeof FORM_WORDS;
@@ -121,7 +121,7 @@ export const blockName = (stop: Stop, short: (id: string) => string) =>
       : stop.kind === "close"
         ? "close"
         : stop.id === "second_look"
-          ? "second look"
+          ? "recheck"
           : stop.id.replaceAll("_", " ");
 
 /** A block as its name sees it: where it stands in its lane, in units of the drawing, and how much it matters. */

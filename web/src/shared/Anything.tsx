@@ -31,14 +31,14 @@ const remember = (id: string) =>
 
 /** The stations of a person, offered while one is open. */
 const STATIONS: [string, string][] = [
-  ["story", "Story and screening"],
+  ["story", "History and screening"],
   ["complaints", "Complaints"],
-  ["measures", "Measures"],
-  ["find", "Find a place"],
+  ["measures", "Measurements"],
+  ["find", "Find a point"],
   ["compose", "Compose"],
-  ["follow", "Follow"],
+  ["follow", "Progress"],
   ["take-away", "Documents"],
-  ["file", "File: contact, consent, letters"],
+  ["file", "Details: contact, consent, letters"],
 ];
 
 export function Anything() {
@@ -67,7 +67,7 @@ export function Anything() {
           { id: "page-safety", label: "Safety", group: "Pages", to: "/safety" },
           {
             id: "page-hands-free",
-            label: "Treating without hands: sound, voice, pedals",
+            label: "Hands-free treatment: sound, voice, pedals",
             group: "Pages",
             to: "/hands-free",
           },
@@ -98,7 +98,7 @@ export function Anything() {
         ...(person ? (places.data ?? []) : []).slice(0, MOST_OF_A_KIND).map((one) => ({
           id: `place-${one.id}`,
           label: `${shortId(one.id)} ${one.name}`,
-          group: "Places on the body",
+          group: "Points and areas",
           to: `/people/${person}/find?id=${encodeURIComponent(one.id)}`,
         })),
         ...(catalogue.data?.complaints ?? [])
@@ -144,7 +144,7 @@ export function Anything() {
       }))}
       filter={(_, actions) => actions}
       searchProps={{ placeholder: "A person, a place, a page", "aria-label": "Search anything" }}
-      nothingFound={people.isFetching ? "Searching" : "Nothing by that name."}
+      nothingFound={people.isFetching ? "Searching" : "No match."}
       scrollable
       maxHeight={420}
     />

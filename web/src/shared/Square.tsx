@@ -8,8 +8,8 @@ export function OnThisMachine({ address }: { address: string }) {
   if (!THIS_MACHINE.test(address)) return null;
   return (
     <p className={desk.note}>
-      This address is this machine's own: a phone does not reach it. Serve the practice under a name and over https
-      first (see the guide to running it).
+      This address works on this computer only. For phones, run the practice under a host name with HTTPS first (see the
+      guide to running it).
     </p>
   );
 }

@@ -6,14 +6,14 @@ import { useLocalStorage } from "@mantine/hooks";
 export const PEDAL_ACTIONS = ["next", "hold", "later", "sore", "something"] as const;
 export type PedalAction = (typeof PEDAL_ACTIONS)[number];
 export const PEDAL_WORDS: Record<PedalAction, string> = {
-  next: "Next, or the next choice",
-  hold: "Hold and go on, or take the choice",
+  next: "Next, or next choice",
+  hold: "Pause or resume, or select the choice",
   later: "Come back later",
-  sore: "Sore: choose a number",
-  something: "Something is seen or wrong",
+  sore: "Soreness: choose a number",
+  something: "Reaction or something wrong",
 };
 export type Voice = "off" | "short" | "full";
-export type MovesOn = "by itself" | "slowly" | "by hand";
+export type MovesOn = "automatic" | "slow" | "manual";
 export type Turned = "as held" | "landscape" | "portrait";
 /** How finely the body is drawn: a slow device turns a light one more smoothly. */
 export type FigureDetail = "fine" | "light";
@@ -31,7 +31,7 @@ export const USUAL: DevicePrefs = {
   figure: "fine",
   volume: 50,
   voice: "off",
-  movesOn: "by itself",
+  movesOn: "automatic",
   turned: "as held",
   // What presenters and most foot switches send.
   pedal: {
@@ -43,6 +43,8 @@ export const USUAL: DevicePrefs = {
     F9: "something",
   },
 };
+/** How earlier versions stored the advance. */
+const EARLIER: Record<string, MovesOn> = { "by itself": "automatic", slowly: "slow", "by hand": "manual" };
 const KEY = "acuthesis-device-prefs";
 
 export function useDevicePrefs() {
@@ -52,7 +54,8 @@ export function useDevicePrefs() {
     getInitialValueInEffect: false,
     deserialize: (text) => {
       try {
-        return { ...USUAL, ...(text ? (JSON.parse(text) as Partial<DevicePrefs>) : {}) };
+        const stored = text ? (JSON.parse(text) as Partial<DevicePrefs>) : {};
+        return { ...USUAL, ...stored, movesOn: EARLIER[stored.movesOn ?? ""] ?? stored.movesOn ?? USUAL.movesOn };
       } catch {
         return USUAL; // written by something else: the usual, and nothing lost but a volume
       }

@@ -98,7 +98,7 @@ export function Waiting({ for: what }: { for: string }) {
 
 /** An error in its own words, with the way on: to try again, or to sign in where the session has ended meanwhile. */
 export function ErrorPanel({ error, retry }: { error: unknown; retry?: () => void }) {
-  const message = error instanceof ApiError ? error.message : "Something went wrong on this screen. Load it again.";
+  const message = error instanceof ApiError ? error.message : "Something went wrong on this screen. Reload it.";
   const { pathname, href, origin } = window.location;
   const ended = error instanceof ApiError && error.status === 401 && pathname !== "/sign-in";
   return (

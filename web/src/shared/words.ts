@@ -51,4 +51,6 @@ export const partWords: Record<string, string> = {
 
 export const positionWords: Record<string, string> = facts.positions;
 
+/** A number with its noun: "1 change", "3 changes". */
+export const counted = (number: number, noun: string) => `${number} ${noun}${number === 1 ? "" : "s"}`;
 export const newId = () => crypto.randomUUID();

@@ -16,10 +16,10 @@ export function DisputedEntries({ entries, settle }: { entries: Entry[]; settle:
   return (
     <section className={css.box} aria-label="Entries that were not applied">
       <h2>
-        {entries.length === 1 ? "1 entry was" : `${entries.length} entries were`} not applied
-        {open > 0 && `, ${open} to settle`}
+        {entries.length === 1 ? "1 entry" : `${entries.length} entries`} not applied
+        {open > 0 && `, ${open} to resolve`}
       </h2>
-      <p>They are in the write-up unless you set them aside.</p>
+      <p>They are included in the record unless you set them aside.</p>
       <ul>
         {entries.map((entry) => (
           <Line key={entry.id} entry={entry} settle={settle} />

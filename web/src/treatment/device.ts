@@ -205,7 +205,7 @@ export function hearRoom(hear: (enough: boolean) => void): () => void {
 
 /** Keep an entry. When this returns, it outlives the page; where there is no room for it, as long as the page. */
 export function keep(visitId: string, body: Sent): void {
-  if (me === null) throw new Error("nobody is signed in on this device");
+  if (me === null) throw new Error("no one is signed in on this device");
   const noted: Noted = { visitId, who: { id: me.id, name: me.name }, body };
   try {
     localStorage.setItem(JOURNAL, JSON.stringify([...journal(), noted]));

@@ -63,8 +63,8 @@ function moved(treatment: TreatmentState, event: Event, score: Score | null): Tr
 type Moving = Exclude<Event, { kind: "begin" | "undo" }>;
 
 function applied(treatment: TreatmentState, event: Moving): TreatmentState {
-  if (treatment.status === "not_begun") throw new Disputed(`'${event.kind}' before the treatment began`);
-  if (isOver(treatment) && !AFTERWARDS.has(event.kind)) throw new Disputed(`'${event.kind}' after the treatment ended`);
+  if (treatment.status === "not_begun") throw new Disputed(`“${event.kind}” before the session started`);
+  if (isOver(treatment) && !AFTERWARDS.has(event.kind)) throw new Disputed(`“${event.kind}” after the session ended`);
   const key = "key" in event && AT_STOP.has(event.kind) ? event.key : null;
   return key && key !== treatment.current ? movedElsewhere(treatment, event, key) : movedHere(treatment, event);
 }
@@ -73,8 +73,8 @@ function applied(treatment: TreatmentState, event: Moving): TreatmentState {
  * moment is as it was. Only an end is an end. */
 function movedElsewhere(treatment: TreatmentState, event: Moving, key: string): TreatmentState {
   const record = treatment.records[key];
-  if (!record) throw new Disputed(`the score has no stop '${key}'`);
-  if (!record.started) throw new Disputed(`'${event.kind}' at a stop before it was started`);
+  if (!record) throw new Disputed(`the score has no stop “${key}”`);
+  if (!record.started) throw new Disputed(`“${event.kind}” at a stop before it was started`);
   const there = close(movedHere({ ...treatment, current: key, running_since: null, loop: null }, event));
   const { current, running_since, status, advice, loop } = treatment;
   const back: TreatmentState = { ...there, current, running_since, status, advice, loop };
@@ -128,8 +128,8 @@ function movedHere(treatment: TreatmentState, event: Moving): TreatmentState {
 }
 
 function begun(treatment: TreatmentState, event: Event, score: Score | null): TreatmentState {
-  if (treatment.status !== "not_begun") throw new Disputed("the treatment has begun already");
-  if (score?.decision !== "ok") throw new Disputed("the screening does not allow a treatment");
+  if (treatment.status !== "not_begun") throw new Disputed("the session has already started");
+  if (score?.decision !== "ok") throw new Disputed("the screening does not allow a session");
   const records = fresh(treatment, score.stops);
   return { ...treatment, status: "ready", score, records, began_at: event.at };
 }
@@ -171,7 +171,7 @@ function anotherRest(
   if (!score) throw new Disputed("there is no score");
   const keys = new Set(stops.map((stop) => stop.key));
   if (keys.size !== stops.length || stops.some((stop) => stop.key in treatment.records))
-    throw new Disputed("a stop of the new rest has a key that is used already");
+    throw new Disputed("a stop of the new plan has a key that is already used");
   const isGone = (stop: Stop) => {
     const record = treatment.records[stop.key];
     return !stop.muted && !record?.started && !record?.left;
@@ -220,7 +220,7 @@ function remembered(treatment: TreatmentState, before: TreatmentState, event: Ev
 /** What the last event changed is as it was before it; a clock that it had held runs on. */
 function undone(treatment: TreatmentState, event: Schema["Undo"]): TreatmentState {
   const last = treatment.past?.at(-1);
-  if (!last || last.id !== event.of) throw new Disputed("only the last thing that was said can be taken back");
+  if (!last || last.id !== event.of) throw new Disputed("only the last entry can be undone");
   const added = new Set(last.added ?? []);
   const kept = Object.entries(treatment.records).filter(([key]) => !added.has(key));
   const back = {
@@ -234,8 +234,8 @@ function undone(treatment: TreatmentState, event: Schema["Undo"]): TreatmentStat
 
 function started(treatment: TreatmentState, event: Schema["StartStop"]): TreatmentState {
   const record = treatment.records[event.key];
-  if (!record) throw new Disputed(`the score has no stop '${event.key}'`);
-  if (record.left) throw new Disputed(`'${event.key}' was left for today`);
+  if (!record) throw new Disputed(`the score has no stop “${event.key}”`);
+  if (record.left) throw new Disputed(`“${event.key}” was left for today`);
   const waiting = hold(close(treatment), event.at);
   const now = waiting.records[event.key] ?? record;
   const look_s = treatment.second_looks.includes(event.key) && now.started > 0 ? now.active_s : null;
@@ -272,11 +272,11 @@ function found(treatment: TreatmentState, event: Schema["Found"]): TreatmentStat
   const { key } = current(treatment, event);
   const stop = treatment.score?.stops.find((one) => one.key === key);
   if (!stop || !isPressed(stop) || ![event.side, "both", "midline"].includes(stop.side))
-    throw new Disputed(`nothing is pressed there on the ${event.side}`);
+    throw new Disputed(`there is no stop there on the ${event.side}`);
   const offset = event.offset ?? { mm: {} };
   const ways = new Set((stop.beside ?? []).map((way) => way.name));
   if (Object.keys(offset.mm ?? {}).some((name) => !ways.has(name)))
-    throw new Disputed("there is no such direction beside this place");
+    throw new Disputed("there is no such direction at this point");
   const { id, side, at } = event;
   const others = (treatment.found ?? []).filter((one) => one.key !== key || one.side !== side);
   return { ...treatment, found: [...others, { id, key, side, texture: event.texture ?? null, offset, at }] };
@@ -290,8 +290,8 @@ function askedAt(treatment: TreatmentState, record: StopRecord, level: number): 
 
 function timePut(treatment: TreatmentState, event: Schema["PutTime"]): TreatmentState {
   const record = treatment.records[event.key];
-  if (!record) throw new Disputed(`the score has no stop '${event.key}'`);
-  if (event.key === treatment.current && treatment.running_since) throw new Disputed("its clock is running");
+  if (!record) throw new Disputed(`the score has no stop “${event.key}”`);
+  if (event.key === treatment.current && treatment.running_since) throw new Disputed("the timer is running");
   return withRecord(treatment, { ...record, active_s: event.active_s });
 }
 
@@ -339,29 +339,29 @@ function inWords(event: Event): string {
       if (event.answer === "begun") return "something was wrong";
       return event.answer === "closed" ? "nothing was wrong" : `${event.step}: ${event.answer}`;
     case "technique":
-      return { ease: "lightened and held", rim: "circled the rim" }[event.technique];
+      return { ease: "eased and held", rim: "circled the rim" }[event.technique];
     case "sign":
-      return `it came: ${facts.sign_words[event.sign]}`;
+      return `sign: ${facts.sign_words[event.sign]}`;
     case "breath":
       return `a breath of ${event.seconds} s`;
     case "note":
       return `“${event.text}”`;
     case "found":
-      return event.texture ? `found ${event.texture}` : "found beside its place";
+      return event.texture ? `found ${event.texture}` : "found beside the calculated spot";
     case "time":
       return `${event.active_s} s at ${event.key}`;
     case "end":
-      return `the end of the treatment (${event.reason})`;
+      return `the end of the session (${event.reason})`;
     case "as_planned":
       return "levels as planned again";
     case "rest":
-      return event.why ? `another rest: ${event.why}` : "another rest";
+      return event.why ? `a new plan for the remaining time: ${event.why}` : "a new plan for the remaining time";
     case "pause":
-      return "clock held";
+      return "timer paused";
     case "resume":
-      return "clock went on";
+      return "timer resumed";
     case "later":
-      return "to come back to later";
+      return "marked for later";
     default:
       return event.kind;
   }

@@ -13,7 +13,7 @@ export const recordOf = (treatment: TreatmentState): StopRecord | undefined =>
 /** The record of the stop that hands are at. Throws Disputed before the first. */
 export function current(treatment: TreatmentState, event: Event): StopRecord {
   const record = recordOf(treatment);
-  if (!record) throw new Disputed(`'${event.kind}' before a stop was started`);
+  if (!record) throw new Disputed(`“${event.kind}” before a stop was started`);
   return record;
 }
 

@@ -115,7 +115,7 @@ const saidOf = (outcome: Outcome, helped: Helped) => [`${outcome.title}.`, ...st
 /** Where an answer leads, past questions that this person is not asked. Throws Disputed for no such question. */
 export function afterAnswer(step: string, answer: "yes" | "no", helped: Helped): string {
   const asked = questions[step];
-  if (!asked) throw new Disputed(`'${step}' is not asked when something is wrong`);
+  if (!asked) throw new Disputed(`“${step}” is not asked when something is wrong`);
   let to = asked[answer];
   while (questions[to]?.pregnant && !helped.pregnant) to = questions[to]?.no ?? "";
   return to;

@@ -67,11 +67,11 @@ export function AccountScreen() {
 function ThisDevice() {
   return (
     <section className={desk.section}>
-      <h2>This device at the table</h2>
-      <p className={desk.note}>Sound, voice, moving on by itself, and what a foot switch does.</p>
+      <h2>This device in the treatment room</h2>
+      <p className={desk.note}>Sound, voice, automatic advance, and foot switch settings.</p>
       <div className={desk.buttons}>
         <Button component={Link} to="/hands-free" variant="default">
-          Treating without hands
+          Hands-free treatment
         </Button>
       </div>
     </section>
@@ -90,10 +90,10 @@ function HowIWork({ me }: { me: Me }) {
   const leaveName = () => name.trim() && name !== me.name && change.mutate({ name });
   return (
     <section className={desk.section}>
-      <h2>How you work</h2>
+      <h2>Working preferences</h2>
       <TextInput label="Your name" value={name} onChange={(e) => setName(e.currentTarget.value)} onBlur={leaveName} />
       <NumberInput
-        label="Usual minutes of a visit"
+        label="Usual visit length in minutes"
         min={3}
         max={240}
         clampBehavior="strict"
@@ -105,8 +105,8 @@ function HowIWork({ me }: { me: Me }) {
       />
       {health && (
         <Checkbox.Group
-          label="Schools you work in"
-          description="None ticked: all are offered alike."
+          label="Schools you use"
+          description="None ticked: all are offered equally."
           value={[...me.schools]}
           onChange={(schools) => change.mutate({ schools })}
         >
@@ -116,7 +116,7 @@ function HowIWork({ me }: { me: Me }) {
         </Checkbox.Group>
       )}
       <Checkbox.Group
-        label="Names of points"
+        label="Point names"
         value={[...me.name_languages]}
         onChange={(chosen) => chosen.length && change.mutate({ name_languages: chosen as NameLanguage[] })}
       >
@@ -125,7 +125,7 @@ function HowIWork({ me }: { me: Me }) {
         ))}
       </Checkbox.Group>
       <Switch
-        label="Dim room by default"
+        label="Use the dim-room display by default"
         checked={me.theme === "dim"}
         onChange={(event) => change.mutate({ theme: event.currentTarget.checked ? "dim" : "auto" })}
       />
@@ -274,7 +274,7 @@ function CalendarFeed({ me }: { me: Me }) {
       </p>
       {token && (
         <OneTime
-          says="Add this address to your calendar as a subscription. It is shown once."
+          says="Add this link to your calendar as a subscription. It is shown only once."
           address={`${window.location.origin}/api/calendar/${token}.ics`}
         />
       )}
@@ -322,7 +322,7 @@ function Leave() {
           }}
         >
           <Select
-            label="Who takes over your people and appointments"
+            label="Who takes over your people and appointments?"
             clearable
             data={others.map((one) => ({ value: one.id, label: one.name }))}
             value={to}

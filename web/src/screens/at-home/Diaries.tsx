@@ -6,6 +6,7 @@ import { diariesQuery } from "../../api/between";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { complaintsQuery, personQuery, refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import { daysOn } from "../../shared/days";
 import desk from "../../shared/desk.module.css";
 import { OneTime } from "../../shared/OneTime";
@@ -31,8 +32,8 @@ export function Diaries({ personId }: { personId: string }) {
     <section className={desk.section} aria-label="Diary">
       <h2>Diary</h2>
       <p className={desk.note}>
-        {name} opens it on a phone, without an account, and tells in seconds how it is. It works without a network.
-        Nobody watches it: what is told stands on the time line, and a red flag marks the day.
+        {name} opens it on a phone without an account and can record how things are in seconds. It works offline. The
+        diary is not monitored. Entries appear on the timeline, and red flags appear on the Day page.
       </p>
       {diaries.isPending && <Waiting for="Loading the diary" />}
       {diaries.isError && <ErrorPanel error={diaries.error} />}
@@ -54,14 +55,10 @@ function One({ diary, personId }: { diary: Diary; personId: string }) {
   return (
     <div className={desk.head} data-ended={diary.state === "ended" || undefined}>
       <p>
-        <b>{stateWords[diary.state]}</b>, made {dateOf(diary.made_at)} by {diary.made_by}
+        <b>{stateWords[diary.state]}</b>, created {dateOf(diary.made_at)} by {diary.made_by}
         {diary.state !== "ended" && `, until ${dateOf(diary.until)}`}
         <span className={desk.note}>
-          {diary.heard_at
-            ? ` · last written in ${dateOf(diary.heard_at)}`
-            : diary.opened_at
-              ? " · nothing written yet"
-              : ""}
+          {diary.heard_at ? ` · last entry ${dateOf(diary.heard_at)}` : diary.opened_at ? " · no entries yet" : ""}
         </span>
       </p>
       {writes && diary.state !== "ended" && (
@@ -105,7 +102,7 @@ function Open({ personId, name }: { personId: string; name: string }) {
       }}
     >
       <fieldset className={css.asks}>
-        <legend>It asks for</legend>
+        <legend>Ask about</legend>
         {open.map((one) => (
           <Checkbox
             key={one.id}
@@ -118,7 +115,9 @@ function Open({ personId, name }: { personId: string; name: string }) {
             }}
           />
         ))}
-        {open.length === 0 && <p className={desk.note}>No open complaint. Notes and what was pressed can be told.</p>}
+        {open.length === 0 && (
+          <p className={desk.note}>No open complaint. Notes and home pressing can still be recorded.</p>
+        )}
       </fieldset>
       <div className={css.switches}>
         <Switch
@@ -144,7 +143,7 @@ function Open({ personId, name }: { personId: string; name: string }) {
           value={hour}
           onChange={(event) => setHour(event.currentTarget.value)}
         />
-        <TextInput type="date" label="Until" value={until} onChange={(event) => setUntil(event.currentTarget.value)} />
+        <DayInput label="Until" required value={until} onChange={setUntil} />
         <Button type="submit" variant="default" loading={make.isPending} style={{ flex: "none" }}>
           Open a diary
         </Button>
@@ -157,10 +156,10 @@ function Open({ personId, name }: { personId: string; name: string }) {
 function WayIn({ link, name, onDone }: { link: Schema["NewDiaryLink"]; name: string; onDone: () => void }) {
   return (
     <div className={css.wayIn}>
-      <Square svg={link.qr} label="The link as a square code" />
+      <Square svg={link.qr} label="QR code of the link" />
       <div className={desk.form}>
         <OneTime
-          says={`${name} photographs the square, or opens this address on their phone. It works once, within seven days, and is shown only now.`}
+          says={`${name} scans the QR code or opens this link on a phone. It works once, within seven days, and is shown only now.`}
           address={link.address}
         />
         <OnThisMachine address={link.address} />

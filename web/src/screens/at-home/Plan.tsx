@@ -9,6 +9,7 @@ import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { personQuery, refresh } from "../../api/queries";
 import { AddByName } from "../../shared/AddByName";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, minutesAndSeconds, newId, shortId } from "../../shared/words";
@@ -55,16 +56,16 @@ function Planning({ personId, given }: { personId: string; given: Schema["GivenP
   const set = (change: Partial<Wish>) => setWish({ ...wish, ...change });
   const name = person.data?.given_name ?? "they";
   return (
-    <section className={desk.section} aria-label="Plan for home">
-      <h2>Pressing at home</h2>
+    <section className={desk.section} aria-label="Home plan">
+      <h2>Home plan</h2>
       {given && <Given given={given} personId={personId} />}
-      {proposed.isPending && <Waiting for="Choosing places" />}
+      {proposed.isPending && <Waiting for="Choosing points" />}
       {proposed.isError && <ErrorPanel error={proposed.error} retry={() => setWish(USUAL)} />}
       {proposed.data && (
         <>
           <div className={desk.row}>
             <NativeSelect
-              label={`Where ${name} presses`}
+              label={`Position when ${name} presses`}
               value={wish.position}
               onChange={(event) => set({ position: event.currentTarget.value as Wish["position"], places: undefined })}
               data={POSITIONS.map(([value, label]) => ({ value, label }))}
@@ -85,7 +86,7 @@ function Planning({ personId, given }: { personId: string; given: Schema["GivenP
               onChange={(event) => set({ weak_hands: event.currentTarget.checked })}
             />
             <Switch
-              label="Reaches their feet"
+              label="Can reach their feet"
               checked={proposed.data.plan.reaches_feet}
               onChange={(event) => set({ reaches_feet: event.currentTarget.checked, places: undefined })}
             />
@@ -105,14 +106,16 @@ function Sets({ proposed, onPlaces }: { proposed: Proposed; onPlaces: (ids: stri
   if (stopped.length > 0)
     return (
       <div className={css.stopped} role="alert">
-        <p>Nothing is pressed at home for now.</p>
+        <p>No home pressing for now.</p>
         {stopped.map((line) => (
           <p key={line}>{line}</p>
         ))}
       </div>
     );
   if (places.length === 0)
-    return <p className={desk.note}>No open complaint has a place that can be reached there. Add one below.</p>;
+    return (
+      <p className={desk.note}>No open complaint has a point that can be reached in this position. Add one below.</p>
+    );
   const inSets = (id: string) =>
     plan.sets.filter((set) => set.points.some((one) => one.id === id)).map((one) => one.name);
   return (
@@ -137,7 +140,7 @@ function Sets({ proposed, onPlaces }: { proposed: Proposed; onPlaces: (ids: stri
               {rank > 0 && (
                 <button
                   type="button"
-                  aria-label={`${place.name} matters more`}
+                  aria-label={`Move ${place.name} up`}
                   onClick={() => onPlaces(ids.with(rank, ids[rank - 1] ?? "").with(rank - 1, place.id))}
                 >
                   <IconArrowUp size={18} />
@@ -146,7 +149,7 @@ function Sets({ proposed, onPlaces }: { proposed: Proposed; onPlaces: (ids: stri
               {places.length > 1 && (
                 <button
                   type="button"
-                  aria-label={`Leave ${place.name} out`}
+                  aria-label={`Remove ${place.name}`}
                   onClick={() => onPlaces(ids.filter((id) => id !== place.id))}
                 >
                   <IconX size={18} />
@@ -157,7 +160,7 @@ function Sets({ proposed, onPlaces }: { proposed: Proposed; onPlaces: (ids: stri
         ))}
       </ol>
       {plan.sets.length > 1 && (
-        <p className={desk.note}>Sets A and B take turns day by day. The first place is pressed every day.</p>
+        <p className={desk.note}>Sets A and B alternate daily. The first point is pressed every day.</p>
       )}
       {places.length < MOST && (
         <div className={css.others}>
@@ -166,7 +169,7 @@ function Sets({ proposed, onPlaces }: { proposed: Proposed; onPlaces: (ids: stri
               Add {shortId(place.id)} {place.name}
             </Button>
           ))}
-          <AddByName label="Add a place" placeholder="another place" onAdd={(id) => onPlaces([...ids, id])} />
+          <AddByName label="Add a point" placeholder="another point" onAdd={(id) => onPlaces([...ids, id])} />
         </div>
       )}
     </>
@@ -192,14 +195,14 @@ function Give({ personId, proposed }: { personId: string; proposed: Proposed }) 
     },
     onSuccess: async () => {
       await refresh(queries, ["person", personId, "home-plan", "given"]);
-      notifications.show({ message: "Plan given. Print it, or open a diary: it is in both." });
+      notifications.show({ message: "Home plan saved. Print it or open a diary; it appears in both." });
     },
   });
   if (plan.sets.length === 0) return null;
   return (
     <form
       className={desk.form}
-      aria-label="Give this plan"
+      aria-label="Save home plan"
       onSubmit={(event) => {
         event.preventDefault();
         give.mutate();
@@ -216,12 +219,12 @@ function Give({ personId, proposed }: { personId: string; proposed: Proposed }) 
             onChange={(event) => setHours(hours.with(rank, event.currentTarget.value))}
           />
         ))}
-        <TextInput type="date" label="Until" value={until} onChange={(event) => setUntil(event.currentTarget.value)} />
+        <DayInput label="Until" required value={until} onChange={setUntil} />
       </div>
       {give.isError && <ErrorPanel error={give.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={give.isPending}>
-          Give this plan
+          Save home plan
         </Button>
       </div>
     </form>
@@ -233,7 +236,7 @@ function Given({ given, personId }: { given: Schema["GivenPlan"]; personId: stri
   return (
     <article className={css.given}>
       <p>
-        <b>Given {dateOf(given.given_at)}</b> by {given.given_by}, until {dateOf(given.until)}:{" "}
+        <b>Saved {dateOf(given.given_at)}</b> by {given.given_by}, until {dateOf(given.until)}:{" "}
         {placesOf(given.plan)
           .map((one) => shortId(one.id))
           .join(", ")}
@@ -241,7 +244,7 @@ function Given({ given, personId }: { given: Schema["GivenPlan"]; personId: stri
       </p>
       <div className={css.papers}>
         <a href={`${at}/home.pdf`} target="_blank" rel="noreferrer">
-          Sheet
+          Home sheet
         </a>
         <a href={`${at}/home.pdf?large=true`} target="_blank" rel="noreferrer">
           Large print

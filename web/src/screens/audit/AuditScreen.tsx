@@ -1,10 +1,11 @@
 /** The audit: who read or changed whose record, and when. */
-import { Button, Select, TextInput } from "@mantine/core";
+import { Button, Select } from "@mantine/core";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { api, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { peopleQuery, practitionersQuery } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import { Empty, ErrorPanel, Waiting } from "../../shared/parts";
 import css from "./AuditScreen.module.css";
 import { Stretches, Verify } from "./Stretches";
@@ -44,19 +45,14 @@ export function AuditScreen() {
           onChange={(value) => narrow({ person: value ?? undefined })}
         />
         <Select
-          label="Who"
+          label="User"
           placeholder="Anyone"
           clearable
           data={practitioners.data?.map((one) => ({ value: one.id, label: one.name })) ?? []}
           value={who ?? null}
           onChange={(value) => narrow({ who: value ?? undefined })}
         />
-        <TextInput
-          label="Day"
-          type="date"
-          value={day ?? ""}
-          onChange={(event) => narrow({ day: event.currentTarget.value || undefined })}
-        />
+        <DayInput label="Day" value={day ?? ""} onChange={(chosen) => narrow({ day: chosen || undefined })} />
         <a href={`/api/audit.csv?${query}`} download>
           Export CSV
         </a>
@@ -64,7 +60,7 @@ export function AuditScreen() {
       </div>
       {pages.isPending && <Waiting for="Loading the audit" />}
       {pages.isError && <ErrorPanel error={pages.error} retry={() => void pages.refetch()} />}
-      {pages.isSuccess && stretches.length === 0 && <Empty>Nothing was recorded for this. Clear a filter.</Empty>}
+      {pages.isSuccess && stretches.length === 0 && <Empty>No entries match. Clear a filter.</Empty>}
       {stretches.length > 0 && <Stretches stretches={stretches} />}
       {pages.hasNextPage && (
         <Button variant="default" onClick={() => void pages.fetchNextPage()} loading={pages.isFetchingNextPage}>

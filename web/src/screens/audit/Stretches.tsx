@@ -18,7 +18,7 @@ export function Stretches({ stretches }: { stretches: readonly Stretch[] }) {
       <thead>
         <tr>
           <th>When</th>
-          <th>Who</th>
+          <th>User</th>
           <th>Action</th>
           <th>Record</th>
           <th>From</th>

@@ -63,8 +63,8 @@ export function CatalogueScreen() {
       {shelf === "techniques" && <Techniques rows={book.techniques} match={match} />}
       {shelf === "letters" && <LetterWords match={match} />}
       <p className={css.hint}>
-        Traditional use, as it is taught; evidence is said where there is some. What this practice changed is marked
-        “ours” and can be taken back. Safety rules can be added, never loosened.
+        Traditional use, as taught; evidence is shown where there is any. Entries changed by this practice are marked
+        “customised” and can be restored. Safety rules can be added but never loosened.
       </p>
     </div>
   );

@@ -18,11 +18,11 @@ const GROUNDS = {
   ribs: "Ribs",
 } as const;
 const ROLES = {
-  main: "at the place",
-  supply: "serves the place",
+  main: "local",
+  supply: "supports the area",
   far: "far",
-  pain: "for pain",
-  calm: "for calm",
+  pain: "pain relief",
+  calm: "calming",
 } as const;
 const EVIDENCE = { none: "No evidence", weak: "Weak evidence", some: "Some evidence", fair: "Fair evidence" } as const;
 
@@ -54,15 +54,15 @@ export function Complaints({ pages, layer, match }: Props) {
                 setAdding(false);
               }}
             >
-              {one.kind.name} {(one.changed || one.own) && <mark>ours</mark>}
+              {one.kind.name} {(one.changed || one.own) && <mark>customised</mark>}
             </button>
           </li>
         ))}
-        {shown.length === 0 && <li className={css.hint}>No complaint by that word.</li>}
+        {shown.length === 0 && <li className={css.hint}>No complaint matches.</li>}
       </ul>
       {adding && (
         <article className={css.sheet}>
-          <h2>A complaint of your own</h2>
+          <h2>New practice complaint</h2>
           <OwnComplaint
             onKeep={(own) => {
               const id = idFor(
@@ -100,16 +100,16 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
   const facts = [
     ["Stop and refer", kind.stop_if.join("; ")],
     ["Ask", kind.ask.join(" ")],
-    ["Hinders", kind.acts.join(", ")],
-    ["Judge by", kind.measure],
+    ["Activities affected", kind.acts.join(", ")],
+    ["Measure progress by", kind.measure],
     [EVIDENCE[kind.evidence.strength], kind.evidence.says],
-    ["Beside pressing", kind.techniques.map((id) => id.replaceAll("_", " ")).join(", ")],
+    ["Also used", kind.techniques.map((id) => id.replaceAll("_", " ")).join(", ")],
     ["At home", kind.home.map(shortId).join(", ")],
   ] as const;
   return (
     <article className={css.sheet}>
       <h2>
-        {kind.name} {(page.changed || page.own) && <mark>ours</mark>}
+        {kind.name} {(page.changed || page.own) && <mark>customised</mark>}
       </h2>
       {kind.checked && <p className={css.strong}>{kind.checked}</p>}
       <dl className={css.facts}>
@@ -124,7 +124,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
       </dl>
       {own && (
         <details>
-          <summary>Change what it is</summary>
+          <summary>Edit complaint</summary>
           <OwnComplaint
             begun={own}
             onKeep={(next) => layer.change({ own_complaints: { ...layer.layer.own_complaints, [kind.id]: next } })}
@@ -144,7 +144,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
                   .map((use) => (
                     <tr key={`${use.id}-${use.role}`}>
                       <th scope="row">
-                        {shortId(use.id)} {use.own && <mark>ours</mark>}
+                        {shortId(use.id)} {use.own && <mark>customised</mark>}
                       </th>
                       <td>{ROLES[use.role as keyof typeof ROLES]}</td>
                       <td>{use.why}</td>
@@ -177,7 +177,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
                             )
                           }
                         >
-                          Not here
+                          Remove here
                         </Button>
                       </td>
                     </tr>
@@ -188,7 +188,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
         ))}
       {page.removed.length > 0 && (
         <p>
-          Not used in this practice:{" "}
+          Removed in this practice:{" "}
           {page.removed.map((id) => (
             <Button
               key={id}
@@ -196,7 +196,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
               variant="default"
               onClick={() => change({ remove: page.removed.filter((one) => one !== id) })}
             >
-              {shortId(id)}, use it again
+              {shortId(id)}: restore
             </Button>
           ))}
         </p>
@@ -222,7 +222,7 @@ function ComplaintSheet({ page, layer, onGone }: SheetProps) {
           variant="default"
           onClick={() => layer.change({ complaints: without(layer.layer.complaints, kind.id) })}
         >
-          As it was shipped
+          Restore default
         </Button>
       )}
     </article>
@@ -240,17 +240,17 @@ function AddUse({ kind, onUse }: { kind: Schema["ComplaintKind"]; onUse: (use: U
     <div className={css.then}>
       <AddByName
         label="Add a point or area"
-        placeholder="Add: SP6, own points too"
-        onAdd={(id) => onUse({ id, ground, role, weight: 2, side: kind.sides, why: "Used in this practice." })}
+        placeholder="Add: SP6, or your own points"
+        onAdd={(id) => onUse({ id, ground, role, weight: 2, side: kind.sides, why: "Added in this practice." })}
       />
       <NativeSelect
-        aria-label="On which ground"
+        aria-label="Approach"
         data={Object.entries(GROUNDS).map(option)}
         value={ground}
         onChange={(event) => setGround(event.currentTarget.value as Use["ground"])}
       />
       <NativeSelect
-        aria-label="In which role"
+        aria-label="Role"
         data={Object.entries(ROLES).map(option)}
         value={role}
         onChange={(event) => setRole(event.currentTarget.value as Use["role"])}

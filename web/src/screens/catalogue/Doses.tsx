@@ -15,9 +15,9 @@ export function Doses(props: { pages: Schema["DosePage"][]; layer: LayerOfPracti
       <thead>
         <tr>
           <th scope="col">Dose</th>
-          <th scope="col">On the score</th>
-          <th scope="col">In words</th>
-          <th scope="col">Takes</th>
+          <th scope="col">Symbol</th>
+          <th scope="col">Description</th>
+          <th scope="col">Duration</th>
           <th scope="col">Level</th>
           <th scope="col">Used by</th>
         </tr>
@@ -28,7 +28,7 @@ export function Doses(props: { pages: Schema["DosePage"][]; layer: LayerOfPracti
           .map((page) => (
             <tr key={`${page.id}-${page.changed}`}>
               <th scope="row">
-                {page.id.replaceAll("_", " ")} {page.changed && <mark>ours</mark>}
+                {page.id.replaceAll("_", " ")} {page.changed && <mark>customised</mark>}
               </th>
               <td>
                 <svg width="90" height="26" viewBox="0 -24 90 26" aria-hidden className={css.shape}>
@@ -61,7 +61,7 @@ export function Doses(props: { pages: Schema["DosePage"][]; layer: LayerOfPracti
                     variant="default"
                     onClick={() => layer.change({ doses: without(layer.layer.doses, page.id) })}
                   >
-                    As it was shipped
+                    Restore default
                   </Button>
                 )}
               </td>
@@ -81,7 +81,7 @@ export function Techniques({ rows, match }: { rows: Schema["Technique"][]; match
         <tr>
           <th scope="col">Technique</th>
           <th scope="col">Kind</th>
-          <th scope="col">How</th>
+          <th scope="col">Instructions</th>
           <th scope="col">Positions</th>
         </tr>
       </thead>

@@ -15,7 +15,7 @@ type Template = Schema["TemplateOut"];
 
 export function LetterWords({ match }: { match: (...texts: string[]) => boolean }) {
   const templates = useQuery(templatesQuery);
-  if (templates.isPending) return <Waiting for="Loading the words" />;
+  if (templates.isPending) return <Waiting for="Loading the letter texts" />;
   if (templates.isError) return <ErrorPanel error={templates.error} />;
   return (
     <div className={css.letters}>
@@ -42,7 +42,7 @@ function One({ template }: { template: Template }) {
       take(api.PUT("/api/letter-templates/{kind}", { params: { path }, body: { version: template.version, body } })),
     onSuccess: async () => {
       await changed();
-      notifications.show({ message: "Saved. New letters use these words." });
+      notifications.show({ message: "Saved. New letters use this text." });
     },
   });
   const drop = useMutation({
@@ -53,11 +53,11 @@ function One({ template }: { template: Template }) {
   return (
     <section className={desk.section} aria-label={template.title}>
       <h2>
-        {template.title} {template.own && <small className={desk.note}>ours</small>}
+        {template.title} {template.own && <small className={desk.note}>customised</small>}
       </h2>
       <div className={attempt.data ? desk.two : undefined}>
         <Textarea
-          aria-label={`Words of: ${template.title}`}
+          aria-label={`Text: ${template.title}`}
           autosize
           minRows={8}
           maxRows={20}
@@ -69,12 +69,12 @@ function One({ template }: { template: Template }) {
         {attempt.data && <pre className={css.tried}>{attempt.data.text}</pre>}
       </div>
       {(template.doubts?.length ?? 0) > 0 && (
-        <p className={desk.note}>A letter had better not say: {template.doubts?.join(", ")}.</p>
+        <p className={desk.note}>Avoid these words in a letter: {template.doubts?.join(", ")}.</p>
       )}
       {failure && <ErrorPanel error={failure} />}
       <div className={desk.buttons}>
         <Button variant="default" loading={attempt.isPending} onClick={() => attempt.mutate()}>
-          Try it
+          Preview
         </Button>
         {manages && (
           <Button disabled={body === template.body} loading={save.isPending} onClick={() => save.mutate()}>
@@ -83,7 +83,7 @@ function One({ template }: { template: Template }) {
         )}
         {manages && template.own && (
           <Button variant="default" loading={drop.isPending} onClick={() => drop.mutate()}>
-            Back to the shipped words
+            Restore default
           </Button>
         )}
       </div>

@@ -48,11 +48,11 @@ export function OurRules({ layer, match }: Props) {
   return (
     <div className={css.rules}>
       <Checkbox
-        label="What a rule refuses may be signed for with a reason, where that rule allows it. Each signature is audited."
+        label="Rules that allow it can be overridden with a reason. Every override is audited."
         checked={layer.layer.overrides ?? false}
         onChange={(event) => layer.change({ overrides: event.currentTarget.checked })}
       />
-      {rules.length === 0 && <Empty>No rules of your own yet. The standing ones are below.</Empty>}
+      {rules.length === 0 && <Empty>No practice rules yet. The standard rules are below.</Empty>}
       <ul>
         {rules
           .filter((rule) => match(rule.short, rule.reason))
@@ -77,10 +77,10 @@ export function OurRules({ layer, match }: Props) {
 }
 
 const SEVERITIES = [
-  { value: "refuse", label: "is left out" },
-  { value: "limit", label: "only up to a level" },
-  { value: "note", label: "is noted" },
-  { value: "refer", label: "needs a doctor's word first" },
+  { value: "refuse", label: "leave out" },
+  { value: "limit", label: "limit the level" },
+  { value: "note", label: "add a note" },
+  { value: "refer", label: "needs medical clearance first" },
 ];
 const POSITIONS = ["supine", "half_reclined", "prone", "left_side", "right_side", "seated", "leaning"] as const;
 
@@ -135,10 +135,10 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
         setPositions([]);
       }}
     >
-      <h2>A rule of your own</h2>
+      <h2>New practice rule</h2>
       <NativeSelect
         label="For"
-        data={[{ value: "", label: "everybody" }, ...context.map((one) => ({ value: one.id, label: one.ask }))]}
+        data={[{ value: "", label: "everyone" }, ...context.map((one) => ({ value: one.id, label: one.ask }))]}
         value={question}
         onChange={(event) => setQuestion(event.currentTarget.value)}
       />
@@ -167,7 +167,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
       </fieldset>
       <div className={css.then}>
         <NativeSelect
-          label="Then it"
+          label="Then"
           data={SEVERITIES}
           value={severity}
           onChange={(event) => setSeverity(event.currentTarget.value as Rule["severity"])}
@@ -183,7 +183,7 @@ function NewRule({ taken, onRule }: { taken: string[]; onRule: (rule: Rule) => v
           />
         )}
       </div>
-      <TextInput label="In a few words" value={short} onChange={(event) => setShort(event.currentTarget.value)} />
+      <TextInput label="Short label" value={short} onChange={(event) => setShort(event.currentTarget.value)} />
       <TextInput label="Why" value={reason} onChange={(event) => setReason(event.currentTarget.value)} />
       <Button type="submit" disabled={!ready}>
         Add the rule

@@ -11,13 +11,13 @@ const EMPTY: Own = {
   stop_if: [],
   ask: [],
   acts: [],
-  measure: "0 to 10, at the act that it hinders",
+  measure: "0 to 10, for the activity affected",
   techniques: [],
 };
 const LISTS = [
-  ["acts", "What it hinders, one a line"],
-  ["stop_if", "Stop and refer at, one a line"],
-  ["ask", "Ask, one a line"],
+  ["acts", "Activities affected, one per line"],
+  ["stop_if", "Stop and refer if, one per line"],
+  ["ask", "Questions to ask, one per line"],
 ] as const;
 const lines = (text: string) =>
   text
@@ -33,9 +33,9 @@ export function OwnComplaint({ begun, onKeep }: { begun?: Own; onKeep: (own: Own
     onKeep({ ...own, ...Object.fromEntries(LISTS.map(([name]) => [name, lines(texts[name] ?? "")])) });
   };
   return (
-    <form className={css.own} onSubmit={submit} aria-label="A complaint of your own">
+    <form className={css.own} onSubmit={submit} aria-label="New practice complaint">
       <TextInput
-        label="What it is called"
+        label="Name"
         placeholder="Grip after carving"
         value={own.name}
         onChange={(event) => setOwn({ ...own, name: event.currentTarget.value })}
@@ -44,7 +44,7 @@ export function OwnComplaint({ begun, onKeep }: { begun?: Own; onKeep: (own: Own
         aria-label="Sides"
         data={[
           { value: "both", label: "both sides" },
-          { value: "affected", label: "the side it is on" },
+          { value: "affected", label: "the affected side" },
         ]}
         value={own.sides}
         onChange={(sides) => setOwn({ ...own, sides: sides as Own["sides"] })}
@@ -60,7 +60,7 @@ export function OwnComplaint({ begun, onKeep }: { begun?: Own; onKeep: (own: Own
         />
       ))}
       <TextInput
-        label="Judge by"
+        label="Measure progress by"
         value={own.measure}
         onChange={(event) => setOwn({ ...own, measure: event.currentTarget.value })}
       />

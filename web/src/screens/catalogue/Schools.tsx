@@ -12,10 +12,10 @@ type Props = {
   match: (...texts: string[]) => boolean;
 };
 const WITHIN = {
-  importance: "the most important first, part by part",
+  importance: "most important first, by body part",
   toes_to_heel: "from the toes to the heel",
   top_down: "from the top down",
-  broad_to_deep: "from broad to deep",
+  broad_to_deep: "broad contact first, then deeper",
   forehead_to_chin: "from the forehead to the chin",
   chin_to_scalp: "from the chin to the scalp",
 } as const;
@@ -28,7 +28,7 @@ export function Schools({ pages, doses, layer, match }: Props) {
       {shown.map((page) => (
         <SchoolSheet key={`${page.school.id}-${page.changed}`} page={page} doses={doses} layer={layer} />
       ))}
-      {shown.length === 0 && <p className={css.hint}>No school by that word.</p>}
+      {shown.length === 0 && <p className={css.hint}>No school matches.</p>}
     </div>
   );
 }
@@ -36,8 +36,8 @@ export function Schools({ pages, doses, layer, match }: Props) {
 /** Numbers that a practice may set otherwise: field, words, least, most. */
 const NUMBERS = [
   ["level_ceiling", "highest level", 1, 5],
-  ["most_points", "points in a session", 1, 60],
-  ["rest_every_s", "seconds between rests", 120, 7200],
+  ["most_points", "points per session", 1, 60],
+  ["rest_every_s", "seconds between pauses", 120, 7200],
 ] as const;
 
 type SheetProps = { page: Page; doses: Schema["DosePage"][]; layer: LayerOfPractice };
@@ -50,7 +50,7 @@ function SchoolSheet({ page, doses, layer }: SheetProps) {
   return (
     <article className={css.sheet}>
       <h2>
-        {school.name} {page.changed && <mark>ours</mark>}
+        {school.name} {page.changed && <mark>customised</mark>}
       </h2>
       <p>{school.works_on}</p>
       <ol className={css.phases}>
@@ -64,7 +64,7 @@ function SchoolSheet({ page, doses, layer }: SheetProps) {
         <dt>Order</dt>
         <dd>
           {WITHIN[school.order.within]}
-          {school.order.scope === "whole" ? ", over the whole session" : ", anew in each position"}
+          {school.order.scope === "whole" ? ", over the whole session" : ", starting again in each position"}
           {school.sides === "right_then_left" && "; right, then left"}
         </dd>
         <dt>Dose</dt>
@@ -77,13 +77,13 @@ function SchoolSheet({ page, doses, layer }: SheetProps) {
             onChange={(event) => change({ default_dose: event.currentTarget.value })}
           />
         </dd>
-        <dt>A sore spot</dt>
+        <dt>Sore spots</dt>
         <dd>{school.sore_spot.words}</dd>
-        <dt>Turning</dt>
+        <dt>Circling</dt>
         <dd>
           <TextInput
             size="xs"
-            aria-label={`Turning in ${school.name}`}
+            aria-label={`Circling in ${school.name}`}
             maxLength={200}
             defaultValue={school.turning}
             onBlur={(event) => {
@@ -92,7 +92,7 @@ function SchoolSheet({ page, doses, layer }: SheetProps) {
             }}
           />
         </dd>
-        <dt>Close</dt>
+        <dt>Ending</dt>
         <dd>{school.closing.words}</dd>
       </dl>
       <div className={css.numbers}>
@@ -118,7 +118,7 @@ function SchoolSheet({ page, doses, layer }: SheetProps) {
             variant="default"
             onClick={() => layer.change({ schools: without(layer.layer.schools, school.id) })}
           >
-            As it was shipped
+            Restore default
           </Button>
         )}
       </div>

@@ -78,7 +78,7 @@ export function AskAgain({ complaint, personId, onDone }: Props) {
       <AskFields questions={ask.data?.questions ?? []} value={answers} onChange={setAnswers} />
       <div className={desk.buttons}>
         <Button variant="default" onClick={() => setPainting(!painting)} aria-expanded={painting}>
-          {painting ? "Hide the figure" : "Where it is now, on the figure"}
+          {painting ? "Hide the figure" : "Mark where it is now"}
         </Button>
       </div>
       {painting && (

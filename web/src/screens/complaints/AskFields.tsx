@@ -1,6 +1,7 @@
 /** The fields that every complaint is asked, and its own questions; the same when it is taken up and when it is asked again. */
 import { Chip, NumberInput, SegmentedControl, TextInput } from "@mantine/core";
 import type { Schema } from "../../api/client";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import css from "./ComplaintsScreen.module.css";
 
@@ -30,7 +31,7 @@ const QUALITIES: Quality[] = [
   "pressing",
 ];
 const PATTERNS: { value: Pattern | ""; label: string }[] = [
-  { value: "", label: "not said" },
+  { value: "", label: "not specified" },
   { value: "constant", label: "constant" },
   { value: "waves", label: "in waves" },
   { value: "episodes", label: "in episodes" },
@@ -86,7 +87,7 @@ export function AskFields({ questions, value, onChange }: Props) {
       <div className={desk.row}>
         <div>
           <span className={css.label} id="pattern-label">
-            How it goes
+            Pattern
           </span>
           <SegmentedControl
             fullWidth
@@ -129,12 +130,7 @@ export function DoctorsLook({
           value={value.by}
           onChange={(event) => onChange({ ...value, by: event.currentTarget.value })}
         />
-        <TextInput
-          label="When"
-          type="date"
-          value={value.seen_on}
-          onChange={(event) => onChange({ ...value, seen_on: event.currentTarget.value })}
-        />
+        <DayInput label="When" value={value.seen_on} onChange={(seen_on) => onChange({ ...value, seen_on })} />
       </div>
     </fieldset>
   );

@@ -50,7 +50,7 @@ export function ComplaintsScreen() {
             onChange={(value) => setChosen(value as Moment)}
           />
         </div>
-        {open.length === 0 && <Empty>No complaint yet. Type what they say, on the right.</Empty>}
+        {open.length === 0 && <Empty>No complaints yet. Enter what they say on the right.</Empty>}
         {open.map((complaint) => (
           <One key={complaint.id} complaint={complaint} moment={moment} visitId={visit?.visit_id} personId={personId} />
         ))}
@@ -90,12 +90,12 @@ function One({ complaint, moment, visitId, personId }: OneProps) {
         {complaint.name} {complaint.one_sided && <span>{sideWords[complaint.side]}</span>}
       </h3>
       <p className={css.meta}>
-        {complaint.places[0] && `Shown on the figure: ${complaint.places[0].words}. `}
+        {complaint.places[0] && `Marked on the figure: ${complaint.places[0].words}. `}
         {complaint.places[1] &&
           complaint.places[1].words !== complaint.places[0]?.words &&
           `Before: ${complaint.places[1].words}. `}
         {complaint.since && `Since ${dateOf(complaint.since)}. `}
-        {last && `Last time ${last.value}. `}
+        {last && `Last rating ${last.value}. `}
         {complaint.acts.length === 0 && "No activity named yet."}
       </p>
       {whole && <RateLine of={whole} moment={moment} visitId={visitId} personId={personId} />}
@@ -113,8 +113,8 @@ function One({ complaint, moment, visitId, personId }: OneProps) {
         <p className={complaint.confirmed && !complaint.confirmed.stale ? css.meta : css.missing}>
           {complaint.checked}{" "}
           {complaint.confirmed
-            ? `${complaint.confirmed.by}, ${dateOf(complaint.confirmed.seen_on)}${complaint.confirmed.stale ? ": too long ago, ask again" : ""}.`
-            : "Not noted yet."}
+            ? `${complaint.confirmed.by}, ${dateOf(complaint.confirmed.seen_on)}${complaint.confirmed.stale ? " (out of date, ask again)" : ""}.`
+            : "Not recorded yet."}
         </p>
       )}
       {writes &&
@@ -143,7 +143,7 @@ function Answers({ complaint }: { complaint: Complaint }) {
     pattern && (pattern === "waves" ? "in waves" : pattern === "episodes" ? "in episodes" : "constant"),
     brings_on && `brought on by ${brings_on}`,
     eases && `eased by ${eases}`,
-    medicines_per_week != null && `medicine ${medicines_per_week} times a week`,
+    medicines_per_week != null && `medicine ${medicines_per_week} times per week`,
     ...Object.entries(own ?? {}).map(([question, answer]) => `${question} ${answer}`),
   ].filter(Boolean);
   const changed = Object.entries(last.changed);
@@ -154,7 +154,7 @@ function Answers({ complaint }: { complaint: Complaint }) {
       </p>
       {changed.map(([question, [before, now]]) => (
         <p key={question}>
-          <b>Changed</b> {question}: {before || "not said"} → {now || "not said"}
+          <b>Changed</b> {question}: {before || "not specified"} → {now || "not specified"}
         </p>
       ))}
     </div>
@@ -186,7 +186,7 @@ function CloseIt({ complaint, personId, closed }: { complaint: Complaint; person
   });
   return (
     <Button size="compact-sm" variant="subtle" loading={change.isPending} onClick={() => change.mutate()}>
-      {closed ? "Close complaint" : "Open again"}
+      {closed ? "Close complaint" : "Reopen"}
     </Button>
   );
 }

@@ -42,7 +42,7 @@ function Opened({ complaint, personId }: { complaint: Complaint; personId: strin
   return (
     <section className={css.episodes} aria-label={`Episodes of ${complaint.name}`}>
       {writes && <Tell complaint={complaint} personId={personId} />}
-      {latest.length === 0 && episodes.data && <p className={css.meta}>None noted yet.</p>}
+      {latest.length === 0 && episodes.data && <p className={css.meta}>No episodes recorded.</p>}
       <ul className={desk.plain}>
         {latest.slice(0, SHOWN).map((one) => (
           <Row key={one.id} episode={one} personId={personId} />
@@ -70,7 +70,7 @@ function Row({ episode, personId }: { episode: Episode; personId: string }) {
     : `${dayOf(episode.started_at)}, ${clock(episode.started_at)}`;
   const told = [
     episode.strength !== null ? `${episode.strength} of 10` : "",
-    episode.goes_on ? "still on" : episode.ended_at && !episode.day_only ? `until ${clock(episode.ended_at)}` : "",
+    episode.goes_on ? "ongoing" : episode.ended_at && !episode.day_only ? `until ${clock(episode.ended_at)}` : "",
     episode.trigger && `after ${episode.trigger}`,
     episode.helped && `${episode.helped} helped`,
     episode.medicine,
@@ -84,7 +84,7 @@ function Row({ episode, personId }: { episode: Episode; personId: string }) {
         <span className={desk.buttons}>
           {episode.goes_on && (
             <Button size="compact-sm" variant="default" onClick={() => change.mutate(false)}>
-              Over now
+              Mark as over
             </Button>
           )}
           <Button size="compact-sm" variant="subtle" onClick={() => change.mutate(true)}>
@@ -163,7 +163,7 @@ function Tell({ complaint, personId }: { complaint: Complaint; personId: string 
     <>
       <form className={desk.row} onSubmit={submit}>
         <TextInput
-          aria-label="Episodes, as they tell them"
+          aria-label="Episodes, in their own words"
           placeholder="three last week, the worst on Thursday, 8 of 10"
           maxLength={120}
           value={text}
@@ -173,11 +173,11 @@ function Tell({ complaint, personId }: { complaint: Complaint; personId: string 
           Read
         </Button>
         <Button variant="subtle" onClick={() => begins.mutate()} style={{ flex: "none" }}>
-          One is going on now
+          An episode has started now
         </Button>
       </form>
       {failed && <ErrorPanel error={failed} />}
-      {rows?.length === 0 && <p>No episodes in this. Say how many, or on which days.</p>}
+      {rows?.length === 0 && <p>No episodes found in this text. Enter how many, or on which days.</p>}
       {rows?.map((row, rank) => (
         <div key={row.day} className={desk.row}>
           <p>
@@ -194,8 +194,8 @@ function Tell({ complaint, personId }: { complaint: Complaint; personId: string 
             onChange={(value) => set(rank, { strength: typeof value === "number" ? value : null })}
           />
           <TextInput
-            aria-label={`What set it off, ${row.day}`}
-            placeholder="set off by"
+            aria-label={`Trigger, ${row.day}`}
+            placeholder="triggered by"
             value={row.trigger}
             onChange={(event) => set(rank, { trigger: event.currentTarget.value })}
           />

@@ -6,6 +6,7 @@ import { type FormEvent, lazy, Suspense, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { kindsQuery, personQuery, refresh } from "../../api/queries";
 import { usePatch } from "../../body/usePatch";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
 import type { Side } from "../../shared/words";
@@ -63,7 +64,7 @@ export function TakeUp({ personId, taken }: Props) {
   const alarms = (heard.data?.alarms ?? []).filter((alarm) => !denied.includes(alarm.flag));
   return (
     <section className={css.add} aria-label="New complaint">
-      <h2>What troubles them?</h2>
+      <h2>What is bothering them?</h2>
       <TextInput
         aria-label="What they say"
         placeholder="In their words: wakes at four, first steps in the morning"
@@ -98,13 +99,13 @@ export function TakeUp({ personId, taken }: Props) {
       )}
       {withheld && <p>{notOffered[withheld.id]}</p>}
       {wanted !== "" && heard.data && alarms.length === 0 && !withheld && fits.length === 0 && (
-        <p>Nothing fits these words. Choose from the list.</p>
+        <p>No match. Choose from the list.</p>
       )}
       <ul className={css.fits}>
         {(alarms.length === 0 ? fits : []).map((fit) => (
           <li key={fit.id}>
             <button type="button" onClick={() => pick(fit.id)}>
-              <b>{fit.name}</b> {taken.includes(fit.id) && <span>already here</span>}
+              <b>{fit.name}</b> {taken.includes(fit.id) && <span>already added</span>}
               <small>{fit.why}</small>
             </button>
           </li>
@@ -246,7 +247,7 @@ function Form({ ask, personId, heardSide, skin, onDone }: FormProps) {
       )}
       {flags.length > 0 && (
         <p role="alert">
-          <b>This goes into the screening and stops the session.</b> Save it, and follow what the screening says.
+          <b>This goes into the screening and rules out a session.</b> Save it and follow the screening advice.
         </p>
       )}
       {ask.checked && <DoctorsLook checked={ask.checked} value={look} onChange={setLook} />}
@@ -270,7 +271,7 @@ function Form({ ask, personId, heardSide, skin, onDone }: FormProps) {
       )}
       <TagsInput
         label="Activity affected"
-        description="Up to three concrete acts, each rated again later"
+        description="Up to three specific activities, rated again later"
         data={[...ask.acts]}
         maxTags={3}
         value={acts}
@@ -278,7 +279,7 @@ function Form({ ask, personId, heardSide, skin, onDone }: FormProps) {
         acceptValueOnBlur
       />
       <AskFields questions={ask.questions} value={answers} onChange={setAnswers} />
-      <TextInput label="Since" type="date" value={since} onChange={(event) => setSince(event.currentTarget.value)} />
+      <DayInput label="Since" value={since} onChange={setSince} />
       {add.isError && <ErrorPanel error={add.error} />}
       <div className={desk.buttons}>
         <Button type="submit" loading={add.isPending}>

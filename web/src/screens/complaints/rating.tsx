@@ -38,8 +38,8 @@ export function ratedOf(complaint: Complaint): Rated[] {
       (act): Rated => ({
         id: act.id,
         words: act.words,
-        low: "not hindered",
-        high: "not possible",
+        low: "no difficulty",
+        high: "unable to do it",
         ratings: act.ratings,
         send: (body) =>
           take(

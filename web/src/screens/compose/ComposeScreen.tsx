@@ -32,7 +32,7 @@ export function ComposeScreen() {
   if (!today.data) {
     return (
       <div className={css.alone}>
-        <Empty>No visit today. Start one now, above, or book one on the overview.</Empty>
+        <Empty>No visit today. Start one above, or book one in the overview.</Empty>
       </div>
     );
   }
@@ -53,7 +53,7 @@ function Composing(inputs: Inputs) {
       <WishRow composer={composer} inputs={inputs} />
       {compose.isError && <ErrorPanel error={compose.error} />}
       {!made && !compose.isPending && !compose.isError && (
-        <Empty>Choose what to work on and for how long, then compose. You can change everything afterwards.</Empty>
+        <Empty>Choose the complaints and the time, then compose. You can edit everything afterwards.</Empty>
       )}
       {!made && compose.isPending && <Waiting for="Composing" />}
       {made && made.decision !== "ok" && (

@@ -23,7 +23,7 @@ export function Differences({ from, to }: { from: Score; to: Score }) {
     return was && (was.duration_s !== stop.duration_s || was.level !== stop.level) ? [{ was, stop }] : [];
   });
   if (gone.length + come.length + other.length === 0)
-    return <p className={css.hint}>The same stops, as long and as hard.</p>;
+    return <p className={css.hint}>Same stops, durations and levels.</p>;
   return (
     <dl className={css.differences}>
       <Row words="added" stops={come} />

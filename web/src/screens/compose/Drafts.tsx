@@ -30,7 +30,7 @@ export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
     <Modal opened onClose={onClose} title="Drafts" size={other ? "100%" : "lg"}>
       <KeepAs
         label="Label of the draft"
-        placeholder="with the front, gentle, short"
+        placeholder="face down, gentle, short"
         button="Save this score"
         loading={keep.isPending}
         onKeep={(label, done) => keep.mutate(label, { onSuccess: done })}
@@ -55,7 +55,7 @@ export function Drafts({ visitId, score, made, budget_s, onClose }: Props) {
               Compare
             </Button>
             <Button size="xs" variant="default" onClick={() => score.restore.mutate(draft.id, { onSuccess: onClose })}>
-              Go back to it
+              Restore this draft
             </Button>
           </li>
         ))}

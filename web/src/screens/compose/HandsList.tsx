@@ -1,4 +1,4 @@
-/** The way of the hands as a list: the numbers on the body, in their order, with side and where one stands. */
+/** Hand positions as a list: the numbers on the body, in their order, with side and where one stands. */
 import type { Schema } from "../../api/client";
 import { isPressed } from "../../score/shapes";
 import { shortId, sideWords } from "../../shared/words";
@@ -14,7 +14,7 @@ export const onTheWay = (stops: Schema["Stop"][]) => stops.filter((stop) => !sto
 
 export function HandsList({ stops, onChoose }: Props) {
   return (
-    <ol className={css.hands} aria-label="The way of the hands">
+    <ol className={css.hands} aria-label="Hand positions">
       {onTheWay(stops).map((stop) => (
         <li key={stop.key} data-core={(stop.core_of ?? []).length > 0 || undefined}>
           <button type="button" onClick={() => onChoose(stop.key)}>

@@ -16,7 +16,7 @@ function Sign({ onSign }: { onSign: (reason: string) => void }) {
   if (reason === null)
     return (
       <button type="button" onClick={() => setReason("")}>
-        Sign for it
+        Override
       </button>
     );
   return (
@@ -29,13 +29,13 @@ function Sign({ onSign }: { onSign: (reason: string) => void }) {
       }}
     >
       <input
-        aria-label="Reason for signing"
-        placeholder="why it is right today"
+        aria-label="Reason for the override"
+        placeholder="Why is it appropriate today?"
         value={reason}
         onChange={(event) => setReason(event.currentTarget.value)}
       />
       <button type="submit" disabled={reason.trim().length < 8}>
-        Sign
+        Override
       </button>
     </form>
   );
@@ -52,20 +52,20 @@ export function LeftOut({ made, onPin, onAdd }: Props) {
       <Asks asks={made.asks} />
       {made.coverage?.map((row) => (
         <p key={row.complaint} className={css.coverage}>
-          <b>{row.name}</b>{" "}
+          <b>{row.name}</b>
           {(row.core ?? []).length > 0 && (
             <>
-              begins with <span className={css.core}>{row.core?.map(shortId).join(", ")}</span>;{" "}
+              : core points <span className={css.core}>{row.core?.map(shortId).join(", ")}</span>
             </>
           )}
-          {[row.local && "at the place", row.far && "far", row.calm && "calm"].filter(Boolean).join(", ")}
+          . {covered(row)}
           {row.missing?.map((reason) => (
             <em key={reason}>{reason}</em>
           ))}
         </p>
       ))}
       <h2>Left out{rows.length > 0 && `: ${rows.length}`}</h2>
-      {rows.length === 0 && <p>Nothing. Everything that is traditionally used fits.</p>}
+      {rows.length === 0 && <p>Nothing left out. All traditionally used points fit.</p>}
       <ul>
         {rows.map((row) => (
           <li key={`${row.id}-${row.side}`} data-severity={row.severity}>
@@ -88,4 +88,10 @@ export function LeftOut({ made, onPin, onAdd }: Props) {
       </ul>
     </section>
   );
+}
+
+/** Which kinds of points a complaint has in the score. */
+function covered(row: Schema["Coverage"]): string {
+  const kinds = [row.local && "local", row.far && "distal", row.calm && "calming"].filter(Boolean);
+  return kinds.length > 0 ? `Covered: ${kinds.join(", ")}.` : "";
 }

@@ -46,10 +46,10 @@ export function Preview({ visitId, version, made, wish, onTake, onLeave }: Props
       )}
       <div className={css.previewTools}>
         <Button size="xs" disabled={would?.decision !== "ok"} onClick={onTake}>
-          Take it
+          Apply
         </Button>
         <Button size="xs" variant="default" onClick={onLeave}>
-          Leave it
+          Discard
         </Button>
       </div>
     </section>

@@ -22,7 +22,7 @@ function PlanSeries({ visitId, plan, minutes }: { visitId: string; plan: Schema[
       const coming = plan.visits.slice(1);
       const visits = coming.map((one) => ({
         after_days: one.day,
-        purpose: `visit ${one.number}, set ${one.set}${one.day === plan.judge_on_day ? ", judge the plan" : ""}`,
+        purpose: `visit ${one.number}, set ${one.set}${one.day === plan.judge_on_day ? ", review the plan" : ""}`,
       }));
       const path = { person_id: personId ?? "" };
       return take(api.POST("/api/people/{person_id}/series", { params: { path }, body: { first, minutes, visits } }));
@@ -44,7 +44,7 @@ function PlanSeries({ visitId, plan, minutes }: { visitId: string; plan: Schema[
           <Link to="/people/$personId" params={{ personId }}>
             visits
           </Link>
-          , or from the day when they fall due.
+          , or from the Day page when they are due.
         </span>
       )}
       {save.isError && <ErrorPanel error={save.error} />}

@@ -4,7 +4,7 @@ import type { Schema } from "../../api/client";
 import { Overview } from "../../score/Overview";
 import { ScoreView } from "../../score/ScoreView";
 import { AddByName } from "../../shared/AddByName";
-import { minutesAndSeconds } from "../../shared/words";
+import { counted, minutesAndSeconds } from "../../shared/words";
 import css from "./ComposeScreen.module.css";
 import type { Composer, Panel } from "./useComposer";
 
@@ -58,7 +58,7 @@ export function ScoreTools({ composer, made, visitId, techniques }: ToolsProps) 
       <More onPanel={composer.setPanel} visitId={visitId} made />
       {window.long && (
         <Button variant="default" aria-pressed={window.shown !== undefined} onClick={window.toggle}>
-          {window.shown ? "See all of it" : "Look closer"}
+          {window.shown ? "Show all" : "Zoom in"}
         </Button>
       )}
       <Worth objective={made.objective} />
@@ -76,9 +76,9 @@ export function More({ onPanel, visitId, made }: MoreProps) {
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Item disabled={!made} onClick={() => onPanel("drafts")}>
-          Drafts: keep, compare
+          Drafts: save, compare
         </Menu.Item>
-        <Menu.Item onClick={() => onPanel("protocols")}>Protocols: keep, share, apply</Menu.Item>
+        <Menu.Item onClick={() => onPanel("protocols")}>Protocols: save, share, apply</Menu.Item>
         <Menu.Item onClick={() => onPanel("programme")}>Several visits, and home</Menu.Item>
         {made && (
           <Menu.Item component="a" href={`/api/visits/${visitId}/score.pdf`} target="_blank" rel="noreferrer">
@@ -97,7 +97,7 @@ export function Total({ total_s, budget_s }: { total_s: number; budget_s: number
       <strong>{minutesAndSeconds(total_s)}</strong>
       <span>
         of {minutesAndSeconds(budget_s)}
-        {left < 0 && `, ${minutesAndSeconds(-left)} over the slot`}
+        {left < 0 && `, ${minutesAndSeconds(-left)} over the booked time`}
       </span>
     </p>
   );
@@ -109,11 +109,10 @@ function Worth({ objective }: { objective: Schema["Objective"] }) {
   const gap = objective.gap ?? 0;
   return (
     <p className={css.worth}>
-      score {objective.value.toFixed(1)},{" "}
-      {gap < 0.0005 ? "proven best" : `within ${(gap * 100).toFixed(1)} % of the best`}; {objective.position_changes}{" "}
-      {objective.position_changes === 1 ? "turn" : "turns"}
-      {(objective.walked_m ?? 0) > 0 && `, ${Math.round(objective.walked_m ?? 0)} m walked`}
-      {(objective.tool_changes ?? 0) > 0 && `, hands changed ${objective.tool_changes}×`}
+      {gap < 0.0005 ? "Proven best" : `Within ${(gap * 100).toFixed(1)}% of the best`} (value{" "}
+      {objective.value.toFixed(1)}); {counted(objective.position_changes, "change")} of position
+      {(objective.walked_m ?? 0) > 0 && `, ${Math.round(objective.walked_m ?? 0)} m walking`}
+      {(objective.tool_changes ?? 0) > 0 && `, ${counted(objective.tool_changes ?? 0, "change")} of contact`}
     </p>
   );
 }

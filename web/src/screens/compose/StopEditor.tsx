@@ -30,9 +30,9 @@ export function StopEditor({ stop, stops, notes, score, wish, onWish }: Props) {
       )}
       {!stop && (
         <p className={css.hint}>
-          Touch a block, or press Tab: ← → walk, Shift moves it, ↑ ↓ pressure, + − time, S side, M mute, C copy, Delete
-          takes it out, A adds, U undoes, Shift+U redoes, Z looks closer. Drag a block to reorder or onto another lane
-          for the other side, its right edge for time, its top for pressure. Touch the body to add what is there.
+          Tap a block, or press Tab. ← → select, Shift moves it, ↑ ↓ pressure, + − time, S side, M mute, C copy, Delete
+          removes, A adds, U undoes, Shift+U redoes, Z zooms. Drag a block to reorder or onto another lane for the other
+          side, its right edge for time, its top for pressure. Tap the body to add a point.
         </p>
       )}
       {stop && <Chosen key={stop.key} stop={stop} score={score} wish={wish} onWish={onWish} />}
@@ -65,7 +65,7 @@ function OwnDose({ stop, score }: { stop: Stop; score: ScoreOfVisit }) {
         setText("");
         setFailure("");
       },
-      (error: unknown) => setFailure(error instanceof Error ? error.message : "This was not understood."),
+      (error: unknown) => setFailure(error instanceof Error ? error.message : "Not understood."),
     );
   return (
     <form
@@ -78,7 +78,7 @@ function OwnDose({ stop, score }: { stop: Stop; score: ScoreOfVisit }) {
       <TextInput
         size="xs"
         aria-label="Dose in your own words"
-        placeholder="in your words: 8 on 2 off for 3 minutes"
+        placeholder="for example: 8 on 2 off for 3 minutes"
         value={text}
         error={failure}
         onChange={(event) => setText(event.currentTarget.value)}
@@ -100,7 +100,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
       <p className={css.facts}>
         {minutesAndSeconds(stop.duration_s)} · {stop.dose_words} · {positionWords[stop.position]}
         {pressed && ` · ${stop.contact.replace("_", " ")}, ${stop.force_n} N`}
-        {(stop.entering ?? []).length > 1 && ` · enter at ${stop.entering?.[0]}`}
+        {(stop.entering ?? []).length > 1 && ` · press in at level ${stop.entering?.[0]}`}
         {stop.stand && ` · stand ${stop.stand}`}
       </p>
       {warned.map((warning) => (
@@ -114,7 +114,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
         <OwnDose stop={stop} score={score} />
         <NativeSelect
           size="xs"
-          aria-label="Way of pressing"
+          aria-label="Technique"
           data={formsOf(stop).map((form) => ({ value: form, label: formWord(form) }))}
           value={stop.dose.form}
           onChange={(event) => void score.stretch(stop.key, stop.duration_s, event.currentTarget.value as Form)}
@@ -154,7 +154,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
         {pressed && (
           <NativeSelect
             size="xs"
-            aria-label="What presses"
+            aria-label="Contact"
             data={CONTACTS.map((contact) => ({ value: contact, label: contact.replace("_", " ") }))}
             value={stop.contact}
             onChange={(event) => score.change(stop.key, { contact: event.currentTarget.value as Stop["contact"] })}
@@ -167,7 +167,7 @@ function Chosen({ stop, score, wish, onWish }: ChosenProps) {
           Copy
         </Button>
         <Button size="xs" variant="default" onClick={() => score.remove(stop.key)}>
-          Take out
+          Remove
         </Button>
         {pressed && (
           <>

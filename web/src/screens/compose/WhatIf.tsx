@@ -52,13 +52,13 @@ export function WhatIf({ visitId, score, made, wish, schools, onTake }: Props) {
       {asked && answer.data && (
         <>
           <p>
-            <strong>{minutesAndSeconds(answer.data.total_s)}</strong>, {count(answer.data)} stops to press, worth{" "}
-            {answer.data.objective.value.toFixed(1)} instead of {made.objective.value.toFixed(1)},{" "}
+            <strong>{minutesAndSeconds(answer.data.total_s)}</strong>, {count(answer.data)} stops, value{" "}
+            {answer.data.objective.value.toFixed(1)} (now {made.objective.value.toFixed(1)}),{" "}
             {answer.data.objective.position_changes} changes of position.
           </p>
           <Differences from={made} to={answer.data} />
           <Button size="xs" variant="default" onClick={() => onTake(asked.wish)}>
-            Take it
+            Apply
           </Button>
         </>
       )}

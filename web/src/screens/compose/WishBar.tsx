@@ -40,7 +40,7 @@ export function WishBar({ complaints, schools, wish, onWish }: Props) {
         w={190}
         data={schools.map((one) => ({
           value: one.school.id,
-          label: `${one.school.name}${one.changed ? " (ours)" : ""}`,
+          label: `${one.school.name}${one.changed ? " (customised)" : ""}`,
         }))}
         value={wish.school}
         onChange={(event) => onWish({ ...wish, school: event.currentTarget.value })}
@@ -90,8 +90,8 @@ function Wishes({ wish, schools, onWish }: Omit<Props, "complaints">) {
       <SegmentedControl
         aria-label="Setting"
         data={[
-          { value: "practice", label: "in the practice" },
-          { value: "self_care", label: "what they can do alone" },
+          { value: "practice", label: "at the practice" },
+          { value: "self_care", label: "self-care only" },
         ]}
         value={wish.setting}
         onChange={(setting) => onWish({ ...wish, setting: setting as Wish["setting"] })}
@@ -115,10 +115,10 @@ function Wishes({ wish, schools, onWish }: Omit<Props, "complaints">) {
           value={wish.ear_map}
           onChange={(ear_map) => onWish({ ...wish, ear_map: ear_map as Wish["ear_map"] })}
         />
-        <span>Foot chart</span>
+        <span>Foot map</span>
         <SegmentedControl
           size="xs"
-          aria-label="Foot chart"
+          aria-label="Foot map"
           data={MAPS}
           value={wish.foot_chart}
           onChange={(foot_chart) => onWish({ ...wish, foot_chart: foot_chart as Wish["foot_chart"] })}
@@ -137,7 +137,7 @@ function Wishes({ wish, schools, onWish }: Omit<Props, "complaints">) {
             </p>
           ),
       )}
-      <p className={css.hint}>Pin, prefer or avoid a point beside its block or in the list of what was left out.</p>
+      <p className={css.hint}>Pin, prefer or avoid a point at its block or in the Left out list.</p>
     </div>
   );
 }

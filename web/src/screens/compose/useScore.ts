@@ -33,7 +33,7 @@ export function useScore(visitId: string, personId: string) {
     kept(next);
   };
   const refused = (error: unknown) => {
-    notifications.show({ message: error instanceof Error ? error.message : "This could not be kept." });
+    notifications.show({ message: error instanceof Error ? error.message : "This could not be saved." });
     if (error instanceof ApiError && error.status === 409) void visit.refetch();
   };
   const compose = useMutation({

@@ -23,7 +23,7 @@ describe("what is composed for", () => {
       "10 minutes more",
       "not face down",
       "not face up",
-      "what they can do alone",
+      "self-care only",
       "Foot and hand",
     ]);
     for (const one of asked) {

@@ -47,7 +47,7 @@ export function variations(wish: Wish, schools: Schema["SchoolPage"][]): Variati
     ...without("prone", "not face down"),
     ...without("supine", "not face up"),
     ...(wish.setting === "practice"
-      ? [{ words: "what they can do alone", wish: { ...wish, setting: "self_care" as const } }]
+      ? [{ words: "self-care only", wish: { ...wish, setting: "self_care" as const } }]
       : []),
     ...other.map((one) => ({ words: one.school.name, wish: { ...wish, school: one.school.id } })),
   ];

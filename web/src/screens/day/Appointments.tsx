@@ -12,7 +12,7 @@ export function Appointments({ day, onOpen }: Props) {
   const found = useQuery(weekQuery(day, 1));
   if (found.isPending) return <Waiting for="Loading the day" />;
   if (found.isError) return <ErrorPanel error={found.error} retry={() => void found.refetch()} />;
-  if (found.data.appointments.length === 0) return <Empty>No appointments on this day. B books one.</Empty>;
+  if (found.data.appointments.length === 0) return <Empty>No appointments on this day. Press B to book one.</Empty>;
   return (
     <ol className={css.list}>
       {found.data.appointments.map((one) => (

@@ -1,5 +1,5 @@
 /** The day: who comes, what changed, what is due, and the next step in one tap; other days by arrows, keys or a date. */
-import { Button, TextInput } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
 import { IconCalendarPlus, IconChevronLeft, IconChevronRight, IconPlus } from "@tabler/icons-react";
 import { useQuery } from "@tanstack/react-query";
@@ -9,6 +9,7 @@ import type { Schema } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { dayQuery, useMe } from "../../api/queries";
 import { Booking, type Wanted } from "../../shared/booking/Booking";
+import { DayInput } from "../../shared/DayInput";
 import { daysOn } from "../../shared/days";
 import { useKeys } from "../../shared/keys";
 import { useAway } from "../../shared/network";
@@ -62,12 +63,7 @@ export function DayScreen() {
           <Button variant="default" aria-label="Day before" onClick={() => go(daysOn(day, -1))}>
             <IconChevronLeft size={18} />
           </Button>
-          <TextInput
-            type="date"
-            aria-label="Day"
-            value={day}
-            onChange={(event) => event.currentTarget.value && go(event.currentTarget.value)}
-          />
+          <DayInput aria-label="Day" required value={day} onChange={(chosen) => chosen && go(chosen)} />
           <Button variant="default" aria-label="Next day" onClick={() => go(daysOn(day, 1))}>
             <IconChevronRight size={18} />
           </Button>
@@ -114,8 +110,7 @@ function Visits({ day, isToday }: { day: string; isToday: boolean }) {
       {visits.isError && <ErrorPanel error={visits.error} retry={() => void visits.refetch()} />}
       {away && (
         <p role="status" className={css.rules}>
-          The server does not answer. This is the day as it was last seen on this device; a treatment that is at hand
-          can be begun.
+          The server is not responding. This is the day as last loaded here. Sessions marked ready can still be started.
         </p>
       )}
       {visits.data?.length === 0 && <NothingYet isToday={isToday} />}
@@ -126,7 +121,7 @@ function Visits({ day, isToday }: { day: string; isToday: boolean }) {
       </ol>
       {there.size > 0 && (
         <p className={css.rules} data-testid="at-hand">
-          {there.size === 1 ? "1 treatment is" : `${there.size} treatments are`} at hand: without the network, too.
+          {there.size === 1 ? "1 session" : `${there.size} sessions`} ready to use offline.
         </p>
       )}
     </>
@@ -136,13 +131,13 @@ function Visits({ day, isToday }: { day: string; isToday: boolean }) {
 /** An empty day says what to do; in a new practice that is the first person. */
 function NothingYet({ isToday }: { isToday: boolean }) {
   const manages = useMay("manage");
-  if (!isToday) return <Empty>No appointments on this day. B books one.</Empty>;
+  if (!isToday) return <Empty>No appointments on this day. Press B to book one.</Empty>;
   return (
     <Empty>
       <p>No appointments today.</p>
       <p>
-        <b>New person</b> adds somebody who is here now or will come. <b>Book</b> makes an appointment for somebody you
-        know.{" "}
+        <b>New person</b> adds someone who is here or coming later. <b>Book</b> makes an appointment for someone already
+        on the list.{" "}
         {manages && (
           <>
             Under <Link to="/practice">Practice</Link> you add places, set your hours and invite colleagues.

@@ -22,7 +22,7 @@ export function DueList({ onBook }: { onBook: (wanted: Wanted) => void }) {
   const today = isoDay(new Date());
   return (
     <section className={css.dueList} aria-label="Due">
-      <h2>Due, with no visit of its own</h2>
+      <h2>Due tasks</h2>
       <ul>
         {due.data.map((one) => (
           <li key={`${one.kind}${one.person_id}${one.on}${one.planned_id}`}>

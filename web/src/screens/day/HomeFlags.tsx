@@ -56,13 +56,13 @@ function One({ flag }: { flag: Flag }) {
       {writes && (
         <form onSubmit={submit}>
           <TextInput
-            aria-label={`What came of it, ${flag.given_name}`}
-            placeholder="What came of it"
+            aria-label={`Action taken, ${flag.given_name}`}
+            placeholder="Action taken"
             value={words}
             onChange={(event) => setWords(event.currentTarget.value)}
           />
           <Button type="submit" variant="default" disabled={words.trim() === ""} loading={look.isPending}>
-            Looked after
+            Mark as dealt with
           </Button>
         </form>
       )}

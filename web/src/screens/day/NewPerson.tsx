@@ -7,6 +7,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { findPeople, refresh, useMe } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import { ErrorPanel } from "../../shared/parts";
 import css from "./NewPerson.module.css";
 
@@ -68,13 +69,13 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
           value={person.family_name}
           onChange={(event) => set({ family_name: event.currentTarget.value })}
         />
-        <TextInput
-          label="Born"
-          type="date"
+        <DayInput
+          label="Date of birth"
           required
           withAsterisk={false}
+          defaultLevel="decade"
           value={person.born}
-          onChange={(event) => set({ born: event.currentTarget.value })}
+          onChange={(born) => set({ born })}
         />
         {alike.data && alike.data.length > 0 && (
           <p role="status">
@@ -87,25 +88,25 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
           </p>
         )}
         <TextInput
-          label="Telephone"
+          label="Phone"
           type="tel"
           value={person.phone}
           onChange={(event) => set({ phone: event.currentTarget.value })}
         />
         <NativeSelect
-          label="Figure"
-          description="Which average the figure starts from"
+          label="Body figure"
+          description="Starting shape for the figure"
           value={person.sex}
           onChange={(event) => set({ sex: event.currentTarget.value as New["sex"] })}
           data={[
-            { value: "unspecified", label: "not said" },
+            { value: "unspecified", label: "not specified" },
             { value: "female", label: "female" },
             { value: "male", label: "male" },
           ]}
         />
         {writes && (
           <Textarea
-            label="Story"
+            label="History"
             description="In their words"
             rows={3}
             value={person.story}
@@ -113,8 +114,8 @@ export function NewPerson({ opened, onClose }: { opened: boolean; onClose: () =>
           />
         )}
         <Switch
-          label="They are here now"
-          description="Otherwise book a visit afterwards"
+          label="Here now"
+          description="Otherwise book a visit next"
           checked={isHere}
           onChange={(event) => setIsHere(event.currentTarget.checked)}
         />

@@ -18,7 +18,7 @@ async function parse(file: File): Promise<Schema["PersonRecord"]> {
   try {
     return JSON.parse(await file.text()) as Schema["PersonRecord"];
   } catch (error) {
-    const message = `${file.name} is not JSON. ${error instanceof Error ? error.message : ""}`;
+    const message = `${file.name} is not a JSON file. ${error instanceof Error ? error.message : ""}`;
     throw new ApiError(422, { code: "invalid", message, where: file.name, details: [] });
   }
 }
@@ -47,7 +47,7 @@ export function PeopleScreen() {
         <h1>People</h1>
         <TextInput
           aria-label="Search people"
-          placeholder="Name, telephone or email"
+          placeholder="Name, phone or email"
           value={q}
           onChange={(event) => setQ(event.currentTarget.value)}
         />
@@ -73,7 +73,7 @@ export function PeopleScreen() {
       {people.isError && <ErrorPanel error={people.error} retry={() => void people.refetch()} />}
       {people.data?.length === 0 && (
         <Empty>
-          {archived ? "Nobody is archived." : q ? "Nobody by that name." : "No people yet. Add the first one."}
+          {archived ? "No one is archived." : q ? "No one by that name." : "No people yet. Add the first one."}
         </Empty>
       )}
       <ul className={css.list}>

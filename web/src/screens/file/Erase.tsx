@@ -40,8 +40,8 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
   return (
     <>
       <p>
-        Erase everything recorded about {name}. The record is sealed at once and erased after seven days; until then it
-        can be undone. That it was erased, by whom and why, stays in the audit.
+        Erase everything recorded about {name}. The record is sealed immediately and erased after seven days; until then
+        it can be undone. The audit keeps who erased it and why.
       </p>
       <div className={desk.buttons}>
         <Button variant="default" onClick={modal.open}>
@@ -64,7 +64,7 @@ export function Erase({ personId, name }: { personId: string; name: string }) {
           />
           <TextInput
             label="Reason"
-            description="Stays in the audit, with your name"
+            description="Recorded in the audit with your name"
             value={reason}
             onChange={(event) => setReason(event.currentTarget.value)}
           />

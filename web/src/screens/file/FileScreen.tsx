@@ -16,7 +16,7 @@ export function FileScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const contact = useQuery(contactQuery(personId));
   const writes = useMay("write_health");
-  if (contact.isPending) return <Waiting for="Loading the file" />;
+  if (contact.isPending) return <Waiting for="Loading details" />;
   if (contact.isError) return <ErrorPanel error={contact.error} retry={() => void contact.refetch()} />;
   return (
     <div className={desk.page}>

@@ -30,7 +30,7 @@ export function Join({ personId, name }: { personId: string; name: string }) {
       await refresh(queries, ["person", personId]);
       await refresh(queries, ["people"]);
       modal.close();
-      notifications.show({ message: "Joined. Both histories are in this record now." });
+      notifications.show({ message: "Merged. Both histories are in this record now." });
     },
   });
   const submit = (event: FormEvent) => {
@@ -40,13 +40,13 @@ export function Join({ personId, name }: { personId: string; name: string }) {
   const others = found.data?.filter((one) => one.id !== personId) ?? [];
   return (
     <>
-      <p>If {name} is here twice, join the records. Both histories are kept in this one.</p>
+      <p>If {name} has two records, merge them. Both histories are kept in this one.</p>
       <div className={desk.buttons}>
         <Button variant="default" onClick={modal.open}>
-          Join with another record
+          Merge with another record
         </Button>
       </div>
-      <Modal opened={opened} onClose={modal.close} title={`Join another record to ${name}'s`} size="lg">
+      <Modal opened={opened} onClose={modal.close} title={`Merge another record into ${name}'s`} size="lg">
         <form className={desk.form} onSubmit={submit}>
           <TextInput
             label="Which record is the same person?"
@@ -68,13 +68,13 @@ export function Join({ personId, name }: { personId: string; name: string }) {
                 </Button>
               </li>
             ))}
-            {others.length === 0 && <li className={desk.note}>Nobody else by that name.</li>}
+            {others.length === 0 && <li className={desk.note}>No one else by that name.</li>}
           </ul>
           {other && (
             <>
               <p>
-                Everything in {other.given_name} {other.family_name}'s record moves here, and that record is gone. This
-                cannot be undone.
+                Everything in {other.given_name} {other.family_name}'s record moves here, and that record is removed.
+                This cannot be undone.
               </p>
               <TextInput
                 label={`Type ${other.given_name} to confirm`}
@@ -86,7 +86,7 @@ export function Join({ personId, name }: { personId: string; name: string }) {
           {join.isError && <ErrorPanel error={join.error} />}
           <div className={desk.buttons}>
             <Button type="submit" disabled={!other || typed !== other.given_name} loading={join.isPending}>
-              Join the records
+              Merge records
             </Button>
             <Button variant="default" onClick={modal.close}>
               Cancel

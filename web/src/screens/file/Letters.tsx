@@ -5,6 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { lettersQuery, refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
@@ -19,7 +20,7 @@ export function Letters({ personId }: { personId: string }) {
       <h2>Letters</h2>
       {letters.isPending && <Waiting for="Loading letters" />}
       {letters.isError && <ErrorPanel error={letters.error} />}
-      {letters.data?.length === 0 && <p className={desk.note}>No letters noted.</p>}
+      {letters.data?.length === 0 && <p className={desk.note}>No letters recorded.</p>}
       {letters.data?.map((letter) => (
         <One key={letter.id} personId={personId} letter={letter} />
       ))}
@@ -61,22 +62,22 @@ function One({ personId, letter }: { personId: string; letter: Letter }) {
           <b>To {letter.recipient}</b>, {dateOf(letter.sent_on)}: {letter.about}{" "}
           <span className={desk.note}>
             {letter.answered_on
-              ? `answered ${dateOf(letter.answered_on)}: ${letter.answer}`
+              ? `replied ${dateOf(letter.answered_on)}: ${letter.answer}`
               : letter.answer_due
-                ? `answer awaited by ${dateOf(letter.answer_due)}`
-                : "no answer awaited"}
+                ? `reply expected by ${dateOf(letter.answer_due)}`
+                : "no reply expected"}
           </span>
         </p>
         {writes && !letter.answered_on && !answering && (
           <Button size="compact-sm" variant="default" onClick={() => setAnswering(true)}>
-            Record the answer
+            Record the reply
           </Button>
         )}
       </div>
       {answering && (
         <>
           <Textarea
-            label="What they answered"
+            label="Their reply"
             autosize
             minRows={2}
             value={answer}
@@ -85,7 +86,7 @@ function One({ personId, letter }: { personId: string; letter: Letter }) {
           {save.isError && <ErrorPanel error={save.error} />}
           <div className={desk.buttons}>
             <Button disabled={answer.trim() === ""} loading={save.isPending} onClick={() => save.mutate()}>
-              Save answer
+              Save reply
             </Button>
             <Button variant="default" onClick={() => setAnswering(false)}>
               Cancel
@@ -128,6 +129,15 @@ function NewLetter({ personId }: { personId: string }) {
       onChange={(event) => setSaid({ ...said, [name]: event.currentTarget.value })}
     />
   );
+  const dayField = (name: "sent_on" | "answer_due", label: string, required = true) => (
+    <DayInput
+      label={label}
+      required={required}
+      withAsterisk={false}
+      value={said[name]}
+      onChange={(day) => setSaid({ ...said, [name]: day })}
+    />
+  );
   return (
     <form className={desk.form} onSubmit={submit} aria-label="New letter">
       <div className={desk.row}>
@@ -135,8 +145,8 @@ function NewLetter({ personId }: { personId: string }) {
         {field("about", "About")}
       </div>
       <div className={desk.row}>
-        {field("sent_on", "Sent", "date")}
-        {field("answer_due", "Answer awaited by", "date", false)}
+        {dayField("sent_on", "Sent")}
+        {dayField("answer_due", "Reply expected by", false)}
         <Button type="submit" variant="default" loading={send.isPending} style={{ flex: "none" }}>
           Add letter
         </Button>

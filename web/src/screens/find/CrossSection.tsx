@@ -67,7 +67,7 @@ export function CrossSection({ section }: { section: Section }) {
   ].join("; ");
   return (
     <section>
-      <h3>What lies under it</h3>
+      <h3>What is under it</h3>
       {section.gap && (
         <p className={css.gap}>
           Between two tendons: {section.gap[0]} and {section.gap[1]}.
@@ -76,7 +76,7 @@ export function CrossSection({ section }: { section: Section }) {
       <svg
         viewBox={`0 ${-ABOVE} ${WIDTH} ${height + 2 + ABOVE}`}
         role="img"
-        aria-label={`From the skin inward: ${said}`}
+        aria-label={`From the skin inwards: ${said}`}
       >
         <defs>
           <pattern id="section-muscle" width="4" height="4" patternUnits="userSpaceOnUse">
@@ -119,7 +119,7 @@ export function CrossSection({ section }: { section: Section }) {
           ))}
         </ul>
       )}
-      <small>Schematic: order and neighbours, no measures. People differ.</small>
+      <small>Schematic: shows the order of tissues, not distances. People differ.</small>
     </section>
   );
 }

@@ -18,13 +18,13 @@ export function Elsewhere({ id, places, both, onBoth }: Props) {
   });
   return (
     <section>
-      <h3>Where teachings differ</h3>
+      <h3>Other locations taught</h3>
       <ul className={css.methods}>
         {places.map((place) => (
           <li key={place.id}>
             <p>{place.name}</p>
             <p>
-              <b>{place.off_cm.toFixed(1)} cm from the drawn place</b> {place.school}
+              <b>{place.off_cm.toFixed(1)} cm from the location shown</b> {place.school}
             </p>
             {mayPrefer && (
               <Button
@@ -33,14 +33,14 @@ export function Elsewhere({ id, places, both, onBoth }: Props) {
                 loading={prefer.isPending}
                 onClick={() => prefer.mutate(place.id === "standard" ? null : place.id)}
               >
-                Draw it here in this practice
+                Use this location in this practice
               </Button>
             )}
           </li>
         ))}
       </ul>
       <Button variant="default" size="compact-sm" aria-pressed={both} onClick={() => onBoth(!both)}>
-        {both ? "Show the drawn place alone" : "Show both on the body"}
+        {both ? "Show only the main location" : "Show both on the body"}
       </Button>
       {prefer.isError && <ErrorPanel error={prefer.error} />}
     </section>

@@ -55,29 +55,29 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
       setNote("");
       onNudge(false);
       onNudged(null);
-      notifications.show({ message: `Kept: ${kept.words}.` });
+      notifications.show({ message: `Saved: ${kept.words}.` });
     },
   });
   const off = nudged && Math.hypot(...nudged.map((value, axis) => value - (located.position_cm[axis] ?? 0)));
   const something = soreness !== null || texture !== "" || note !== "" || nudged !== null;
   return (
     <section className={css.felt}>
-      <h3>What the hand found</h3>
+      <h3>Your finding</h3>
       <Button variant={nudging ? "filled" : "default"} aria-pressed={nudging} onClick={() => onNudge(!nudging)}>
-        {nudging ? "Touch the body where you found it" : "Found it elsewhere"}
+        {nudging ? "Tap the body where you found it" : "Mark a different spot"}
       </Button>
       {off !== null && (
         <p>
-          {(off * 10).toFixed(0)} mm from the rule’s place.{" "}
+          {(off * 10).toFixed(0)} mm from the calculated spot.{" "}
           <button type="button" className={css.plain} onClick={() => onNudged(null)}>
-            Put it back
+            Reset to calculated spot
           </button>
         </p>
       )}
       <Scale label="Soreness, 0 to 10" value={soreness} onChange={setSoreness} />
       <div className={css.pair}>
         <NativeSelect
-          label="It feels like"
+          label="How it feels"
           data={[{ value: "", label: "—" }, ...TEXTURES]}
           value={texture}
           onChange={(event) => setTexture(event.currentTarget.value as Texture | "")}
@@ -89,7 +89,7 @@ export function FeltIt({ located, personId, pose, felt, nudging, nudged, onNudge
         Save finding
       </Button>
       {felt.length > 0 && (
-        <ul className={css.map} aria-label="Found before">
+        <ul className={css.map} aria-label="Earlier findings">
           {felt
             .slice(-5)
             .reverse()

@@ -234,12 +234,12 @@ function Nothing({ waiting, group, onNew }: { waiting: boolean; group: string; o
   return (
     <div className={css.hint}>
       <p>
-        Choose a point from the list, or touch one on the body. ↑ ↓ walk the list, ← → change the side. Touch bare skin
-        to ask what is there.
+        Choose a point from the list or tap it on the body. ↑ ↓ move through the list, ← → switch side. Tap the skin to
+        see nearby points.
       </p>
       {(group === "own" || group === ALL) && (
         <Button variant="default" onClick={onNew}>
-          Make a point of your own
+          Add your own point
         </Button>
       )}
     </div>

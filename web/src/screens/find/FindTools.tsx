@@ -41,7 +41,7 @@ export function FindTools({ choice, poses, wantedPose, itsPose, onPose, bones, o
           <NativeSelect
             aria-label="Pose"
             data={[
-              { value: "", label: `${itsName}, as reached` },
+              { value: "", label: `${itsName}, as treated` },
               ...poses.map((one) => ({ value: one.id, label: one.name })),
             ]}
             value={wantedPose ?? ""}

@@ -42,7 +42,7 @@ export function MeasureHere({ personId, id, ring }: { personId: string; id: stri
     <form className={css.measure} onSubmit={submit}>
       <NumberInput
         label={`Measure: ${first.name.toLowerCase()}`}
-        description={`${first.how} The ring goes from ${ring.toFixed(2)} to about ${first.ring_then_cm.toFixed(2)} cm.`}
+        description={`${first.how} This narrows the search radius from ${ring.toFixed(2)} to about ${first.ring_then_cm.toFixed(2)} cm.`}
         suffix=" cm"
         decimalScale={1}
         hideControls
@@ -50,7 +50,7 @@ export function MeasureHere({ personId, id, ring }: { personId: string; id: stri
         onChange={(next) => setValue(typeof next === "number" ? next : "")}
       />
       <Button type="submit" variant="default" disabled={value === ""} loading={keep.isPending}>
-        Use it
+        Save measurement
       </Button>
       {keep.isError && <ErrorPanel error={keep.error} />}
     </form>

@@ -13,7 +13,7 @@ async function readPack(file: File): Promise<Schema["AtlasPack"]> {
   try {
     return JSON.parse(await file.text());
   } catch {
-    throw new ApiError(422, { ...NO_JSON, message: `${file.name} is not JSON. Nothing was taken in.` });
+    throw new ApiError(422, { ...NO_JSON, message: `${file.name} is not a JSON file. Nothing was imported.` });
   }
 }
 
@@ -32,13 +32,13 @@ export function OwnFile({ empty }: { empty: boolean }) {
       {takeIn.isError && <ErrorPanel error={takeIn.error} />}
       {!empty && (
         <a href="/api/atlas/file?own=true" download>
-          Save as a file
+          Export to a file
         </a>
       )}
       <FileButton accept="application/json,.json" onChange={(file) => file && takeIn.mutate(file)}>
         {(props) => (
           <Button variant="default" size="compact-sm" loading={takeIn.isPending} {...props}>
-            Import a file
+            Import from a file
           </Button>
         )}
       </FileButton>

@@ -11,11 +11,11 @@ import { OwnFile } from "./OwnFile";
 import { ALL, PLAN } from "./shown";
 
 const FACINGS = [
-  { value: "", label: "each from its side" },
+  { value: "", label: "best view for each" },
   { value: "front", label: "from the front" },
   { value: "back", label: "from the back" },
-  { value: "outer", label: "from outside" },
-  { value: "inner", label: "from inside" },
+  { value: "outer", label: "from the outer side" },
+  { value: "inner", label: "from the inner side" },
   { value: "top", label: "from above" },
   { value: "sole", label: "from below" },
 ];
@@ -87,7 +87,7 @@ export function PlaceList(props: Props) {
         />
         {wanted === "" && (
           <NativeSelect
-            aria-label="Look through"
+            aria-label="Group"
             data={options}
             value={group}
             onChange={(event) => onGroup(event.currentTarget.value)}
@@ -112,17 +112,17 @@ export function PlaceList(props: Props) {
           </li>
         ))}
         {wanted !== "" && found.data?.length === 0 && (
-          <li className={css.hint}>Nothing by that name. Try a place, such as “inner ankle”.</li>
+          <li className={css.hint}>No match. Try a body part, such as “inner ankle”.</li>
         )}
         {wanted === "" && once.length === 0 && everywhere.length > 0 && (
-          <li className={css.hint}>Nothing here yet. Make a point of your own beside the body.</li>
+          <li className={css.hint}>Nothing here yet. Add your own point next to the body.</li>
         )}
       </ul>
       {wanted === "" && group === "own" && <OwnFile empty={once.length === 0} />}
       {wanted === "" && once.length > 0 && group !== ALL && group !== "own" && (
         <div className={css.plates}>
           <NativeSelect
-            aria-label="Drawn from"
+            aria-label="View"
             data={FACINGS}
             value={facing}
             onChange={(event) => setFacing(event.currentTarget.value)}

@@ -83,11 +83,11 @@ export function PlaceSheet(props: Props) {
           Print this point
         </a>
         <Button variant="default" size="compact-sm" onClick={props.onNear}>
-          What is near
+          What is nearby
         </Button>
         {located.id.startsWith("own_") && (
           <Button variant="default" size="compact-sm" onClick={props.onEdit}>
-            Change its rule
+            Edit its rule
           </Button>
         )}
       </footer>
@@ -118,21 +118,21 @@ function Distance({ located }: { located: Located }) {
         <Figure
           value={(counted * segment.cun_cm).toFixed(1)}
           unit="cm"
-          words={`${+counted.toFixed(2)} of ${segment.cun} parts`}
+          words={`${+counted.toFixed(2)} of ${segment.cun} cun`}
         />
       )}
       {segment && (
         <Figure
           value={segment.cun_cm.toFixed(2)}
           unit="cm"
-          words={segment.measured ? "one cun, measured" : "one cun, from the fit"}
+          words={segment.measured ? "1 cun, measured" : "1 cun, estimated"}
         />
       )}
       {located.across && (
         <Figure
           value={located.across.distance_cm.toFixed(1)}
           unit="cm"
-          words={`beside the middle, ${+located.across.cun.toFixed(2)} cun`}
+          words={`lateral to the midline, ${+located.across.cun.toFixed(2)} cun`}
         />
       )}
       <Figure value={`±${located.uncertainty_cm.toFixed(1)}`} unit="cm" words="search radius" />
@@ -149,7 +149,7 @@ function Distance({ located }: { located: Located }) {
 /** The way, one step at a time: a step that asks for a landmark shows its picture, and turns the body to it. */
 function Steps({ located, personId, step, onStep }: Props) {
   return (
-    <ol className={css.steps} aria-label="Way to the place">
+    <ol className={css.steps} aria-label="How to find it">
       {located.steps.map((text, index) => {
         const landmark = located.step_landmarks[index];
         const button = (
@@ -214,15 +214,15 @@ function FingerBars({ checks }: { checks: Schema["FingerCheck"][] }) {
 
 function fingerSentence(check: Schema["FingerCheck"]): string {
   const off = Math.abs(check.error_cm);
-  if (off < 0.3) return "Their hand fits the distance.";
-  return `Their hand is ${off.toFixed(1)} cm ${check.error_cm > 0 ? "too wide" : "short"} here: trust the parts.`;
+  if (off < 0.3) return "Their finger widths match the distance.";
+  return `Their fingers measure ${off.toFixed(1)} cm ${check.error_cm > 0 ? "too wide" : "short"} here. Use the cun measurement.`;
 }
 
 /** Each way to the place: how far from the first, how exact on this person, which one to trust and why. */
 function Methods({ methods }: { methods: Schema["MethodPlace"][] }) {
   return (
     <section>
-      <h3>Ways to the place</h3>
+      <h3>Locating methods</h3>
       <ul className={css.methods}>
         {methods.map((method, index) => (
           <li key={method.name} data-agrees={method.agrees} data-trusted={method.trusted || undefined}>
@@ -231,7 +231,7 @@ function Methods({ methods }: { methods: Schema["MethodPlace"][] }) {
             </p>
             <p>
               <b>±{method.error_cm.toFixed(1)} cm</b>
-              {index > 0 && <b>{method.off_cm.toFixed(1)} cm off the first</b>}
+              {index > 0 && <b>{method.off_cm.toFixed(1)} cm from the first</b>}
               {!method.agrees && <strong>disagrees</strong>}
             </p>
             <small>{method.why}</small>

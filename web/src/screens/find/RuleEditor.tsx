@@ -54,7 +54,7 @@ function rowOf(draft: Draft, before: Schema["OwnOut"] | undefined, parts: Parts)
     id: before?.id ?? idOf(draft.name || "new point"),
     names: { ...old.names, english: draft.name || "New point" },
     site: draft.site,
-    feel: draft.feel || "What the finger meets there.",
+    feel: draft.feel || "What you feel there there.",
     ...(method && { methods: [method, ...others] }),
   };
 }
@@ -119,7 +119,7 @@ function Editor({
   const sites = parts.sites.map((one) => ({ value: one.id, label: `${one.name} (${one.id.replaceAll("_", " ")})` }));
   return (
     <form className={css.form} onSubmit={submit}>
-      <h2>{before ? before.name : "A point of your own"}</h2>
+      <h2>{before ? before.name : "Your own point"}</h2>
       <TextInput
         label="Name"
         required
@@ -134,7 +134,7 @@ function Editor({
         onChange={(event) => change({ site: event.currentTarget.value })}
       />
       <TextInput
-        label="What the finger meets"
+        label="What you feel there"
         maxLength={160}
         value={draft.feel}
         onChange={(event) => change({ feel: event.currentTarget.value })}
@@ -142,7 +142,7 @@ function Editor({
       <NativeSelect
         label="Rule"
         data={[
-          ...(draft.form ? [] : [{ value: AS_IT_IS, label: "As it came" }]),
+          ...(draft.form ? [] : [{ value: AS_IT_IS, label: "As imported" }]),
           ...Object.entries(FORMS).map(([value, label]) => ({ value, label })),
         ]}
         value={draft.form?.kind ?? AS_IT_IS}
@@ -164,7 +164,7 @@ function Editor({
           Save point
         </Button>
         <Button variant="default" onClick={() => onClose()}>
-          Leave
+          Cancel
         </Button>
         {before && (
           <Button variant="default" onClick={() => remove.mutate()} loading={remove.isPending}>
@@ -207,16 +207,16 @@ function RuleFields({ form, parts, onChange }: { form: Form; parts: Parts; onCha
       const ends = [segment?.start, segment?.end].map((id) => parts.landmarks.find((one) => one.id === id));
       return (
         <>
-          {choose("Stretch that is counted", form.segment, options(parts.segments), (next) => ({
+          {choose("Segment", form.segment, options(parts.segments), (next) => ({
             ...form,
             segment: next,
             from: parts.segments.find((one) => one.id === next)?.start ?? form.from,
           }))}
-          {choose("Counted from", form.from, options(ends.filter((one) => one !== undefined)), (next) => ({
+          {choose("Measured from", form.from, options(ends.filter((one) => one !== undefined)), (next) => ({
             ...form,
             from: next,
           }))}
-          {count(`Parts, of ${segment?.cun ?? 0}`, form.cun, (next) => ({ ...form, cun: next }))}
+          {count(`Cun (of ${segment?.cun ?? 0})`, form.cun, (next) => ({ ...form, cun: next }))}
           {choose("On the line", form.line, options(parts.lines), (next) => ({ ...form, line: next }))}
         </>
       );
@@ -226,15 +226,15 @@ function RuleFields({ form, parts, onChange }: { form: Form; parts: Parts; onCha
         <>
           {choose("From", form.a, landmarks, (next) => ({ ...form, a: next }))}
           {choose("To", form.b, landmarks, (next) => ({ ...form, b: next }))}
-          {count("How far, per cent", form.percent, (next) => ({ ...form, percent: next }))}
+          {count("How far (%)", form.percent, (next) => ({ ...form, percent: next }))}
         </>
       );
     case "beside":
       return (
         <>
           {choose("Level with", form.landmark, landmarks, (next) => ({ ...form, landmark: next }))}
-          {count("Cun outward", form.cun, (next) => ({ ...form, cun: next }))}
-          {choose("In cun of", form.of, unitsFor(parts), (next) => ({ ...form, of: next }))}
+          {count("Cun outwards", form.cun, (next) => ({ ...form, cun: next }))}
+          {choose("Segment for cun", form.of, unitsFor(parts), (next) => ({ ...form, of: next }))}
           {choose(
             "On the",
             form.face,
@@ -255,7 +255,7 @@ function RuleFields({ form, parts, onChange }: { form: Form; parts: Parts; onCha
             (next) => ({ ...form, direction: next }),
           )}
           {count("Cun", form.cun, (next) => ({ ...form, cun: next }))}
-          {choose("In cun of", form.of, unitsFor(parts), (next) => ({ ...form, of: next }))}
+          {choose("Segment for cun", form.of, unitsFor(parts), (next) => ({ ...form, of: next }))}
         </>
       );
     }

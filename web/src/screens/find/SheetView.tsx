@@ -37,7 +37,7 @@ export function SheetView({ personId, figureKey, sheets, side, chosen, onChoose 
         )}
         {sheet.traditions.length > 1 && (
           <SegmentedControl
-            aria-label="Tradition"
+            aria-label="Map"
             data={[
               { value: "both", label: "both" },
               { value: "first", label: "first" },
@@ -65,7 +65,7 @@ export function SheetView({ personId, figureKey, sheets, side, chosen, onChoose 
       </div>
       {sheet.traditions.length > 1 && (
         <p className={css.legend}>
-          <span className={css.moved} /> the other map has it elsewhere
+          <span className={css.moved} /> elsewhere on the other map
           <span className={css.alone} /> only on this map
         </p>
       )}
@@ -94,8 +94,8 @@ function OneSheet({ personId, figureKey, sheet, tradition, side, chosen, onChoos
   const inTurn = areas.toSorted((a, b) => b.size_cm2 - a.size_cm2);
   const told = areas.find((one) => one.id === (pointed ?? chosen));
   return (
-    <figure className={css.sheet} aria-label={`${drawn.data.name}, ${side}, ${tradition} tradition`}>
-      {titled && <figcaption>{tradition === "first" ? "First tradition" : "Second tradition"}</figcaption>}
+    <figure className={css.sheet} aria-label={`${drawn.data.name}, ${side}, ${tradition} map`}>
+      {titled && <figcaption>{tradition === "first" ? "First map" : "Second map"}</figcaption>}
       {/* biome-ignore lint/a11y/noSvgWithoutTitle: the figure around it is named, and each area in it */}
       <svg viewBox={`${left_cm} ${top_cm} ${width_cm} ${height_cm}`} preserveAspectRatio="xMidYMin">
         {/* The drawing comes from our own server, made of numbers only. */}

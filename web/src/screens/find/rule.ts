@@ -3,9 +3,9 @@ import type { Schema } from "../../api/client";
 
 type Parts = Schema["RuleParts"];
 export const FORMS = {
-  level: "At a level of a stretch",
+  level: "At a level of a segment",
   between: "Between two landmarks",
-  beside: "Beside the middle line",
+  beside: "Beside the midline",
   away: "Away from a landmark",
 } as const;
 export type FormKind = keyof typeof FORMS;

@@ -26,13 +26,17 @@ export function FollowUpScreen() {
         <h1>Follow-up</h1>
         {told.data.waiting > 0 && (
           <p className={desk.note} role="status">
-            {told.data.waiting} complaints are still being worked out.
+            {told.data.waiting} complaints are still being calculated.
           </p>
         )}
       </div>
       <div className={css.lists}>
-        <List name="Getting worse" rows={told.data.worse} none="Nobody, as far as ratings tell." follow />
-        <List name="Did not come back" rows={told.data.not_back} none="Everybody with an open complaint is booked." />
+        <List name="Getting worse" rows={told.data.worse} none="No one, according to the ratings." follow />
+        <List
+          name="Not returned"
+          rows={told.data.not_back}
+          none="Everyone with an open complaint has an appointment."
+        />
         <List name="Visits to book" rows={planned} none="Every planned visit is booked." />
         <List name="End of a series" rows={told.data.near_end} none="No series ends soon." />
       </div>
@@ -69,7 +73,7 @@ const COLUMNS: [keyof Kind, string][] = [
   ["better", "Better"],
   ["no_change", "No real change"],
   ["worse", "Worse"],
-  ["cannot_tell", "Cannot be told"],
+  ["cannot_tell", "Not clear yet"],
   ["too_early", "Too early"],
   ["no_rating", "Not rated"],
   ["stopped", "Stopped coming"],
@@ -78,21 +82,21 @@ const COLUMNS: [keyof Kind, string][] = [
 /** Of all with whom work began; shares only where there are enough of them. */
 function Outcomes({ kinds }: { kinds: Kind[] }) {
   if (kinds.length === 0) {
-    return <Empty>Work has begun with nobody yet. What people rate before and after sessions is summed up here.</Empty>;
+    return <Empty>No one has started treatment yet. Ratings before and after sessions are summarised here.</Empty>;
   }
   return (
     <section className={desk.section}>
-      <h2>How people did, by complaint</h2>
+      <h2>Outcomes by complaint</h2>
       <p className={desk.note}>
-        Of everybody with whom work began. Where they are fewer than ten, numbers are told and no shares: they say
-        nothing of the next person. Who stopped coming is counted in the other columns too.
+        Everyone who started. Below ten people, counts only, no percentages; they say nothing about the next person.
+        People who stopped coming are also counted in the other columns.
       </p>
       <div className={css.wide}>
         <table className={desk.table}>
           <thead>
             <tr>
               <th scope="col">Complaint</th>
-              <th scope="col">Began</th>
+              <th scope="col">Started</th>
               {COLUMNS.map(([key, name]) => (
                 <th key={key} scope="col">
                   {name}

@@ -53,7 +53,7 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
   return (
     <div className={css.bring}>
       <FileInput
-        label="A list they kept (CSV)"
+        label="Their own list (CSV)"
         placeholder="Choose a file"
         accept=".csv,.txt,.tsv,text/csv,text/plain"
         onChange={(file) => file && columns.mutate(file)}
@@ -69,7 +69,7 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
             onChange={(day) => day && understand({ ...wish, day })}
           />
           <Select
-            label="Days are written"
+            label="Date format"
             data={ORDERS}
             value={wish.order ?? "year_first"}
             allowDeselect={false}
@@ -100,10 +100,10 @@ export function BringIn({ complaint, personId }: { complaint: Schema["ComplaintC
             <>
               <p>
                 {seen.new} new ratings of {complaint.name.toLowerCase()}
-                {seen.already > 0 && `, ${seen.already} are here already`}
-                {seen.refused.length > 0 && `; ${seen.refused.length} rows cannot be kept`}.
+                {seen.already > 0 && `, ${seen.already} already recorded`}
+                {seen.refused.length > 0 && `; ${seen.refused.length} rows cannot be imported`}.
                 {seen.first.length > 0 &&
-                  ` It begins: ${seen.first.map((one) => `${dateOf(one.at)}, ${clock(one.at)}: ${one.value}`).join(" · ")}`}
+                  ` First rows: ${seen.first.map((one) => `${dateOf(one.at)}, ${clock(one.at)}: ${one.value}`).join(" · ")}`}
               </p>
               {seen.refused.length > 0 && (
                 <ul>

@@ -82,10 +82,10 @@ export function CourseChart({ course, complaint, chosenVisit, onVisit }: Props) 
       .map((one) => ({ at: Date.parse(one.at), value: one.value }));
   const first = course.visits.find((visit) => visit.held)?.starts_at;
   return (
-    <section className={css.chart} aria-label={`Time line of ${course.given_name}`}>
+    <section className={css.chart} aria-label={`Timeline of ${course.given_name}`}>
       <div className={css.bar}>
         <Legend />
-        <div className={css.zoom} role="toolbar" aria-label="How much time is shown">
+        <div className={css.zoom} role="toolbar" aria-label="Time span shown">
           {SPANS.map(([name, days]) => (
             <button
               key={name}
@@ -95,10 +95,10 @@ export function CourseChart({ course, complaint, chosenVisit, onVisit }: Props) 
               {name}
             </button>
           ))}
-          <button type="button" aria-label="Nearer" onClick={() => setSpan(zoomed(span, all, STEP))}>
+          <button type="button" aria-label="Zoom in" onClick={() => setSpan(zoomed(span, all, STEP))}>
             <kbd>+</kbd>
           </button>
-          <button type="button" aria-label="Farther" onClick={() => setSpan(zoomed(span, all, 1 / STEP))}>
+          <button type="button" aria-label="Zoom out" onClick={() => setSpan(zoomed(span, all, 1 / STEP))}>
             <kbd>−</kbd>
           </button>
         </div>
@@ -229,7 +229,7 @@ function Ground({
             width={Math.max(turned.to - turned.from, 2)}
             height={bottom - top}
           >
-            <title>Turned between these days, in 9 of 10 ways to read the ratings</title>
+            <title>The change probably came between these days (90%)</title>
           </rect>
         )}
       </g>
@@ -265,7 +265,7 @@ const Legend = () => (
       <svg width="14" height="14" aria-hidden>
         <circle className={css.after} cx="7" cy="7" r="4.5" />
       </svg>
-      after it
+      after a session
     </li>
     <li>
       <svg width="14" height="14" aria-hidden>
@@ -278,7 +278,7 @@ const Legend = () => (
         <rect className={css.band} width="22" height="14" />
         <line className={css.level} x1="0" x2="22" y1="7" y2="7" />
       </svg>
-      level (95 in 100)
+      level (95% interval)
     </li>
   </ul>
 );

@@ -19,7 +19,7 @@ type Complaint = Schema["ComplaintCourse"];
 export const TRENDS: Record<Complaint["outcome"]["trend"], string> = {
   no_rating: "no rating yet",
   too_early: "too early to say",
-  cannot_tell: "cannot be told yet",
+  cannot_tell: "not clear yet",
   better: "better",
   no_change: "no real change",
   worse: "worse",
@@ -28,7 +28,7 @@ export const TRENDS: Record<Complaint["outcome"]["trend"], string> = {
 export function FollowScreen() {
   const { personId } = useParams({ from: "/inside/people/$personId" });
   const course = useQuery(courseQuery(personId));
-  if (course.isPending) return <Waiting for="Working out the course" />;
+  if (course.isPending) return <Waiting for="Calculating progress" />;
   if (course.isError) return <ErrorPanel error={course.error} retry={() => void course.refetch()} />;
   return <Course course={course.data} key={personId} />;
 }
@@ -41,7 +41,7 @@ function Course({ course }: { course: Schema["PersonCourse"] }) {
   if (!complaint) {
     return (
       <div className={css.page}>
-        <Empty>No complaint yet, so there is nothing to follow. Add one under Complaints.</Empty>
+        <Empty>No complaints yet. Add one under Complaints to track progress.</Empty>
         <LogPanel course={course} complaint={undefined} />
       </div>
     );

@@ -53,7 +53,7 @@ const sessionBit = (one: Schema["VisitOnCourse"]): Bit => ({
   mark: one.held ? "session" : "missed",
   visit: one.id,
   told: one.held
-    ? `${dateOf(one.starts_at)}, ${clock(one.starts_at)}: session, ${one.pressed} places`
+    ? `${dateOf(one.starts_at)}, ${clock(one.starts_at)}: session, ${one.pressed} points`
     : `${dateOf(one.starts_at)}: ${one.attendance === "cancelled" ? "cancelled" : "did not come"}`,
 });
 

@@ -5,6 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import { Empty, ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay, newId, shortId } from "../../shared/words";
 import css from "./FollowScreen.module.css";
@@ -54,7 +55,7 @@ export function LogPanel({
       </header>
       {adding && <NewEntry personId={course.person_id} complaint={complaint} done={() => setAdding(false)} />}
       {entries.length === 0 && !adding && (
-        <Empty>Nothing yet. Note medicines, nights, practice at home, and whatever may explain a change.</Empty>
+        <Empty>No entries yet. Note medicines, sleep, home pressing and anything that may explain a change.</Empty>
       )}
       <ul>
         {shown.map((one) => (
@@ -140,13 +141,13 @@ function NewEntry({
   return (
     <form className={css.entry} onSubmit={submit}>
       <Select
-        label="What"
+        label="Entry type"
         data={KINDS}
         value={kind}
         allowDeselect={false}
         onChange={(value) => setKind((value ?? kind) as Kind)}
       />
-      <TextInput type="date" label="Day" required value={day} onChange={(event) => setDay(event.currentTarget.value)} />
+      <DayInput label="Day" required value={day} onChange={setDay} />
       {kind !== "sleep" && (
         <TextInput
           label={kind === "medicine" ? "Which" : "In words"}
@@ -167,7 +168,7 @@ function NewEntry({
         />
       )}
       <Select
-        label="Said by"
+        label="Reported by"
         data={SAYS}
         value={who}
         allowDeselect={false}

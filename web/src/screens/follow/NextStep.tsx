@@ -1,4 +1,4 @@
-/** What comes next: the proposal with its reasons, what the practitioner decides, and what came of it. */
+/** Next step: the proposal with its reasons, what the practitioner decides, and what came of it. */
 import { Button, Select, Textarea } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -11,9 +11,9 @@ import css from "./FollowScreen.module.css";
 
 type Step = Schema["Proposal"]["step"];
 const STEPS: Record<Step, string> = {
-  go_on: "Go on",
+  go_on: "Continue",
   change_plan: "Change the plan",
-  space_out: "Space out the sessions",
+  space_out: "Space out sessions",
   finish: "Finish",
   refer: "Refer",
   look_again: "Ask again",
@@ -24,8 +24,8 @@ export function NextStep({ complaint, personId }: { complaint: Schema["Complaint
   const { proposal, decisions } = complaint;
   const writes = useMay("write_health");
   return (
-    <section className={css.next} aria-label="What comes next">
-      <h2>What comes next</h2>
+    <section className={css.next} aria-label="Next step">
+      <h2>Next step</h2>
       <p className={css.step}>
         <strong>{proposal.label}</strong> {proposal.why}
       </p>
@@ -38,7 +38,7 @@ export function NextStep({ complaint, personId }: { complaint: Schema["Complaint
       )}
       {proposal.bear_in_mind.length > 0 && (
         <details className={css.mind} open>
-          <summary>Bear in mind</summary>
+          <summary>Keep in mind</summary>
           <ul>
             {proposal.bear_in_mind.map((one) => (
               <li key={one}>{one}</li>
@@ -128,7 +128,7 @@ function Decided({
         <strong>{STEPS[decision.step]}</strong>, {dateOf(decision.decided_at)}, {decision.decided_by}
         {decision.because && `: ${decision.because}`}
         {decision.step !== decision.proposed.step && (
-          <small> Proposed was: {decision.proposed.label.toLowerCase()}.</small>
+          <small> Suggested: {decision.proposed.label.toLowerCase()}.</small>
         )}
       </p>
       {decision.came_of && !opened && <p>What came of it: {decision.came_of}</p>}

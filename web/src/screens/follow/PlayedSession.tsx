@@ -29,7 +29,7 @@ export function PlayedSession({ visitId, onClose }: { visitId: string; onClose: 
           Close
         </Button>
       </header>
-      {visit.data.score ? <ScoreView score={visit.data.score} lane={LANE_PX} /> : <p>Nothing was composed for it.</p>}
+      {visit.data.score ? <ScoreView score={visit.data.score} lane={LANE_PX} /> : <p>No score was composed for it.</p>}
       {sore.length > 0 && (
         <p className={css.small}>
           Sore: {sore.map((stop) => `${shortId(stop.id)} ${stop.sore_first} → ${stop.sore_last}`).join(", ")}

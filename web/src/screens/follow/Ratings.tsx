@@ -12,7 +12,7 @@ import css from "./FollowScreen.module.css";
 
 const MOMENTS: Record<Schema["RatingPoint"]["moment"], string> = {
   before: "before a session",
-  after: "after it",
+  after: "after a session",
   home: "from home",
 };
 
@@ -88,12 +88,12 @@ function Correct({ rating, personId, done }: { rating: Schema["RatingPoint"]; pe
   });
   return (
     <div>
-      <Scale label="The right value" value={rating.value} onChange={(value) => correct.mutate(value)} />
+      <Scale label="Correct value" value={rating.value} onChange={(value) => correct.mutate(value)} />
       <Button size="compact-xs" variant="default" onClick={() => correct.mutate(null)}>
-        Take it back
+        Delete rating
       </Button>{" "}
       <Button size="compact-xs" variant="subtle" onClick={done}>
-        Leave as it is
+        Cancel
       </Button>
       {correct.isError && <ErrorPanel error={correct.error} />}
     </div>

@@ -13,27 +13,27 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
   const { outcome, analysis, episodes, acts, questions } = complaint;
   const { overlap, trend, turn, carry_over, needed } = analysis;
   return (
-    <section className={css.said} aria-label="What the ratings say">
-      <h2>What the ratings say</h2>
+    <section className={css.said} aria-label="Outcome">
+      <h2>Outcome</h2>
       <div className={css.numbers}>
         {outcome.points && (
           <Figure value={signed(outcome.points.middle)} words={`points, ${between(outcome.points)}`} />
         )}
         {outcome.per_cent !== null && outcome.per_cent !== undefined && (
-          <Figure value={signed(outcome.per_cent).replace(".0", "")} unit="%" words="of the start" />
+          <Figure value={signed(outcome.per_cent).replace(".0", "")} unit="%" words="of baseline" />
         )}
         {outcome.noticeable !== null && outcome.noticeable !== undefined && (
-          <Figure value={Math.round(100 * outcome.noticeable)} unit="%" words="chance that it is noticeable" />
+          <Figure value={Math.round(100 * outcome.noticeable)} unit="%" words="chance of a noticeable change" />
         )}
-        <Figure value={outcome.ratings} words={`ratings, ${outcome.baseline} before work began`} />
+        <Figure value={outcome.ratings} words={`ratings, ${outcome.baseline} at baseline`} />
       </div>
       <dl className={css.list}>
         {outcome.scatter !== null && outcome.scatter !== undefined && (
           <>
             <dt>Scatter</dt>
             <dd>
-              Ratings lie about {outcome.scatter.toFixed(1)} points from the level. Two single ratings must differ by{" "}
-              {outcome.reliable?.toFixed(1)} to be more than that.
+              Ratings vary by about {outcome.scatter.toFixed(1)} points. Two ratings must differ by{" "}
+              {outcome.reliable?.toFixed(1)} to show a real change.
             </dd>
           </>
         )}
@@ -41,8 +41,8 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
           <>
             <dt>Trend</dt>
             <dd>
-              {signed(trend.per_week.middle)} points a week ({between(trend.per_week)}), over {trend.ratings} ratings in{" "}
-              {trend.days} days.
+              {signed(trend.per_week.middle)} points per week ({between(trend.per_week)}), over {trend.ratings} ratings
+              in {trend.days} days.
             </dd>
           </>
         )}
@@ -59,11 +59,11 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
           <>
             <dt>Overlap</dt>
             <dd>
-              Of {overlap.pairs} pairs of a rating before and one now, the later is lower in{" "}
+              Of {overlap.pairs} pairs (one earlier, one recent rating), the recent one is lower in{" "}
               {Math.round(100 * overlap.lower_now)} %. Chance alone would show as much in{" "}
               {Math.max(Math.round(100 * overlap.by_chance), 1)} of 100.
               {overlap.trend_taken_out !== null &&
-                ` What fell by itself before (${signed(overlap.trend_taken_out)} a week) is taken out.`}
+                ` The earlier trend (${signed(overlap.trend_taken_out)} per week) has been removed.`}
             </dd>
           </>
         )}
@@ -73,7 +73,7 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
             <dd>{complaint.with_practice.sentence}</dd>
           </>
         )}
-        <dt>A session</dt>
+        <dt>Relief per session</dt>
         <dd>
           {carry_over.sentence} {carry_over.why_not}
         </dd>
@@ -82,7 +82,7 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
             <dt>Episodes</dt>
             <dd>
               {episodes.sentence}
-              {episodes.clustered && " They come in clusters, so the interval is too narrow."}
+              {episodes.clustered && " They occur in clusters, so the interval is too narrow."}
               <Counts name="Before it" rows={episodes.triggers} />
               <Counts name="Helped" rows={episodes.helped} />
               {episodes.before.hours !== null && episodes.since.hours !== null && (
@@ -104,7 +104,7 @@ export function Said({ complaint, practice }: { complaint: Complaint; practice: 
         {practice.entries > 0 && (
           <>
             <dt>At home</dt>
-            <dd>{practice.sentence} Whether it helped cannot be told from one log.</dd>
+            <dd>{practice.sentence} One log cannot show whether it helped.</dd>
           </>
         )}
         {needed && !needed.enough && (

@@ -21,7 +21,7 @@ export function SoreFilm({ course }: { course: Schema["PersonCourse"] }) {
     return (
       <section className={css.sore} aria-label="Sore places">
         <h2>Sore places</h2>
-        <Empty>Nothing was rated sore yet. While treating, keys 0 to 9 record it.</Empty>
+        <Empty>No soreness rated yet. During a session, keys 0 to 9 record it.</Empty>
       </section>
     );
   }

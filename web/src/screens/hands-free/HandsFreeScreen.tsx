@@ -18,7 +18,7 @@ import { setVolume, sound } from "../../shared/sound";
 import { hasVoice, setVoiceVolume, speak } from "../../shared/voice";
 import { pedalName } from "../treat/usePedal";
 
-const MOVES: MovesOn[] = ["by itself", "slowly", "by hand"];
+const MOVES: MovesOn[] = ["automatic", "slow", "manual"];
 const VOICES: Voice[] = ["off", "short", "full"];
 const FIGURES: FigureDetail[] = ["fine", "light"];
 const TURNED: Turned[] = ["as held", "landscape", "portrait"];
@@ -42,10 +42,8 @@ export function HandsFreeScreen() {
     <div className={desk.page}>
       <div className={desk.head}>
         <div>
-          <h1>Treating without hands</h1>
-          <p className={desk.note}>
-            What this device does at the table. It is remembered here, and on no other device.
-          </p>
+          <h1>Hands-free treatment</h1>
+          <p className={desk.note}>Settings for this device only.</p>
         </div>
       </div>
       <div className={desk.two}>
@@ -67,13 +65,13 @@ export function HandsFreeScreen() {
             }}
           />
           <Choice
-            label="The screen stands, when it is whole"
+            label="Screen orientation in full screen"
             all={TURNED}
             value={prefs.turned}
             set={(turned) => change({ turned })}
           />
           <Choice
-            label="Figure detail (light turns faster on a slow device)"
+            label="Figure detail (light is faster on a slow device)"
             all={FIGURES}
             value={prefs.figure}
             set={(figure) => change({ figure })}
@@ -144,21 +142,21 @@ function Pedals({ pedal, set }: PedalsProps) {
     <section className={desk.section}>
       <h2>Foot switch, presenter, spare keys</h2>
       <p className={desk.note}>
-        Press the pedal, then say what it does. Where something is to be chosen, "next" walks and "hold" takes it.
+        Press the pedal, then choose what it does. In a list, "next" moves and "pause" selects.
       </p>
       <div className={desk.buttons}>
         <Button size="lg" onClick={() => setLearning(true)} data-testid="learn">
           {learning ? "Press the pedal now" : "Learn a pedal"}
         </Button>
         <Button variant="default" onClick={() => set(USUAL.pedal)}>
-          As usual
+          Restore default
         </Button>
       </div>
       <table className={desk.table}>
         <thead>
           <tr>
-            <th scope="col">Sends</th>
-            <th scope="col">Does</th>
+            <th scope="col">Key sent</th>
+            <th scope="col">Action</th>
             <th scope="col">
               <span className={desk.small}>Forget</span>
             </th>
@@ -173,9 +171,9 @@ function Pedals({ pedal, set }: PedalsProps) {
               </th>
               <td>
                 <Select
-                  aria-label={`What ${name} does`}
+                  aria-label={`Action for ${name}`}
                   data={DATA}
-                  placeholder="Nothing yet"
+                  placeholder="No action yet"
                   value={pedal[name] ?? null}
                   onChange={(does) => does && set({ ...pedal, [name]: does as PedalAction })}
                 />

@@ -26,7 +26,7 @@ export function MeasuresScreen() {
   const fields = useQuery(measuresQuery);
   const figure = useQuery(figureQuery(personId));
   const [shown, setShown] = useState<string | null>(null);
-  if (person.isPending || fields.isPending) return <Waiting for="Loading measures" />;
+  if (person.isPending || fields.isPending) return <Waiting for="Loading measurements" />;
   if (person.isError) return <ErrorPanel error={person.error} retry={() => void person.refetch()} />;
   if (fields.isError) return <ErrorPanel error={fields.error} />;
   const field = fields.data.find((one) => one.id === shown);
@@ -53,10 +53,10 @@ export function MeasuresScreen() {
             <p>
               <strong>{field.name}.</strong> {field.how || "Standing, without shoes."}
               {segment &&
-                ` The figure has ${segment.length_cm.toFixed(1)} cm; one cun here is ${segment.cun_cm.toFixed(2)} cm.`}
+                ` On the figure: ${segment.length_cm.toFixed(1)} cm; 1 cun here = ${segment.cun_cm.toFixed(2)} cm.`}
             </p>
           ) : (
-            <p>Choose a field, and the figure shows what to measure.</p>
+            <p>Choose a field to see on the figure what to measure.</p>
           )}
           {figure.data?.notes.map((note) => (
             <p key={note} className={css.odd}>
@@ -82,7 +82,7 @@ function MeasureNext({ personId, onShow }: { personId: string; onShow: (id: stri
   return (
     <section className={css.next}>
       <h2>Measure next</h2>
-      {asked.data.length === 0 && <p>Today’s points are as sure as a tape can make them.</p>}
+      {asked.data.length === 0 && <p>No further measurement would make today's points more precise.</p>}
       <ol>
         {asked.data.slice(0, NEXT).map((one) => (
           <li key={one.id}>
@@ -133,7 +133,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       setSeen(null);
       void refresh(queries, ["person", person.id]);
       void refresh(queries, ["day"]);
-      notifications.show({ message: "Measures saved. The figure follows them." });
+      notifications.show({ message: "Measurements saved. Figure updated." });
     },
     onError: (error) => {
       if (!(error instanceof ApiError) || error.status !== 409) return;
@@ -178,14 +178,14 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
       <div className={css.grid}>
         {input("height_cm", "Height", "cm")}
         {input("weight_kg", "Weight", "kg")}
-        {input("breaths_per_minute", "Breaths a minute", "")}
+        {input("breaths_per_minute", "Breaths per minute", "")}
         {lengths
           .filter((one) => all || FIRST.includes(one.id) || one.id === shown || known(one.id) !== "")
           .map((one) => input(one.id, one.name, "cm"))}
       </div>
       {!all && (
         <button type="button" className={css.more} onClick={() => setAll(true)}>
-          Show every length
+          Show all lengths
         </button>
       )}
       <h3>Fingers, at the middle joints</h3>
@@ -197,7 +197,7 @@ function MeasureForm({ person, fields, shown, onShow }: FormProps) {
         </p>
       ))}
       <Button type="submit" disabled={Object.keys(values).length === 0} loading={keep.isPending}>
-        Save measures
+        Save measurements
       </Button>
     </form>
   );
@@ -216,7 +216,7 @@ function OwnHands({ fields }: { fields: Field[] }) {
     onSuccess: (changed) => {
       queries.setQueryData(["me"], changed);
       setValues({});
-      notifications.show({ message: "Your hand is kept." });
+      notifications.show({ message: "Hand measurements saved." });
     },
   });
   const submit = (event: FormEvent) => {
@@ -242,7 +242,7 @@ function OwnHands({ fields }: { fields: Field[] }) {
             />
           ))}
         <NumberInput
-          label="Span, hand spread (yours)"
+          label="Hand span (yours)"
           suffix=" cm"
           decimalScale={1}
           hideControls

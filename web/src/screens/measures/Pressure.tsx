@@ -35,8 +35,10 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
   };
   return (
     <form className={css.form} onSubmit={submit}>
-      <h2>Where pressure begins to hurt</h2>
-      <p className={css.hint}>By an algometer, in N/cm² (1 kg/cm² is 9.8). Every level there stays a fifth below it.</p>
+      <h2>Pressure pain threshold</h2>
+      <p className={css.hint}>
+        Measured with an algometer, in N/cm² (1 kg/cm² = 9.8). Levels there stay at least 20% below it.
+      </p>
       <ul className={css.thresholds}>
         {Object.entries(person.thresholds).map(([id, taken]) => (
           <li key={id}>
@@ -47,10 +49,10 @@ export function Thresholds({ person }: { person: Schema["PersonOut"] }) {
             <Button
               size="xs"
               variant="default"
-              aria-label={`Take back: ${partWords[id] ?? id}`}
+              aria-label={`Withdraw: ${partWords[id] ?? id}`}
               onClick={() => change.mutate({ [id]: null })}
             >
-              Take back
+              Withdraw
             </Button>
           </li>
         ))}
@@ -99,7 +101,7 @@ export function OwnPressure() {
       setValues({});
       void refresh(queries, ["person"]);
       void refresh(queries, ["safety"]);
-      notifications.show({ message: "Your levels are kept. Forces are worked out from them." });
+      notifications.show({ message: "Levels saved. Forces are calculated from them." });
     },
   });
   if (!me.data) return null;
@@ -112,7 +114,7 @@ export function OwnPressure() {
     <form className={css.form} onSubmit={submit}>
       <h2>Your pressure on a kitchen scale</h2>
       <p className={css.hint}>
-        Press the scale with the thumb, as hard as each level is for you. Where you give none, it is estimated.
+        Press the scale with your thumb at each level and enter the reading. Blank levels are estimated.
       </p>
       <div className={css.grid}>
         {pressure.levels.map(({ level, name, n_per_cm2 }) => (

@@ -55,7 +55,7 @@ export function OfflineScreen() {
         {by?.pin && (
           <TextInput
             label={`PIN of ${name}`}
-            description="Opens what this device keeps of today"
+            description="Opens what is stored on this device for today"
             type="password"
             inputMode="numeric"
             autoComplete="off"
@@ -66,9 +66,7 @@ export function OfflineScreen() {
           />
         )}
         {by && !by.pin && !by.passkey && !said && (
-          <p>
-            To open this device without the server, set a PIN or a passkey under Your account while you are signed in.
-          </p>
+          <p>To open this device offline, set a PIN or a passkey under Your account while you are signed in.</p>
         )}
         {said && <p role="alert">{said}</p>}
         {by?.pin && (

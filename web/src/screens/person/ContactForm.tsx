@@ -5,6 +5,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { practitionersQuery, refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel } from "../../shared/parts";
 
@@ -60,22 +61,30 @@ export function ContactForm({ contact }: { contact: Contact }) {
         <div className={desk.row}>
           {text("given_name", "First name")}
           {text("family_name", "Family name")}
-          {text("born", "Born", "date")}
+          <DayInput
+            label="Date of birth"
+            required
+            withAsterisk={false}
+            readOnly={!books}
+            defaultLevel="decade"
+            value={said.born}
+            onChange={(born) => setSaid({ ...said, born })}
+          />
         </div>
         <div className={desk.row}>
-          {text("phone", "Telephone", "tel")}
+          {text("phone", "Phone", "tel")}
           {text("email", "Email", "email")}
         </div>
         {long("address", "Address")}
-        {long("emergency_contact", "Who to call", "In an emergency")}
+        {long("emergency_contact", "Emergency contact", "Name and phone number")}
         {long("doctor", "Doctor")}
-        {(young || said.guardian) && long("guardian", "Parent or guardian", "Consents with or for them")}
+        {(young || said.guardian) && long("guardian", "Parent or guardian", "Consents with them or on their behalf")}
         {treats.length > 1 && (
           <NativeSelect
-            label="In charge"
+            label="Responsible practitioner"
             value={said.in_charge ?? ""}
             onChange={(event) => setSaid({ ...said, in_charge: event.currentTarget.value || null })}
-            data={[{ value: "", label: "nobody yet" }, ...treats.map((one) => ({ value: one.id, label: one.name }))]}
+            data={[{ value: "", label: "no one yet" }, ...treats.map((one) => ({ value: one.id, label: one.name }))]}
           />
         )}
         {save.isError && <ErrorPanel error={save.error} />}

@@ -29,7 +29,7 @@ export function OverviewScreen() {
         ))}
         {complaints.data?.length === 0 && (
           <Empty>
-            No complaints yet. Begin with the{" "}
+            No complaints yet. Start with the{" "}
             <Link to="/people/$personId/story" params={{ personId }}>
               screening
             </Link>

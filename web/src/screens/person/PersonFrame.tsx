@@ -17,15 +17,15 @@ import css from "./PersonFrame.module.css";
 import { Visits } from "./Visits";
 
 const STATIONS = [
-  ["story", "Story"],
+  ["story", "History"],
   ["complaints", "Complaints"],
-  ["measures", "Measures"],
+  ["measures", "Measurements"],
   ["find", "Find"],
   ["compose", "Compose"],
-  ["follow", "Follow"],
-  ["at-home", "At home"],
+  ["follow", "Progress"],
+  ["at-home", "Home plan"],
   ["take-away", "Documents"],
-  ["file", "File"],
+  ["file", "Details"],
 ] as const;
 
 export function PersonFrame() {
@@ -77,12 +77,12 @@ function Frame({ personId }: { personId: string }) {
           {person.data.verdict.decision === "emergency" && me.data?.emergency && <p>{me.data.emergency}</p>}
           {person.data.verdict.decision === "ask" && (
             <Link to="/people/$personId/story" params={{ personId }}>
-              Answer it in the story
+              Answer it under History
             </Link>
           )}
         </div>
       )}
-      <nav className={css.stations} aria-label="Stations">
+      <nav className={css.stations} aria-label="Sections">
         {STATIONS.map(([path, name]) => (
           <Link key={path} to={`/people/$personId/${path}`} params={{ personId }}>
             {name}

@@ -1,10 +1,11 @@
 /** A person's story over time: the newest first; a piece can be added, none is changed. */
-import { Button, Textarea, TextInput } from "@mantine/core";
+import { Button, Textarea } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { storyQuery } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
@@ -36,7 +37,7 @@ export function Story({ personId, told }: { personId: string; told: readonly Sch
   };
   return (
     <section className={desk.section}>
-      <h2>Story</h2>
+      <h2>History</h2>
       {[...told].reverse().map((piece, rank) => (
         <article key={piece.id} className={rank === 0 ? css.story : css.earlier}>
           <p>{piece.told}</p>
@@ -46,11 +47,11 @@ export function Story({ personId, told }: { personId: string; told: readonly Sch
           </small>
         </article>
       ))}
-      {told.length === 0 && !adding && <p className={desk.note}>Nothing written down yet.</p>}
+      {told.length === 0 && !adding && <p className={desk.note}>No history yet.</p>}
       {adding ? (
         <form className={desk.form} onSubmit={submit}>
           <Textarea
-            label="What they tell"
+            label="History, in their own words"
             description="In their words"
             autosize
             minRows={3}
@@ -60,11 +61,11 @@ export function Story({ personId, told }: { personId: string; told: readonly Sch
             value={text}
             onChange={(event) => setText(event.currentTarget.value)}
           />
-          <TextInput label="Told on" type="date" value={on} onChange={(event) => setOn(event.currentTarget.value)} />
+          <DayInput label="Date" value={on} onChange={setOn} />
           {add.isError && <ErrorPanel error={add.error} />}
           <div className={desk.buttons}>
             <Button type="submit" loading={add.isPending}>
-              Add to the story
+              Add to history
             </Button>
             <Button variant="default" onClick={() => setAdding(false)}>
               Cancel
@@ -75,7 +76,7 @@ export function Story({ personId, told }: { personId: string; told: readonly Sch
         writes && (
           <div className={desk.buttons}>
             <Button variant="default" onClick={() => setAdding(true)}>
-              Add to the story
+              Add to history
             </Button>
           </div>
         )

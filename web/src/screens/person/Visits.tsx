@@ -16,12 +16,12 @@ import css from "./Visits.module.css";
 type Planned = Schema["Planned"];
 type State = "held" | "open" | "missed" | "cancelled" | "coming" | "unwritten";
 const stateWords: Record<State, string> = {
-  held: "held",
+  held: "took place",
   open: "in progress",
   missed: "did not come",
   cancelled: "cancelled",
-  coming: "to come",
-  unwritten: "not held",
+  coming: "upcoming",
+  unwritten: "did not take place",
 };
 
 function stateOf(one: Appointment, now: number): State {
@@ -109,7 +109,7 @@ function Line({ rows, waiting, now }: { rows: Row[]; waiting: Planned[]; now: nu
 
 function inWords(rows: Row[], waiting: Planned[]): string {
   const count = (state: State) => rows.filter((row) => row.state === state).length;
-  return `${count("held")} held, ${count("missed")} missed, ${count("coming")} to come, ${waiting.length} planned`;
+  return `${count("held")} took place, ${count("missed")} missed, ${count("coming")} upcoming, ${waiting.length} planned`;
 }
 
 function VisitRow({ one, state, onChange }: Row & { onChange: () => void }) {
@@ -150,7 +150,7 @@ function Waitlist({ waiting, personId, onBook }: WaitProps) {
   });
   const today = isoDay(new Date());
   return (
-    <ul className={css.waiting} aria-label="Planned and not booked">
+    <ul className={css.waiting} aria-label="Planned, not booked">
       {waiting.map((one) => (
         <li key={one.id}>
           <span>

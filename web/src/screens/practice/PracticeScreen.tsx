@@ -72,22 +72,22 @@ function About({ practice }: { practice: Practice }) {
           onChange={(time_zone) => time_zone && set({ time_zone })}
         />
         <Textarea
-          label="Rules where you work"
+          label="Local regulations"
           autosize
           minRows={2}
           value={said.local_rules}
           onChange={(event) => set({ local_rules: event.currentTarget.value })}
         />
         <Textarea
-          label="Who answers in an emergency"
+          label="Emergency contact"
           autosize
           minRows={2}
           value={said.emergency}
           onChange={(event) => set({ emergency: event.currentTarget.value })}
         />
         <TagsInput
-          label="Quick words for notes while treating"
-          description="Each is kept as a note in one touch, up to twelve."
+          label="Quick notes during a session"
+          description="Each is saved as a note with one tap; up to twelve."
           maxTags={12}
           value={said.quick_words}
           onChange={(quick_words) => set({ quick_words })}
@@ -108,20 +108,20 @@ function About({ practice }: { practice: Practice }) {
         onChange={(event) => second.mutate({ second_factor_required: event.currentTarget.checked })}
       />
       <Switch
-        label="Practitioners open records of their own people only"
+        label="Practitioners can open only their own people's records"
         description="Opening another person's record needs a reason, which is shown in the audit."
         checked={practice.own_people_only}
         onChange={(event) => second.mutate({ own_people_only: event.currentTarget.checked })}
       />
       <Switch
-        label="Show outcomes with what earlier people tell"
-        description="Beside each judgement, where ten or more people began with the same complaint here. The judgement without it stays."
+        label="Show outcomes informed by earlier people"
+        description="Next to each outcome, where ten or more people started with the same complaint here. The outcome without it stays visible."
         checked={practice.earlier_people}
         onChange={(event) => second.mutate({ earlier_people: event.currentTarget.checked })}
       />
       <NumberInput
         label="Sign out idle devices after"
-        description="5 to 720 minutes. A running session keeps its device signed in."
+        description="5 to 720 minutes. A session in progress keeps its device signed in."
         min={5}
         max={720}
         clampBehavior="strict"
@@ -166,7 +166,7 @@ function Places({ places }: { places: Practice["places"] }) {
   return (
     <section className={desk.section}>
       <h2>Places</h2>
-      {places.length === 0 && <Empty>No places yet. With more than one, visits say where they are.</Empty>}
+      {places.length === 0 && <Empty>No places yet. With more than one, visits show where they take place.</Empty>}
       <table className={desk.table}>
         <tbody>
           {places.map((place) => (

@@ -1,4 +1,4 @@
-/** People who work here: roles, invitations, a way back in for whoever lost one, and leaving. */
+/** Staff: roles, invitations, a way back in for whoever lost one, and leaving. */
 import { Button, Menu, Modal, NativeSelect, Select, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -27,19 +27,19 @@ export function Staff() {
       take(api.DELETE("/api/staff/invitations/{link_id}", { params: { path: { link_id: id } } })),
     onSuccess: again,
   });
-  if (staff.isPending) return <Waiting for="Loading colleagues" />;
+  if (staff.isPending) return <Waiting for="Loading staff" />;
   if (staff.isError) return <ErrorPanel error={staff.error} />;
   return (
     <section className={desk.section}>
-      <h2>People who work here</h2>
+      <h2>Staff</h2>
       <table className={desk.table}>
         <thead>
           <tr>
             <th scope="col">Name</th>
             <th scope="col">Role</th>
-            <th scope="col">In charge of</th>
-            <th scope="col">Appointments to come</th>
-            <th scope="col">Second factor</th>
+            <th scope="col">Responsible for</th>
+            <th scope="col">Upcoming appointments</th>
+            <th scope="col">Two-step verification</th>
             <th scope="col" aria-label="More" />
           </tr>
         </thead>
@@ -60,7 +60,7 @@ export function Staff() {
               </td>
               <td>{roleWords[one.role]}</td>
               <td colSpan={3} className={desk.small}>
-                link holds until {dateOf(one.until)}
+                link valid until {dateOf(one.until)}
               </td>
               <td>
                 <Button size="compact-sm" variant="default" onClick={() => withdraw.mutate(one.id)}>
@@ -155,7 +155,7 @@ function MemberRow({ member, onShown, onChanged, onClose }: RowProps) {
               <Menu.Dropdown>
                 <Menu.Item onClick={() => reset.mutate()}>Make a link to a new password</Menu.Item>
                 <Menu.Item disabled={isMe || !member.second_factor} onClick={() => second.mutate()}>
-                  Switch second factor off
+                  Turn off two-step verification
                 </Menu.Item>
                 <Menu.Item disabled={isMe} onClick={onClose}>
                   Close the account
@@ -215,7 +215,7 @@ function Invite({ onInvited }: { onInvited: (link: Shown) => void }) {
           onChange={(event) => setEmail(event.currentTarget.value)}
         />
         <NativeSelect
-          label="As"
+          label="Role"
           value={role}
           onChange={(event) => setRole(event.currentTarget.value as Role)}
           data={ROLES.map((one) => ({ value: one, label: `${roleWords[one]}: ${roleMeans[one]}` }))}
@@ -254,11 +254,11 @@ function CloseAccount({ member, others, onClose, onChanged }: CloseProps) {
   return (
     <Modal opened onClose={onClose} title={`Close ${member.name}'s account`}>
       <div className={desk.form}>
-        <p>They are signed out and cannot sign in again. Their name stays on what they did.</p>
+        <p>They are signed out and cannot sign in again. Their name stays on their past entries.</p>
         {(member.people > 0 || member.appointments > 0) && (
           <Select
             label="Who takes over"
-            description={`${member.people} people, ${member.appointments} appointments to come`}
+            description={`${member.people} people, ${member.appointments} upcoming appointments`}
             data={treats.map((one) => ({ value: one.id, label: one.name }))}
             value={to}
             onChange={setTo}

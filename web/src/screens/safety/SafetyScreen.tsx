@@ -49,9 +49,9 @@ export function SafetyScreen() {
           onChange={(event) => setWanted(event.currentTarget.value)}
         />
       </div>
-      <h2>Our own rules</h2>
+      <h2>Practice rules</h2>
       <OwnRules match={match} />
-      <h2>What rules out a session</h2>
+      <h2>Rules out a session</h2>
       <ul>
         {questions.flatMap((group) =>
           group.questions
@@ -66,7 +66,7 @@ export function SafetyScreen() {
             )),
         )}
       </ul>
-      <h2>What limits it</h2>
+      <h2>Limits a session</h2>
       <ul>
         {rules
           .filter((rule) => match(rule.short, rule.reason))
@@ -77,15 +77,15 @@ export function SafetyScreen() {
               <span>{rule.reason}</span>
               <small>
                 {SOURCES[rule.source]}
-                {rule.severity === "refuse" && rule.override === "never" && ", no override"}
-                {rule.touches.margin_cm > 0 && `, ${rule.touches.margin_cm} cm around it`}
+                {rule.severity === "refuse" && rule.override === "never" && ", cannot be overridden"}
+                {rule.touches.margin_cm > 0 && `, ${rule.touches.margin_cm} cm margin`}
                 {rule.touches.limb && ", the whole limb"}
-                {rule.consent && ", asked first"}
+                {rule.consent && ", consent needed"}
               </small>
             </li>
           ))}
       </ul>
-      <h2>Levels of pressure</h2>
+      <h2>Pressure levels</h2>
       <table>
         <thead>
           <tr>
@@ -114,8 +114,8 @@ export function SafetyScreen() {
       </table>
       <p>
         {own
-          ? "Your own levels, from what a kitchen scale showed under your thumb."
-          : "Training defaults. Read your own off a kitchen scale: in anybody’s Measures, beside your hand."}
+          ? "Your own levels, as measured with a kitchen scale."
+          : "Training defaults. Set your own with a kitchen scale: any person's Measurements, next to Your hand."}
       </p>
     </div>
   );

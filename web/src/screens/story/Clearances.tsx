@@ -4,6 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, type Schema, take } from "../../api/client";
 import { clearancesQuery, refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import { ErrorPanel } from "../../shared/parts";
 import { dateOf, isoDay } from "../../shared/words";
 import css from "./StoryScreen.module.css";
@@ -39,7 +40,7 @@ export function Clearances({ personId, stopping }: Props) {
             {reason.text}
             {reason.clear && asked !== reason.clear && (
               <Button size="xs" variant="default" onClick={() => setAsked(reason.clear)}>
-                A doctor has cleared it
+                Record medical clearance
               </Button>
             )}
             {reason.clear && asked === reason.clear && (
@@ -54,10 +55,10 @@ export function Clearances({ personId, stopping }: Props) {
           <ul>
             {given.data.map((one) => (
               <li key={one.id} data-holds={one.holds || undefined}>
-                <b>{one.granted ? one.what_for : `Taken back: ${one.what_for}`}</b>
+                <b>{one.granted ? one.what_for : `Withdrawn: ${one.what_for}`}</b>
                 <span>
                   {one.by}, {dateOf(one.given_on)}, until {dateOf(one.until)}
-                  {!one.holds && one.granted && ", no longer holds"}
+                  {!one.holds && one.granted && ", expired"}
                 </span>
                 {one.holds && (
                   <Button size="xs" variant="default" onClick={() => takeBack.mutate(one.flag)}>
@@ -105,6 +106,15 @@ function Word({ personId, flag, onKept, onClose }: WordProps) {
       onChange={(event) => setWord({ ...word, [name]: event.currentTarget.value })}
     />
   );
+  const dayField = (name: "given_on" | "until", label: string) => (
+    <DayInput
+      label={label}
+      required
+      withAsterisk={false}
+      value={word[name]}
+      onChange={(day) => setWord({ ...word, [name]: day })}
+    />
+  );
   const submit = (event: FormEvent) => {
     event.preventDefault();
     keep.mutate();
@@ -112,12 +122,12 @@ function Word({ personId, flag, onKept, onClose }: WordProps) {
   return (
     <form onSubmit={submit} className={css.word}>
       {field("by", "Doctor or clinic")}
-      {field("what_for", "What is cleared")}
-      {field("given_on", "Given on", "date")}
-      {field("until", "Holds until", "date")}
+      {field("what_for", "Cleared for")}
+      {dayField("given_on", "Given on")}
+      {dayField("until", "Valid until")}
       {keep.isError && <ErrorPanel error={keep.error} />}
       <Button type="submit" loading={keep.isPending}>
-        Record it
+        Save clearance
       </Button>
       <Button variant="default" onClick={onClose}>
         Close

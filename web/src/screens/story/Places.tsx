@@ -23,14 +23,14 @@ type Props = {
 /** Parts of the body that an answer may name, each whole or on one side. */
 const PARTS = {
   ...partWords,
-  low_back: "low back",
+  low_back: "lower back",
   upper_back: "upper back",
   nape: "nape",
   shoulder_joint: "shoulder",
   shoulder_top: "top of the shoulder",
   chest: "chest",
-  upper_belly: "upper belly",
-  lower_belly: "lower belly",
+  upper_belly: "upper abdomen",
+  lower_belly: "lower abdomen",
   groin: "groin",
   hip: "hip",
   buttock: "buttock",
@@ -73,13 +73,13 @@ export function Places({ personId, question, value, onChange }: Props) {
         <>
           {painted.map((one, rank) => (
             <p key={`${one.skin[0]}-${one.skin.length}`} className={css.painted}>
-              <span>Painted: {one.words || `${one.skin.length} spots, named when saved`}</span>
+              <span>Marked: {one.words || `${one.skin.length} spots marked, named when saved`}</span>
               <Button
                 size="compact-sm"
                 variant="default"
                 onClick={() => keep([...named, ...painted.filter((_, other) => other !== rank)])}
               >
-                It is over
+                No longer applies
               </Button>
             </p>
           ))}
@@ -93,10 +93,10 @@ export function Places({ personId, question, value, onChange }: Props) {
               onChange={(next) => keep([...next, ...painted])}
             />
             <Button variant="default" onClick={() => setPainting(true)}>
-              Paint it
+              Mark it
             </Button>
           </div>
-          {places.length === 0 && <em>Where? Nothing is composed until this is answered.</em>}
+          {places.length === 0 && <em>Where? Mark the place before you compose.</em>}
         </>
       )}
       <Modal
@@ -104,7 +104,7 @@ export function Places({ personId, question, value, onChange }: Props) {
         onClose={() => setPainting(false)}
         title={question.ask}
         size="xl"
-        closeButtonProps={{ "aria-label": "Close without keeping" }}
+        closeButtonProps={{ "aria-label": "Close without saving" }}
       >
         {painting && (
           <Paint
@@ -131,12 +131,12 @@ function Paint({ personId, before, onKeep }: { personId: string; before: number[
       <Suspense fallback={<Waiting for="Loading the figure" />}>
         <PaintBody personId={personId} painted={painted} before={before} onPaint={setPainted} />
       </Suspense>
-      <p role="status">{painted.size > 0 ? (patch.data?.words ?? "") : "Paint the place with one finger."}</p>
+      <p role="status">{painted.size > 0 ? (patch.data?.words ?? "") : "Mark the area with one finger."}</p>
       <Button
         disabled={painted.size === 0}
         onClick={() => onKeep({ skin: [...painted].sort((a, b) => a - b), words: patch.data?.words ?? "" })}
       >
-        Keep this place
+        Save area
       </Button>
     </div>
   );

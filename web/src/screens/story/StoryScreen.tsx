@@ -107,7 +107,7 @@ function Screening(props: { personId: string; groups: Schema["QuestionGroup"][];
               {history.map((screening) => (
                 <li key={screening.id}>
                   <time>{dayOf(screening.answered_at)}</time>
-                  {!screening.in_full && <em>single answers added</em>}
+                  {!screening.in_full && <em>individual answers added</em>}
                   {screening.limits.length > 0 ? (
                     <LimitStrip limits={screening.limits} more={9} />
                   ) : (

@@ -8,6 +8,7 @@ import { papersQuery } from "../../api/between";
 import { api, type Schema, take } from "../../api/client";
 import { useMay } from "../../api/practice";
 import { complaintsQuery, consentsQuery, contactQuery, personQuery, refresh } from "../../api/queries";
+import { DayInput } from "../../shared/DayInput";
 import desk from "../../shared/desk.module.css";
 import { ErrorPanel, Waiting } from "../../shared/parts";
 import { clock, dateOf, isoDay, newId } from "../../shared/words";
@@ -86,7 +87,7 @@ function NewPaper({ personId }: { personId: string }) {
     <form className={desk.form} onSubmit={submit} aria-label="New letter">
       <div className={desk.row}>
         <NativeSelect
-          label="What"
+          label="Type"
           value={kind}
           onChange={(event) => setKind(event.currentTarget.value as Kind)}
           data={[
@@ -103,14 +104,7 @@ function NewPaper({ personId }: { personId: string }) {
             onChange={(event) => setSaid({ ...said, recipient: event.currentTarget.value })}
           />
         )}
-        {toOthers && (
-          <TextInput
-            type="date"
-            label="Answer awaited by"
-            value={due}
-            onChange={(event) => setDue(event.currentTarget.value)}
-          />
-        )}
+        {toOthers && <DayInput label="Reply expected by" value={due} onChange={setDue} />}
       </div>
       {toOthers && agreed === false && (
         <p className={css.consent} role="status">
@@ -137,7 +131,7 @@ function NewPaper({ personId }: { personId: string }) {
         ))}
       </fieldset>
       <Textarea
-        label={toOthers ? "What you ask of the reader" : `What you ask of ${name}`}
+        label={toOthers ? "Your request to the reader" : `Your advice to ${name}`}
         autosize
         minRows={2}
         maxLength={4000}
@@ -145,7 +139,7 @@ function NewPaper({ personId }: { personId: string }) {
         onChange={(event) => setSaid({ ...said, asked_of_you: event.currentTarget.value })}
       />
       <Textarea
-        label="A note at the end"
+        label="Closing note"
         autosize
         maxLength={4000}
         value={said.note}
@@ -158,11 +152,9 @@ function NewPaper({ personId }: { personId: string }) {
           loading={make.isPending}
           disabled={chosen.length === 0 || (toOthers && (agreed === false || recipient.trim() === ""))}
         >
-          Make it
+          Create letter
         </Button>
-        <span className={desk.note}>
-          Screening, sessions, course with its figure and what was noticed come by themselves.
-        </span>
+        <span className={desk.note}>Screening, sessions, progress chart and observations are added automatically.</span>
       </div>
     </form>
   );
@@ -200,7 +192,7 @@ function One({ paper, personId }: { paper: Paper; personId: string }) {
         )}
       </div>
       {making && <Making paper={paper} personId={personId} />}
-      {paper.state === "failed" && <p role="alert">Could not be made: {paper.told}</p>}
+      {paper.state === "failed" && <p role="alert">Could not be created: {paper.told}</p>}
       {paper.state === "cancelled" && <p className={desk.note}>Cancelled.</p>}
       {open && <Read paper={paper} personId={personId} onDone={() => setOpen(false)} />}
     </article>
@@ -245,18 +237,18 @@ function Read({ paper, personId, onDone }: { paper: Paper; personId: string; onD
       ),
     onSuccess: async () => {
       await refresh(queries, ["person", personId, "letters"]);
-      notifications.show({ message: "Noted among the letters, under File." });
+      notifications.show({ message: "Recorded under Details, Letters." });
     },
   });
   const changed = text !== paper.text;
   return (
     <div className={desk.form}>
       {(paper.doubts?.length ?? 0) > 0 && (
-        <p className={css.consent}>A letter had better not say: {paper.doubts?.join(", ")}.</p>
+        <p className={css.consent}>Avoid these words in a letter: {paper.doubts?.join(", ")}.</p>
       )}
       <Textarea
-        aria-label="Text of the letter"
-        description="# begins a heading, - an item; [[figure 1]] is where the figure stands."
+        aria-label="Letter text"
+        description="# starts a heading, - a list item; [[figure 1]] is where the figure goes."
         autosize
         maxRows={24}
         value={text}
@@ -272,11 +264,11 @@ function Read({ paper, personId, onDone }: { paper: Paper; personId: string; onD
             loading={again.isPending}
             onClick={() => again.mutate({ ...paper.wish, complaint_ids: [...paper.wish.complaint_ids], text })}
           >
-            Make it as edited
+            Create from edited text
           </Button>
           {paper.kind !== "summary" && (
             <Button variant="default" disabled={changed} loading={sent.isPending} onClick={() => sent.mutate()}>
-              Note as sent today
+              Mark as sent today
             </Button>
           )}
         </div>

@@ -51,7 +51,7 @@ function Ready({ personId, name, visitId }: { personId: string; name: string; vi
       <li>
         <div>
           <h2>The visit</h2>
-          <p>Ratings, the score with what was felt, what was left out and why, a drawing of every place.</p>
+          <p>Ratings, the score with the responses, what was left out and why, and a drawing of every point.</p>
         </div>
         {visitId ? (
           <a href={`/api/visits/${visitId}/visit.pdf`} target="_blank" rel="noreferrer">
@@ -65,8 +65,7 @@ function Ready({ personId, name, visitId }: { personId: string; name: string; vi
         <div>
           <h2>For home</h2>
           <p>
-            Up to five places {name} reaches alone, drawn on their own figure, on one page; chosen and given under At
-            home.
+            Up to five points {name} can reach alone, drawn on their own figure, on one page; chosen under Home plan.
           </p>
         </div>
         <a href={`/api/people/${personId}/home.pdf`} target="_blank" rel="noreferrer">
@@ -76,13 +75,10 @@ function Ready({ personId, name, visitId }: { personId: string; name: string; vi
       <li>
         <div>
           <h2>The record</h2>
-          <p>
-            Everything that is kept of {name}, as documented JSON. It can be taken in again, here or elsewhere, without
-            loss.
-          </p>
+          <p>{name}'s complete record as documented JSON. It can be imported here or elsewhere without loss.</p>
         </div>
         <a href={`/api/people/${personId}/record`} download={`${name}.acuthesis.json`}>
-          Save as a file
+          Export to a file
         </a>
       </li>
     </ul>

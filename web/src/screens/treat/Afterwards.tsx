@@ -1,4 +1,4 @@
-/** What was done, beside what was planned: stop by stop, and how long the person was in each position. Times can still
+/** Session summary, beside what was planned: stop by stop, and how long the person was in each position. Times can still
  * be put right, and the last thing said taken back. */
 import { useState } from "react";
 import { facts } from "../../api/facts.gen";
@@ -12,13 +12,13 @@ import { order } from "./onward";
 import css from "./TreatScreen.module.css";
 
 type Record_ = TreatmentState["records"][string];
-const TRIED = { later: "later", ease: "lightened", rim: "rim", firm: "once firmer" } as const;
+const TRIED = { later: "later", ease: "lightened", rim: "rim", firm: "once more firmly" } as const;
 
 export function Afterwards({ session, say }: { session: TreatmentState; say: (said: Said) => void }) {
   const stops = order(session).filter((stop) => session.records[stop.key]?.started || isPressed(stop));
   const last = session.past.at(-1);
   return (
-    <section className={css.afterwards} aria-label="What was done">
+    <section className={css.afterwards} aria-label="Session summary">
       <Positions session={session} />
       <table className={desk.table}>
         <thead>
@@ -28,7 +28,7 @@ export function Afterwards({ session, say }: { session: TreatmentState; say: (sa
             <th scope="col">Done</th>
             <th scope="col">Level</th>
             <th scope="col">Sore</th>
-            <th scope="col">What was tried, seen, noted</th>
+            <th scope="col">Methods, reactions, notes</th>
           </tr>
         </thead>
         <tbody>
@@ -39,7 +39,7 @@ export function Afterwards({ session, say }: { session: TreatmentState; say: (sa
       </table>
       {(session.given_up ?? []).length > 0 && (
         <p>
-          Gave way:{" "}
+          Dropped:{" "}
           {session.given_up
             ?.map((one) => `${shortId(one.id)} ${sideWords[one.side as Stop["side"]]} (${one.why})`)
             .join(", ")}
@@ -48,7 +48,7 @@ export function Afterwards({ session, say }: { session: TreatmentState; say: (sa
       )}
       {last && (
         <button type="button" className={css.back} onClick={() => say({ kind: "undo", of: last.id })}>
-          Take back: {last.what}
+          Undo: {last.what}
         </button>
       )}
     </section>

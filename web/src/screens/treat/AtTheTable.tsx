@@ -8,30 +8,30 @@ import { order } from "./onward";
 import type { Conductor } from "./useConductor";
 
 const SAYINGS: [string, Action][] = [
-  ["Hold, or go on", { does: "hold" }],
+  ["Pause or resume", { does: "hold" }],
   ["Next stop", { does: "onward" }],
-  ["Back to the stop before", { does: "previous" }],
+  ["Previous stop", { does: "previous" }],
   ["Lighter", { does: "level", by: -1 }],
   ["Deeper", { does: "level", by: 1 }],
   ["Ease and hold", { does: "technique", technique: "ease" }],
   ["Circle the rim", { does: "technique", technique: "rim" }],
   ["Later: come back to this stop", { does: "later" }],
-  ["Other side: the next number is said of it", { does: "other_side" }],
-  ["It came: the sign that was waited for", { does: "sign" }],
+  ["Other side: next rating is for it", { does: "other_side" }],
+  ["Sign felt", { does: "sign" }],
   ["Levels as planned again", { does: "as_planned" }],
-  ["Take back the last thing", { does: "undo" }],
+  ["Undo the last entry", { does: "undo" }],
   ["Note", { does: "note" }],
-  ["What the hand found here", { does: "found" }],
-  ["Tap the breath", { does: "breath" }],
-  ["Moves on: by itself, slowly, by hand", { does: "moves_on" }],
+  ["Finding", { does: "found" }],
+  ["Tap the breathing rate", { does: "breath" }],
+  ["Advance: automatic, slow, manual", { does: "moves_on" }],
   ["Voice: off, short, full", { does: "voice" }],
-  ["Seen or said", { does: "seen" }],
+  ["Reaction", { does: "seen" }],
   ["Something is wrong", { does: "wrong" }],
   ["Bracing", { does: "reaction", reaction: "bracing" }],
   ["Pulse felt", { does: "reaction", reaction: "pulse_felt" }],
   ["Tingling", { does: "reaction", reaction: "tingling" }],
   ["Dim room", { does: "dim" }],
-  ["Stop the treatment", { does: "stop" }],
+  ["Stop the session", { does: "stop" }],
 ];
 /** What there is to say before the first stop. */
 const BEFORE: Action["does"][] = ["dim", "stop", "wrong"];
@@ -60,8 +60,8 @@ export function AtTheTable({ session, conductor }: { session: TreatmentState; co
           actions: sayings.map(([label, action]) => ({ id: label, label, onClick: () => void act(action) })),
         },
       ]}
-      searchProps={{ placeholder: "A stop, or what to do", "aria-label": "Search this treatment" }}
-      nothingFound="Nothing by that name in this treatment."
+      searchProps={{ placeholder: "A stop or an action", "aria-label": "Search this session" }}
+      nothingFound="No match in this session."
       highlightQuery
       scrollable
       maxHeight={420}

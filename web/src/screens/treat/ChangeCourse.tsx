@@ -57,7 +57,7 @@ export function useChangeCourse({ visitId, personId, session, conductor, close }
   const notSide = side && now.stop && isPressed(now.stop) ? side : undefined;
   const ways = {
     minutes: (minutes: number) => wanted(`${minutes} minutes left`, { minutes }),
-    notSide: notSide && (() => wanted(`not the ${notSide} side here`, { not_side: notSide, not_key: now.stop?.key })),
+    notSide: notSide && (() => wanted(`skip the ${notSide} side here`, { not_side: notSide, not_key: now.stop?.key })),
     add: (id: string) => {
       setNear(null);
       wanted(`${shortId(id)} added`, { add: id });
@@ -111,13 +111,13 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
     if (id.trim()) ways.add(id.trim());
   };
   return (
-    <section role="alertdialog" aria-label="Change course" className={css.change} data-choices>
-      <h2>Change course</h2>
+    <section role="alertdialog" aria-label="Adjust session" className={css.change} data-choices>
+      <h2>Adjust session</h2>
       {ask.isError && <ErrorPanel error={ask.error} />}
       {adding ? (
         <form onSubmit={submit}>
           <TextInput
-            label="What is under your hand: its code, or touch the body"
+            label="Point under your hand: enter its code or tap the body"
             placeholder="LI4, foot_kidney"
             size="lg"
             autoFocus
@@ -125,7 +125,7 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
             onChange={(event) => setId(event.currentTarget.value)}
             onKeyDown={(event) => event.key === "Escape" && leave()}
           />
-          <button type="submit">Compose the rest with it</button>
+          <button type="submit">Recompose the remaining time</button>
         </form>
       ) : (
         <div>
@@ -135,13 +135,13 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
             </button>
           ))}
           <button type="button" disabled={!ways.notSide || ask.isPending} onClick={ways.notSide}>
-            Not this side <kbd>N</kbd>
+            Skip this side <kbd>N</kbd>
           </button>
           <button type="button" onClick={() => setAdding(true)}>
-            Add what is under my hand <kbd>A</kbd>
+            Add the point under my hand <kbd>A</kbd>
           </button>
           <button type="button" onClick={() => void ways.later()}>
-            Again at the end <kbd>L</kbd>
+            Recheck at the end <kbd>L</kbd>
           </button>
           <button type="button" onClick={() => void ways.stop()}>
             Stop here <kbd>X</kbd>
@@ -156,9 +156,9 @@ export function ChangeCourse({ changing }: { changing: Changing }) {
 /** What the rest would be. */
 function Offered({ offer, why, taken, leave }: { offer: Offer; why: string; taken: () => void; leave: () => void }) {
   return (
-    <section role="alertdialog" aria-label="The rest would be" className={css.change} data-choices>
+    <section role="alertdialog" aria-label="New plan for the remaining time" className={css.change} data-choices>
       <h2>
-        {why}: {minutesAndSeconds(offer.seconds)} from here{offer.proven && ", and nothing better fits"}
+        {why}: {minutesAndSeconds(offer.seconds)} from here{offer.proven && ", proven best"}
       </h2>
       <ol>
         {offer.stops.map((stop) => (
@@ -167,22 +167,22 @@ function Offered({ offer, why, taken, leave }: { offer: Offer; why: string; take
             <span>
               {stop.side !== "midline" && `${sideWords[stop.side]}, `}
               {minutesAndSeconds(stop.duration_s)}
-              {stop.turn && ", the person turns"}
+              {stop.turn && ", turn over"}
             </span>
           </li>
         ))}
       </ol>
       {offer.gives_way.length > 0 && (
         <p>
-          Gives way: {offer.gives_way.map((one) => `${shortId(one.id)} ${sideWords[one.side as "left"]}`).join(", ")}.
+          Dropped: {offer.gives_way.map((one) => `${shortId(one.id)} ${sideWords[one.side as "left"]}`).join(", ")}.
         </p>
       )}
       <div>
         <button type="button" className={css.now} onClick={taken}>
-          Take it <kbd>Enter</kbd>
+          Apply <kbd>Enter</kbd>
         </button>
         <button type="button" onClick={leave}>
-          Leave it as it was <kbd>Esc</kbd>
+          Keep current score <kbd>Esc</kbd>
         </button>
       </div>
     </section>

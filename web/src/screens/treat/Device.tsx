@@ -4,7 +4,7 @@ import type { DevicePrefs } from "../../shared/device-prefs";
 import { fillScreen } from "../../shared/screen";
 import css from "./TreatScreen.module.css";
 
-export const MOVES_ON: DevicePrefs["movesOn"][] = ["by itself", "slowly", "by hand"];
+export const MOVES_ON: DevicePrefs["movesOn"][] = ["automatic", "slow", "manual"];
 export const VOICES: DevicePrefs["voice"][] = ["off", "short", "full"];
 /** The one after, round and round. */
 export function after<T>(all: T[], now: T): T {
@@ -26,7 +26,7 @@ export function Device({ prefs, change, theirs }: Props) {
         Their screen <kbd>Y</kbd>
       </button>
       <button type="button" onClick={() => void fillScreen(prefs.turned)}>
-        Whole screen
+        Full screen
       </button>
       <div>
         <span>Sound</span>

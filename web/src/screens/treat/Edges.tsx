@@ -28,7 +28,7 @@ export function Begin({ treatment }: { treatment: Treatment }) {
         <h1>{person.given_name}</h1>
         <p>There is no score for this visit yet.</p>
         <Link to="/people/$personId/compose" params={{ personId: person.id }}>
-          Compose one
+          Compose a score
         </Link>
       </main>
     );
@@ -41,12 +41,12 @@ export function Begin({ treatment }: { treatment: Treatment }) {
       <Asks asks={score.asks} />
       <ScoreView score={score} />
       <p>
-        {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Begins{" "}
-        {positionWords[score.stops[0]?.position ?? "supine"]}. Space holds, X stops.
+        {score.stops.filter((stop) => !stop.muted).length} stops, {minutesAndSeconds(score.total_s)}. Starts{" "}
+        {positionWords[score.stops[0]?.position ?? "supine"]}. Space pauses, X ends the session.
       </p>
       <div className={css.row}>
         <Button size="xl" className={css.now} onClick={() => say({ kind: "begin", version: visit.version })}>
-          Begin
+          Start session
         </Button>
         <Link to="/people/$personId/compose" params={{ personId: person.id }}>
           Back to the score
@@ -91,7 +91,7 @@ function Refused({ treatment, refusal }: { treatment: Treatment; refusal: ApiErr
       <div className={css.row}>
         {code === "conflict" ? (
           <Button size="xl" className={css.now} onClick={() => void open()}>
-            Load the score again
+            Reload the score
           </Button>
         ) : (
           <Link className={css.link} to="/people/$personId/compose" params={{ personId: person.id }}>
@@ -141,9 +141,12 @@ export function Over({ treatment, session }: { treatment: Treatment; session: Tr
       {outcome ? (
         <WhatToDo session={session} outcome={outcome} />
       ) : (
-        <p>Water, rest, getting up slowly. {session.advice?.follows === "stop_session" && session.advice.text}</p>
+        <p>
+          Offer water and rest; help them get up slowly.{" "}
+          {session.advice?.follows === "stop_session" && session.advice.text}
+        </p>
       )}
-      {wasWrong(session) && <p>This visit needs a note: what was observed, before its record is closed.</p>}
+      {wasWrong(session) && <p>Note what you observed before you close this record.</p>}
       {!outcome && session.advice?.follows === "stop_session" && me.data?.emergency && <p>{me.data.emergency}</p>}
       {!outcome && visit && <RateAfter personId={person.id} visitId={visit.id} />}
       <ScoreView score={session.score} felt={feltOf(session)} seen={seenOf(session)} />

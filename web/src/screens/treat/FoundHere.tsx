@@ -1,4 +1,4 @@
-/** What the hand found at this place: how it feels, and how far beside its place; kept for the person's own map. */
+/** Your finding at this place: how it feels, and how far beside its place; kept for the person's own map. */
 import { useState } from "react";
 import type { Schema } from "../../api/client";
 import { facts } from "../../api/facts.gen";
@@ -60,9 +60,9 @@ export function FoundHere({ finding }: { finding: ReturnType<typeof useFoundHere
   const words = Object.fromEntries(ways.map((way) => [way.name, way.words]));
   const said = Object.entries(mm).map(([name, value]) => `${value} mm ${words[name] ?? name}`);
   return (
-    <section role="alertdialog" aria-label="What the hand found" className={css.found} data-choices>
-      <h2>What the hand found{stop?.side === "midline" ? "" : `, ${side}`}</h2>
-      {before && <p>Noted already: the newest counts.</p>}
+    <section role="alertdialog" aria-label="Your finding" className={css.found} data-choices>
+      <h2>Your finding{stop?.side === "midline" ? "" : `, ${side}`}</h2>
+      {before && <p>Already recorded: the newest counts.</p>}
       <div>
         {TEXTURES.map((one, n) => (
           <button key={one} type="button" aria-pressed={texture === one} onClick={() => setTexture(one)}>
@@ -85,7 +85,7 @@ export function FoundHere({ finding }: { finding: ReturnType<typeof useFoundHere
       </p>
       <div>
         <button type="button" className={css.now} disabled={!something} onClick={keep}>
-          Keep <kbd>Enter</kbd>
+          Save <kbd>Enter</kbd>
         </button>
         <button type="button" onClick={leave}>
           Back to the stop <kbd>Esc</kbd>

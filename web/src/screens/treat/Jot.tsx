@@ -29,7 +29,7 @@ export function Jot({ keep, close, quick }: Props) {
           onChange={(event) => setText(event.currentTarget.value)}
           onKeyDown={(event) => event.key === "Escape" && close()}
         />
-        <button type="submit">Keep</button>
+        <button type="submit">Save</button>
       </form>
       {quick.length > 0 && (
         <div className={css.quick}>

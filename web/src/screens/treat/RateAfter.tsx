@@ -29,7 +29,7 @@ function Asked({ asked, personId, visitId }: Props & { asked: Rated[] }) {
   });
   return (
     <section className={css.rateAfter} aria-label="Rate after">
-      <h2>{now ? "Before they sit up: how is it now?" : "Rated."}</h2>
+      <h2>{now ? "Before they sit up, ask: how is it now?" : "All rated."}</h2>
       {rate.isError && <ErrorPanel error={rate.error} />}
       {asked.map((one) => {
         const was = ratingAt(one.ratings, "before", visitId);

@@ -41,7 +41,7 @@ export function Seen(props: Props) {
     close();
   };
   return (
-    <section role="alertdialog" aria-label="What is seen or said" className={css.seen} data-choices>
+    <section role="alertdialog" aria-label="Reaction" className={css.seen} data-choices>
       {own ? (
         <form onSubmit={keep}>
           <TextInput
@@ -53,7 +53,7 @@ export function Seen(props: Props) {
             onChange={(event) => setWords(event.currentTarget.value)}
             onKeyDown={(event) => event.key === "Escape" && close()}
           />
-          <button type="submit">Keep</button>
+          <button type="submit">Save</button>
         </form>
       ) : (
         GROUPS.map(([group, name]) => (

@@ -28,15 +28,15 @@ export function Sides({ stop, record, sided }: { stop: Stop; record: Record; sid
           .filter((one) => !side || one.side === side || one.side === "both")
           .slice(columns.length > 1 ? -1 : -2);
         return (
-          <section key={side ?? "middle"} aria-label={side ?? "Felt here"} data-now={side === sided || undefined}>
+          <section key={side ?? "middle"} aria-label={side ?? "Soreness here"} data-now={side === sided || undefined}>
             <b>{side ?? "Here"}</b>
             {today.map((one) => (
               <span key={one.at} className={css.said}>
                 <SoreRing value={one.value} size={38} />
-                {one.by === "person" && <small>said themselves</small>}
+                {one.by === "person" && <small>self-rated</small>}
               </span>
             ))}
-            {today.length === 0 && <span>not felt yet</span>}
+            {today.length === 0 && <span>not rated yet</span>}
             {earlier.map((one) => (
               <span key={one.on + one.side} className={css.earlier}>
                 {new Date(one.on).toLocaleDateString("en-GB", DAY)}: {one.first}

@@ -25,7 +25,7 @@ export function Ready({ name, first, act }: { name: string; first: Stop | undefi
   return (
     <div className={css.first}>
       <h1>
-        Hands warm, {name} settled {positionWords[first?.position ?? "supine"]}.
+        Before you start: hands warm, {name} comfortable ({positionWords[first?.position ?? "supine"]}).
       </h1>
       {first?.settle && <p className={css.feel}>{first.settle}</p>}
       <Button size="xl" className={css.now} onClick={() => act({ does: "hold" })}>
@@ -79,7 +79,7 @@ export function StopPanel({ now, conductor, session, feel }: Props) {
           Back
         </Key>
         <Key act={act} action={{ does: "hold" }} name="Space" now>
-          {running ? "Hold" : "Go on"}
+          {running ? "Pause" : "Resume"}
         </Key>
         <Key act={act} action={{ does: "onward" }} name="→">
           {next ? "Next" : "Finish"}
@@ -113,8 +113,8 @@ const SMALL: [string, string, Action][] = [
   ["E", "Ease", { does: "technique", technique: "ease" }],
   ["R", "Rim", { does: "technique", technique: "rim" }],
   ["L", "Later", { does: "later" }],
-  ["S", "Seen", { does: "seen" }],
-  ["Z", "Take back", { does: "undo" }],
+  ["S", "Reaction", { does: "seen" }],
+  ["Z", "Undo", { does: "undo" }],
 ];
 
 /** Whether a number needs its side said: two sides are worked, or the hand chose the other. */
@@ -125,10 +125,10 @@ function How({ stop, record, feel }: { stop: Stop; record: Shown["record"]; feel
   if (record.look_s != null)
     return (
       <p className={css.feel}>
-        Second look. {facts.ways[anotherWay(record)]} {stop.side === "both" && "Then compare both sides."}
+        Recheck. {facts.ways[anotherWay(record)]} {stop.side === "both" && "Then compare both sides."}
       </p>
     );
-  const lines = [stop.found && `Last found ${stop.found}.`, feel, stop.words, stop.hand].filter(Boolean);
+  const lines = [stop.found && `Last finding: ${stop.found}.`, feel, stop.words, stop.hand].filter(Boolean);
   return <p className={css.feel}>{lines.slice(0, 2).join(" ")}</p>;
 }
 
@@ -142,10 +142,10 @@ function Looks({ session }: { session: TreatmentState }) {
   const out = looks.filter((one) => !one.fits);
   return (
     <p className={css.looks} data-testid="looks">
-      Second looks: {looks.map((one) => name(one.key)).join(", ")}, {minutesAndSeconds(needs)}.{" "}
+      Rechecks: {looks.map((one) => name(one.key)).join(", ")}, {minutesAndSeconds(needs)}.{" "}
       {out.length === 0
-        ? "They fit."
-        : `${minutesAndSeconds(left_s)} left for them: ${out.map((one) => name(one.key)).join(", ")} would take it from the close.`}
+        ? "There is time."
+        : `${minutesAndSeconds(left_s)} name(one.key)).join(", ")} would take it from the close. => left: ${out.map((one) => name(one.key)).join(", ")} would cut into the close. => name(one.key)).join(", ")} would take it from the close.`}
     </p>
   );
 }
@@ -179,13 +179,13 @@ function Turn({ next, act }: { next: Stop; act: Act }) {
       </p>
       {next.settle && <p>{next.settle}</p>}
       <button type="button" className={css.now} onClick={() => act({ does: "onward" })}>
-        Settled, go on <kbd>→</kbd>
+        Comfortable, continue <kbd>→</kbd>
       </button>
     </section>
   );
 }
 
-const PART = { enter: "enter", dose: "", release: "let go slowly", find: "" };
+const PART = { enter: "enter", dose: "", release: "release slowly", find: "" };
 
 /** The clock: large enough for an elbow. It holds and goes on; past the end it moves on. */
 function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; session: TreatmentState }) {
@@ -198,7 +198,7 @@ function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; 
       <Pace beat={now.beat} running={running} breath={breathAt(now.elapsed, session.breath_s)} />
       <span>
         <span className={css.time} data-testid="left">
-          {over ? (next ? "move on" : "let go") : minutesAndSeconds(-over_s)}
+          {over ? (next ? "next" : "release") : minutesAndSeconds(-over_s)}
         </span>
         <span>
           {stop.dose_words}
@@ -206,16 +206,16 @@ function Clock({ now, conductor, session }: { now: Shown; conductor: Conductor; 
         </span>
         <span className={css.level} data-testid="level">
           level {part === "enter" && step ? `${step.level}, then ${record.level}` : record.level}
-          {record.ceiling === record.level && ", the ceiling"}
+          {record.ceiling === record.level && ", maximum"}
           {part && `, ${part}`}
         </span>
       </span>
-      {stop.dose.form === "until" && !over && <kbd className={css.came}>Enter: it came</kbd>}
+      {stop.dose.form === "until" && !over && <kbd className={css.came}>Enter: sign felt</kbd>}
       {next && (
         <span className={css.next} data-soon={over_s >= -NEXT_S || undefined}>
           Then {shortId(next.id)} {next.name}
           {next.position !== stop.position ? `, ${next.settle || positionWords[next.position]}` : stood(stop, next)}
-          {session.second_looks.includes(next.key) && ", second look"}
+          {session.second_looks.includes(next.key) && ", recheck"}
         </span>
       )}
     </button>

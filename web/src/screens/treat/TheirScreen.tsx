@@ -35,7 +35,7 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
       <h2>Their own screen</h2>
       {(offer.isError || end.isError) && <ErrorPanel error={offer.error ?? end.error} />}
       {joined ? (
-        <p role="status">They have joined. It ends with the treatment.</p>
+        <p role="status">Connected. Their screen closes when the session ends.</p>
       ) : given ? (
         <div className={css.code}>
           <p>
@@ -47,7 +47,8 @@ export function TheirScreen({ visitId, close }: { visitId: string; close: () => 
         </div>
       ) : (
         <p>
-          A phone or a second screen: a breath to go along with, how sore it is, lighter, stop. Nothing else is on it.
+          For the person's phone or a second screen: a breathing guide, soreness, Lighter and Stop. It shows nothing
+          else.
         </p>
       )}
       <div>

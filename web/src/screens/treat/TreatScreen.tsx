@@ -112,7 +112,7 @@ function Conducted({ treatment, session, person }: Props) {
         <div className={css.ways}>
           {stop && (
             <button type="button" className={css.turnOff} onClick={() => setOpen("change")}>
-              Change course <kbd>M</kbd>
+              Adjust session <kbd>M</kbd>
             </button>
           )}
           <button type="button" className={css.stop} data-wrong onClick={() => act({ does: "wrong" })}>
@@ -181,7 +181,7 @@ function NoRoom() {
   if (enough) return null;
   return (
     <p className={css.kept} role="status">
-      No room left on this device: keep this page open until all is sent.
+      Storage on this device is full. Keep this page open until everything has been sent.
     </p>
   );
 }

@@ -48,7 +48,7 @@ export function Wrong({ session, step, say, stop }: Props) {
   return (
     <section role="alertdialog" aria-label="Something is wrong" className={css.wrong}>
       <div className={css.question}>
-        <p className={css.stands}>The clock stands. One question at a time.</p>
+        <p className={css.stands}>Timer paused. One question at a time.</p>
         <h1>{questions[step]?.ask}</h1>
         <div className={css.answers} data-choices>
           <button type="button" onClick={keys.y}>
@@ -84,8 +84,8 @@ function Call({ session }: { session: TreatmentState }) {
   return (
     <div className={css.call}>
       <h2>Call</h2>
-      <p className={css.number}>{help.call || "The emergency number of where you are."}</p>
-      {help.where && <p>You are at: {help.where}</p>}
+      <p className={css.number}>{help.call || "Your local emergency number."}</p>
+      {help.where && <p>Your location: {help.where}</p>}
     </div>
   );
 }
@@ -100,7 +100,7 @@ function inWords({ step, answer }: TreatmentState["wrong"][number]): string {
 /** What was asked and answered, with its times. */
 function Times({ session }: { session: TreatmentState }) {
   return (
-    <ol className={css.times} aria-label="Times">
+    <ol className={css.times} aria-label="Timing">
       {session.wrong.map((one) => (
         <li key={`${one.at}-${one.step}`}>
           <time dateTime={one.at}>{new Date(one.at).toLocaleTimeString([], CLOCK)}</time>
@@ -124,11 +124,11 @@ export function Outcome({
   stop: () => void;
 }) {
   return (
-    <section role="alertdialog" aria-label="What was found" className={css.found}>
+    <section role="alertdialog" aria-label="Outcome" className={css.found}>
       <WhatToDo session={session} outcome={outcome} />
       <div className={css.ways} data-choices>
         <button type="button" className={css.goOn} onClick={goOn}>
-          Go on <kbd>Space</kbd>
+          Resume <kbd>Space</kbd>
         </button>
         <button type="button" onClick={stop}>
           Stop the session <kbd>X</kbd>
@@ -154,10 +154,10 @@ export function WhatToDo({ session, outcome }: { session: TreatmentState; outcom
         <Call session={session} />
         {outcome.phone.length > 0 && (
           <>
-            <h2>Say on the phone</h2>
+            <h2>Tell the operator</h2>
             <ul>
               {outcome.phone.map((line) => (
-                <li key={line}>{line.replace("{who}", helpOf(session).who ?? "Somebody")}</li>
+                <li key={line}>{line.replace("{who}", helpOf(session).who ?? "Someone")}</li>
               ))}
             </ul>
           </>

@@ -26,9 +26,9 @@ type Around = {
   nextVoice: () => void;
 };
 const WAITS: Record<MovesOn, number> = {
-  "by itself": facts.move_s,
-  slowly: 2 * facts.move_s,
-  "by hand": Number.POSITIVE_INFINITY,
+  automatic: facts.move_s,
+  slow: 2 * facts.move_s,
+  manual: Number.POSITIVE_INFINITY,
 };
 
 export function useConductor(treatment: Treatment, session: TreatmentState, around: Around) {

@@ -56,7 +56,7 @@ function useTheirs({ record, stop }: Now, aloud: boolean) {
     heard.current = told;
     if (told === "") return;
     sound.theirs();
-    if (aloud) speak(`They say ${value}.`);
+    if (aloud) speak(`They rate it ${value}.`);
   }, [told, value, aloud]);
 }
 
@@ -87,12 +87,12 @@ function saidOf(stop: Stop, { side }: Now, full: boolean): string {
 
 /** What comes next: the place, and whether the person stays as they are. */
 export function nextWords(stop: Stop, next: Stop | undefined): string {
-  if (!next) return "Then it is over.";
+  if (!next) return "Then we finish.";
   const side = next.side === "left" || next.side === "right" ? `${next.side} ` : "";
   const name = isPressed(next) ? shortId(next.id) : next.name;
   const stays =
     next.position === stop.position
       ? `stay ${positionWords[next.position]}`
-      : `the person turns, ${positionWords[next.position]}`;
+      : `turn over, ${positionWords[next.position]}`;
   return `Next: ${side}${name}; ${stays}.`;
 }

@@ -17,7 +17,7 @@ export function StopTable({ stops, begun }: { stops: readonly Stop[]; begun: boo
           <th scope="col">Time</th>
           <th scope="col">Level</th>
           <th scope="col">Sore</th>
-          <th scope="col">Seen</th>
+          <th scope="col">Observed</th>
         </tr>
       </thead>
       <tbody>

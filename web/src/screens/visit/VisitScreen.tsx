@@ -17,11 +17,11 @@ import css from "./VisitScreen.module.css";
 type VisitRecord = Schema["VisitRecord"];
 type Words = Schema["WriteUp"];
 const HEADINGS: [keyof Words, string, string][] = [
-  ["asked", "Asked", ""],
-  ["done", "Done", ""],
-  ["felt", "Felt", ""],
+  ["asked", "Ratings before", ""],
+  ["done", "Session", ""],
+  ["felt", "Response", ""],
   ["observed", "Observed", "What you saw and felt under your hands"],
-  ["next", "Next", "What comes next, and what to look at first"],
+  ["next", "Next visit", "Plan for the next visit, and what to check first"],
 ];
 
 export function VisitScreen() {
@@ -83,9 +83,9 @@ function Page({ record }: { record: VisitRecord }) {
         <div className={desk.form}>
           <Ratings rated={record.rated} />
           <section className={desk.section}>
-            <h2>Planned against done</h2>
+            <h2>Planned and actual</h2>
             {record.stops.length === 0 ? (
-              <Empty>Nothing was composed for this visit.</Empty>
+              <Empty>No score was composed for this visit.</Empty>
             ) : (
               <StopTable stops={record.stops} begun={record.began_at !== null} />
             )}
@@ -120,7 +120,7 @@ function State({ record }: { record: VisitRecord }) {
       </Link>
     );
   }
-  return <b>{one.treatment === "over" ? "Open: not closed yet" : "Not begun"}</b>;
+  return <b>{one.treatment === "over" ? "Open: not closed yet" : "Not started"}</b>;
 }
 
 function Ratings({ rated }: { rated: readonly Schema["RatedAtVisit"][] }) {
@@ -197,7 +197,7 @@ function Written({ record, onKept }: { record: VisitRecord; onKept: (now: VisitR
           <Button loading={close.isPending} onClick={() => close.mutate()}>
             Close the record
           </Button>
-          <span className={desk.small}>Closed, it is never edited again; addenda can be added.</span>
+          <span className={desk.small}>Once closed, the record cannot be edited; addenda can be added.</span>
         </div>
       )}
     </section>

@@ -68,10 +68,10 @@ export function WeekScreen() {
         </div>
         {treats.length > 1 && (
           <NativeSelect
-            aria-label="Whose appointments"
+            aria-label="Practitioner"
             value={who}
             onChange={(event) => setWho(event.currentTarget.value)}
-            data={[{ value: "", label: "Everybody" }, ...treats.map((one) => ({ value: one.id, label: one.name }))]}
+            data={[{ value: "", label: "Everyone" }, ...treats.map((one) => ({ value: one.id, label: one.name }))]}
           />
         )}
         <div className={desk.buttons}>

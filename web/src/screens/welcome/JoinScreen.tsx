@@ -47,7 +47,7 @@ function Join({ link, token }: { link: LinkIsFor; token: string }) {
       </p>
       <TextInput
         label="Your name"
-        description="As it should appear on your documents"
+        description="As it should appear on documents"
         required
         withAsterisk={false}
         value={name}

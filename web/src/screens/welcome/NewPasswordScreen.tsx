@@ -19,7 +19,7 @@ function NewPassword({ token }: { token: string }) {
   const reset = useMutation({
     mutationFn: () => take(api.POST("/api/links/reset", { body: { token, password } })),
     onSuccess: () => {
-      notifications.show({ message: "Your password is changed. Sign in with the new one." });
+      notifications.show({ message: "Password changed. Sign in with the new one." });
       void navigate({ to: "/sign-in", search: { next: undefined } });
     },
   });
@@ -29,7 +29,7 @@ function NewPassword({ token }: { token: string }) {
   };
   return (
     <form className={css.sheet} onSubmit={submit}>
-      <p>Choose a new password. Every device you are signed in on will be signed out.</p>
+      <p>Choose a new password. All your signed-in devices will be signed out.</p>
       <PasswordInput
         label="New password"
         description="At least 10 characters"

@@ -15,7 +15,7 @@ import css from "./Welcome.module.css";
 type Practice = Schema["SetUpPractice"];
 type Practitioner = Schema["SetUpPractitioner"];
 
-const STEPS = ["Your practice", "You", "Your hand", "How you work"] as const;
+const STEPS = ["Your practice", "You", "Your hand", "Working preferences"] as const;
 const FINGERS = [
   ["thumb_width", "Thumb, across the joint"],
   ["two_fingers", "Two fingers"],
@@ -138,15 +138,15 @@ function AboutPractice({ value, onChange }: { value: Practice; onChange: (value:
         onChange={(time_zone) => time_zone && set({ time_zone })}
       />
       <Textarea
-        label="Rules where you work"
-        description="Who may do what, consent, record keeping. Shown where they apply; can be filled in later."
+        label="Local regulations"
+        description="Scope of practice, consent, record keeping. Shown where they apply; can be added later."
         rows={2}
         value={value.local_rules}
         onChange={(event) => set({ local_rules: event.currentTarget.value })}
       />
       <Textarea
-        label="Who answers in an emergency"
-        description="Number and name. Shown when a session has to stop."
+        label="Emergency contact"
+        description="Phone number and name. Shown when a session has to stop."
         rows={2}
         value={value.emergency}
         onChange={(event) => set({ emergency: event.currentTarget.value })}
@@ -168,7 +168,7 @@ function AboutYou({ value, onChange }: { value: Practitioner; onChange: (value: 
       />
       <TextInput
         label="Email"
-        description="You sign in with it. Nothing is sent to it."
+        description="Used to sign in. No email is sent to it."
         type="email"
         autoComplete="username"
         required
@@ -196,8 +196,8 @@ function YourHand({ value, onChange }: { value: Hand; onChange: (value: Hand) =>
   return (
     <>
       <p>
-        Distances are always the person's own. With your widths, Acuthesis also says them in your fingers. Lay your
-        fingers on a ruler, close together, at the middle joints.
+        Distances are always those of the person's body. With your finger widths they are also shown in your fingers.
+        Place your fingers together on a ruler and measure across the middle joints.
       </p>
       <div className={desk.row}>
         {FINGERS.map(([name, label]) => (
@@ -228,7 +228,7 @@ function HowYouWork({ schools, value, onChange }: Work) {
   return (
     <>
       <Checkbox.Group
-        label="Schools you work in"
+        label="Schools you use"
         description="Offered first when you compose. All can still be used."
         value={[...(value.schools ?? [])]}
         onChange={(chosen) => set({ schools: chosen })}
@@ -240,7 +240,7 @@ function HowYouWork({ schools, value, onChange }: Work) {
         </div>
       </Checkbox.Group>
       <NumberInput
-        label="Usual minutes of a visit"
+        label="Usual visit length in minutes"
         min={3}
         max={240}
         maw={220}
@@ -248,7 +248,7 @@ function HowYouWork({ schools, value, onChange }: Work) {
         onChange={(minutes) => typeof minutes === "number" && set({ usual_minutes: minutes })}
       />
       <Checkbox.Group
-        label="Names of points"
+        label="Point names"
         value={[...(value.name_languages ?? [])]}
         onChange={(chosen) => chosen.length && set({ name_languages: chosen as Practitioner["name_languages"] })}
       >
@@ -259,7 +259,7 @@ function HowYouWork({ schools, value, onChange }: Work) {
         </div>
       </Checkbox.Group>
       <Switch
-        label="Dim room by default"
+        label="Use the dim-room display by default"
         checked={value.theme === "dim"}
         onChange={(event) => set({ theme: event.currentTarget.checked ? "dim" : "auto" })}
       />

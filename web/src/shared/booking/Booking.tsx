@@ -8,6 +8,7 @@ import { type Appointment, appointmentsChanged, gapsQuery } from "../../api/book
 import { api, take } from "../../api/client";
 import { useMay, usePractice } from "../../api/practice";
 import { peopleQuery, practitionersQuery, useMe } from "../../api/queries";
+import { DayInput } from "../DayInput";
 import { momentOf, wallClock } from "../days";
 import desk from "../desk.module.css";
 import { ErrorPanel } from "../parts";
@@ -97,12 +98,12 @@ export function Booking({ wanted, onClose }: Props) {
       <form className={desk.form} onSubmit={submit}>
         {!seen && !wanted.personId && (
           <Select
-            label="Who"
+            label="Person"
             searchable
             required
             withAsterisk={false}
             data-autofocus
-            nothingFoundMessage="Nobody by that name. Add them under People."
+            nothingFoundMessage="No one by that name. Add them under People."
             data={
               people.data?.map((one) => ({ value: one.id, label: `${one.given_name} ${one.family_name}`.trim() })) ?? []
             }
@@ -111,15 +112,7 @@ export function Booking({ wanted, onClose }: Props) {
           />
         )}
         <div className={desk.row}>
-          <TextInput
-            label="Day"
-            type="date"
-            required
-            withAsterisk={false}
-            disabled={started}
-            value={day}
-            onChange={(event) => setDay(event.currentTarget.value)}
-          />
+          <DayInput label="Day" required withAsterisk={false} disabled={started} value={day} onChange={setDay} />
           <TimeInput
             label="Time"
             required
@@ -140,8 +133,8 @@ export function Booking({ wanted, onClose }: Props) {
         </div>
         {!started && (
           <fieldset className={css.gaps}>
-            <legend>Free for {minutes} minutes</legend>
-            {gaps.data?.length === 0 && <span className={desk.note}>Nothing free within four weeks.</span>}
+            <legend>Free times for {minutes} minutes</legend>
+            {gaps.data?.length === 0 && <span className={desk.note}>No free time within four weeks.</span>}
             {gaps.data?.slice(0, 6).map((gap) => {
               const at = wallClock(gap.starts_at, zone);
               const chosen = at.slice(0, 10) === day && at.slice(11, 16) === time;
@@ -164,28 +157,31 @@ export function Booking({ wanted, onClose }: Props) {
         <div className={desk.row}>
           {treating.length > 1 && (
             <NativeSelect
-              label="With"
+              label="Practitioner"
               value={who}
               onChange={(event) => setWho(event.currentTarget.value)}
               data={[
-                ...(seen ? [] : [{ value: "", label: "whoever is in charge" }]),
+                ...(seen ? [] : [{ value: "", label: "the practitioner in charge" }]),
                 ...treating.map((one) => ({ value: one.id, label: one.name })),
               ]}
             />
           )}
           {places.length > 0 && (
             <NativeSelect
-              label="Where"
+              label="Place"
               value={place}
               onChange={(event) => setPlace(event.currentTarget.value)}
-              data={[{ value: "", label: "not said" }, ...places.map((one) => ({ value: one.id, label: one.name }))]}
+              data={[
+                { value: "", label: "not specified" },
+                ...places.map((one) => ({ value: one.id, label: one.name })),
+              ]}
             />
           )}
         </div>
         {reads && !wanted.plannedId && (
           <TextInput
-            label="What for"
-            placeholder="Such as: second visit, sole, rate the stairs again"
+            label="Purpose"
+            placeholder="For example: second visit, sole, rate the stairs again"
             maxLength={120}
             value={purpose}
             onChange={(event) => setPurpose(event.currentTarget.value)}

@@ -42,7 +42,7 @@ export function Marking({ appointment, onDone }: { appointment: Appointment; onD
           </p>
           <div className={desk.buttons}>
             <Button variant="default" loading={mark.isPending} onClick={() => mark.mutate("expected")}>
-              Expected after all
+              Reinstate
             </Button>
           </div>
         </>
@@ -51,7 +51,7 @@ export function Marking({ appointment, onDone }: { appointment: Appointment; onD
           <>
             <TextInput
               label="Reason"
-              placeholder="Why it is cancelled"
+              placeholder="Reason for cancelling"
               maxLength={120}
               value={reason}
               onChange={(event) => setReason(event.currentTarget.value)}
