@@ -266,7 +266,7 @@ def passwd(arguments: list[str]) -> int:
     """Give somebody a new password, on the machine itself; every browser of theirs is signed out."""
     parser = argparse.ArgumentParser(prog="./acuthesis passwd")
     parser.add_argument("email", help="what they sign in with")
-    parser.add_argument("--no-second-factor", action="store_true", help="forget their second factor too: a lost phone")
+    parser.add_argument("--no-second-factor", action="store_true", help="turn off two-step verification too")
     homes.add_choice(parser)
     told = parser.parse_args(arguments)
     home = homes.chosen(told)

@@ -16,19 +16,19 @@ HELP = """Acuthesis.
 
   ./acuthesis demo [--port N]   prepare what is missing, load the demo, serve it (Ctrl-C stops everything)
   ./acuthesis serve             serve a practice of your own (--port, --host, --data, --https: see --help)
-  ./acuthesis dev [--port N]    the demo's data while you work: the API reloads, the browser takes new code in at once
-  ./acuthesis test [-- ARGS]    prepare, then run every check and test (ARGS go to pytest, and then only it runs);
-                                --long: everything that is drawn in full; --days: fifteen other days
+  ./acuthesis dev [--port N]    run the demo's data while you work: the API and the browser reload
+  ./acuthesis test [-- ARGS]    prepare, then run every check and test (ARGS go to pytest, which then runs alone);
+                                --long: all drawn cases in full; --days: fifteen other dates
   ./acuthesis status            what runs, and where
   ./acuthesis stop              stop what runs (--of demo, --of practice)
-  ./acuthesis reset             throw the demo's data away (asks)
-  ./acuthesis passwd EMAIL      a new password for somebody who lost theirs
+  ./acuthesis reset             delete the demo's data (asks first)
+  ./acuthesis passwd EMAIL      set a new password for an account
   ./acuthesis client            write the TypeScript client from the API's description
   ./acuthesis bench             speed, as ratios within one run (--push, --large, --fuzz and more: see --help)
   ./acuthesis dump FILE         write the whole database to a file or into a folder (--keep N, --to RECIPIENT)
-  ./acuthesis restore FILE      bring it back, or try whether it can be (--drill); --key FILE for an encrypted one
-  ./acuthesis verify-audit      check that no entry of the audit was changed, removed or put in
-  ./acuthesis rotate-keys       a new key for what is encrypted in the database
+  ./acuthesis restore FILE      restore it, or test that it can be restored (--drill); --key FILE for an encrypted one
+  ./acuthesis verify-audit      check that no audit entry was changed, removed or inserted
+  ./acuthesis rotate-keys       encrypt the database's secrets with a new key
   ./acuthesis {core}   the core from the shell; see --help of each
 """
 
@@ -122,7 +122,11 @@ def _bench_arguments(arguments: list[str]) -> argparse.Namespace:
     parser.add_argument("--fuzz", type=int, metavar="CALLS", help="anything sent to the API in any state")
     parser.add_argument("--kills", type=int, metavar="N", help="application and database killed while events stream in")
     parser.add_argument("--push", action="store_true", help="bursts, large and slow requests, heavy work beside cheap")
-    parser.add_argument("--table", action="store_true", help="treating: events taken in, a key on screen, a new rest")
+    parser.add_argument(
+        "--table",
+        action="store_true",
+        help="treating: events, a key on screen, a new plan",
+    )
     parser.add_argument("--panel", action="store_true", help="hold what is composed against the reference cases")
     parser.add_argument("--mutants", type=int, metavar="N", help="do the tests notice N small changes of the core?")
     parser.add_argument("--web-mutants", action="store_true", help="the same for web/src/treatment, all changes")

@@ -99,7 +99,7 @@ def chosen(arguments: argparse.Namespace, fresh: str | None = None) -> Home:
     if not there and fresh is not None:
         return practice() if fresh == "practice" else demo()
     if not there:
-        raise CannotGoOn("there is nothing here yet. ./acuthesis demo or ./acuthesis serve makes something.")
+        raise CannotGoOn("Nothing is set up yet. Run ./acuthesis demo or ./acuthesis serve.")
     raise CannotGoOn("there are the demo and a practice of your own. Say which: --of demo, or --of practice.")
 
 

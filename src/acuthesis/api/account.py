@@ -109,7 +109,7 @@ class Feed(BaseModel):
 def change_password(wanted: NewPassword, here: Anybody, request: Request) -> None:
     """Choose a new password. Every other browser is signed out."""
     check_new_password(wanted.new_password, here.practitioner.email or "")
-    confirm_password(here, wanted.password, request, "password asked for")
+    confirm_password(here, wanted.password, request, "password requested")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     row.password_hash = access.PASSWORDS.hash(wanted.new_password)
     row.wrong_pins = 0
@@ -171,10 +171,12 @@ def end_other_sessions(here: Anybody) -> None:
 @router.post("/me/second-factor", dependencies=HASHES)
 def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> Offered:
     """A secret for an authenticator. It counts from the moment a code of it is confirmed."""
-    confirm_password(here, wanted.password, request, "second factor asked for")
+    confirm_password(here, wanted.password, request, "two-step verification requested")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None:
-        raise NotAllowed("You have a second factor. Switch it off first to set up another one.", where="second_factor")
+        raise NotAllowed(
+            "Two-step verification is already on. Turn it off first to set it up again.", where="second_factor"
+        )
     row.totp_secret = offered_secret()
     address = authenticator_address(row.totp_secret, row.email or "")
     code = segno.make(address, error="m").svg_inline(scale=5, border=3, light="#ffffff")
@@ -195,7 +197,7 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
     row.wrong_codes, row.codes_stopped_at = 0, None
     notices.add(here.db, row, "factor_on", here.browser)
     row.recovery_hashes = [hash_of_code(code) for code in codes]
-    here.audit(None, "second factor set up")
+    here.audit(None, "two-step verification turned on")
     return RecoveryCodes(codes=codes)
 
 
@@ -203,14 +205,14 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
 def remove_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request) -> None:
     """Turn two-step verification off, where the practice does not require it: with the password and a code of it."""
     if here.practice.second_factor_required:
-        raise NotAllowed("This practice asks everybody for a second factor.", where="second_factor")
-    confirm_password(here, wanted.password, request, "second factor to go")
+        raise NotAllowed("This practice requires two-step verification.", where="second_factor")
+    confirm_password(here, wanted.password, request, "turning off two-step verification")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None and not is_second_factor(row, wanted.code):
         raise CoreError(WRONG_CODE, where="code")
     staff.remove_second_factor(row)
     notices.add(here.db, row, "factor_off", here.browser)
-    here.audit(None, "second factor switched off")
+    here.audit(None, "two-step verification turned off")
 
 
 @router.post("/me/calendar")
@@ -219,7 +221,7 @@ def make_calendar(here: Anybody) -> Feed:
     here.require("book")
     token = f"{here.practice_id.hex}.{secrets.token_urlsafe(24)}"
     here.practitioner.calendar_hash = links.token_hash(token)
-    here.audit(None, "calendar feed made")
+    here.audit(None, "calendar link created")
     return Feed(token=token)
 
 
@@ -227,7 +229,7 @@ def make_calendar(here: Anybody) -> Feed:
 def end_calendar(here: Anybody) -> None:
     """End the feed of one's appointments."""
     here.practitioner.calendar_hash = None
-    here.audit(None, "calendar feed ended")
+    here.audit(None, "calendar link turned off")
 
 
 @router.post("/me/leave", status_code=204, dependencies=HASHES)

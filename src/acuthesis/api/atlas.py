@@ -166,7 +166,7 @@ def save_own(wanted: OwnIn, here: SignedIn) -> OwnOut:
     """Keep a point or area of one's own, once it can be placed on every build it is tried on."""
     checked(wanted.row)
     row = store.save_own(here.db, here.practice_id, wanted.row, wanted.version)
-    here.audit(None, f"own {row.entry} kept")
+    here.audit(None, f"own {row.entry} saved")
     return OwnOut(id=row.entry, version=row.version, name=row.row["names"]["english"], row=row.row)
 
 
@@ -175,7 +175,7 @@ def delete_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version
     """Remove a point or area of one's own, unless a complaint of the practice still uses it."""
     for complaint, change in here.layer.complaints.items():
         if id in {*(use.id for use in change.add), *(change.home or ())}:
-            raise Conflict(f"{id} is used for {complaint}; take it out there first", where="id")
+            raise Conflict(f"{id} is used for {complaint}; remove it there first", where="id")
     store.delete_own(here.db, id, version)
     here.audit(None, "own entry removed")
 
@@ -198,11 +198,11 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
     for rank, row in enumerate(pack.entries):
         checked(row, f"entries.{rank}")
         if row["id"] in seen:
-            raise CoreError(f"{row['id']} comes twice", where=f"entries.{rank}.id")
+            raise CoreError(f"duplicate entry {row['id']}", where=f"entries.{rank}.id")
         seen.add(row["id"])
     for row in pack.entries:
         store.save_own(here.db, here.practice_id, row, known.get(row["id"]))
-    here.audit(None, f"{len(pack.entries)} own entries taken in")
+    here.audit(None, f"{len(pack.entries)} own entries imported")
     return Taken(
         added=[row["id"] for row in pack.entries if row["id"] not in known],
         changed=[row["id"] for row in pack.entries if row["id"] in known],

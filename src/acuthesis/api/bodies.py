@@ -147,7 +147,7 @@ def _parsed(body: bytes, most_names: int) -> Any:
     try:
         value = json.loads(body, parse_constant=_refuse, parse_float=_finite)
     except RecursionError:
-        raise HTTPException(422, f"The input is nested deeper than {DEEPEST} levels.") from None
+        raise HTTPException(422, f"The input is nested more than {DEEPEST} levels deep.") from None
     except UnicodeDecodeError:
         raise HTTPException(422, "The input is not UTF-8 text.") from None
     _check_shape(value, most_names)
@@ -170,11 +170,11 @@ def _check_shape(value: Any, most_names: int) -> None:
         if not inner:
             return
         level = inner
-    raise HTTPException(422, f"The input is nested deeper than {DEEPEST} levels.")
+    raise HTTPException(422, f"The input is nested more than {DEEPEST} levels deep.")
 
 
 def _refuse(said: str) -> float:
-    raise HTTPException(422, f"{said} is not a number that can be used.")
+    raise HTTPException(422, f"{said} is not a usable number.")
 
 
 def _finite(written: str) -> float:

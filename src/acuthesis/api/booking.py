@@ -158,7 +158,7 @@ def change_appointment(visit_id: uuid.UUID, change: AppointmentChange, here: Boo
 def mark_appointment(visit_id: uuid.UUID, wanted: Mark, here: Booking) -> Appointment:
     """Cancel an appointment with a reason, note that nobody came, or take either back."""
     if wanted.attendance == "cancelled" and not wanted.reason:
-        raise CoreError("Say why, in a word or two.", where="reason")
+        raise CoreError("Enter a reason, in a word or two.", where="reason")
     return booking.mark(here, visit_id, wanted.version, wanted.attendance, wanted.reason)
 
 

@@ -181,7 +181,7 @@ def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str
     signed = [stop.id for stop in stops if len(stop.override.strip()) >= REASON_LEAST and stop.id not in known]
     if signed and not here.layer.overrides:
         raise NotAllowed(
-            f"{signed[0]}: this practice does not allow what was refused to be signed for; its own rules can",
+            f"{signed[0]}: overrides are turned off in this practice. They can be enabled in the practice rules.",
             where="stops",
         )
     return signed
@@ -202,7 +202,7 @@ def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut
     store.check_version(row, edit.version, "This score")
     for id in signed:
         reason = next(stop.override for stop in edit.stops if stop.id == id)
-        here.audit(row.person_id, f"refusal of {id} lifted: {reason}")
+        here.audit(row.person_id, f"{id} overridden: {reason}")
     return save_score(here, row, score)
 
 
@@ -246,7 +246,7 @@ def save_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
     row = visits.visit(here.db, visit_id, lock=True)
     if row.score is None:
         raise CoreError("There is no score yet. Compose one first.", where="visit_id")
-    here.audit(row.person_id, "draft kept")
+    here.audit(row.person_id, "draft saved")
     return _draft_out(stored.save_draft(here.db, row, new.label, here.practitioner.id))
 
 

@@ -92,7 +92,7 @@ def _details(errors: list[dict[str, object]]) -> list[Detail]:
 
 def _invalid(errors: list[dict[str, object]]) -> JSONResponse:
     details = _details(errors)
-    first = details[0] if details else Detail(where="", message="The input cannot be used.")
+    first = details[0] if details else Detail(where="", message="Invalid input.")
     message = f"{first.where}: {first.message}" if first.where else first.message
     return answer(422, Problem(code="invalid", message=message, where=first.where, details=details))
 
@@ -128,7 +128,9 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(IntegrityError)
     def _integrity(_: Request, error: IntegrityError) -> JSONResponse:
-        return answer(409, Problem(code="conflict", message="This exists already, or what it belongs to does not."))
+        return answer(
+            409, Problem(code="conflict", message="This already exists, or the record it belongs to is missing.")
+        )
 
     @app.exception_handler(DataError)
     def _data(_: Request, error: DataError) -> JSONResponse:

@@ -21,6 +21,7 @@ from acuthesis.services.follow.follow_up import FollowUp, follow_up
 from acuthesis.services.follow.log import EntryOut, Kind, LogInput
 from acuthesis.services.ratings.import_csv import Heads, Preview, heads, import_rows
 from acuthesis.services.ratings.rating import SaidBy
+from acuthesis.store import people
 
 router = APIRouter(route_class=StrictRoute, tags=["follow"])
 MOST_PRESSED = 40
@@ -143,7 +144,11 @@ def correct_entry(entry_id: uuid.UUID, correction: CorrectedEntry, here: SignedI
 @router.post("/complaints/{complaint_id}/decisions", status_code=201)
 def decide(complaint_id: uuid.UUID, new: NewDecision, here: SignedIn) -> DecisionOut:
     """Keep what is decided about a complaint, beside what was proposed."""
-    row = decisions.record(here, complaint_id, new.id, new.step, new.because, new.proposed)
+    complaint = people.complaint(here.db, complaint_id)
+    course = course_of(here, here.person(complaint.person_id))
+    mine = next((one.proposal for one in course.complaints if one.id == complaint_id), new.proposed)
+    proposed = decisions.as_shown(here, mine, new.proposed)
+    row = decisions.record(here, complaint_id, new.id, new.step, new.because, proposed)
     return decisions.decision_out(here, row)
 
 

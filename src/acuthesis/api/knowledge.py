@@ -169,7 +169,8 @@ def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
     gone = set(here.layer.own_complaints) - set(wanted.layer.own_complaints)
     for id in sorted(gone & store.complaints_in_use(here.db)):
         raise store.Conflict(
-            f"'{id}' is in somebody's record, so it stays; nothing was changed", where="own_complaints"
+            f"“{id}” is used in a person's record, so it cannot be removed. Nothing was changed.",
+            where="own_complaints",
         )
     version = stored.save_layer(here.db, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)
     here.audit(None, "practice rules and data changed")

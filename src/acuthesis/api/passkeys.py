@@ -67,7 +67,7 @@ def list_passkeys(here: Anybody) -> list[Passkey]:
 @router.post("/me/passkeys/challenge", dependencies=HASHES)
 def offer_passkey(wanted: Confirmed, here: Anybody, request: Request) -> Challenge:
     """What a browser needs to make a passkey."""
-    confirm_password(here, wanted.password, request, "passkey asked for")
+    confirm_password(here, wanted.password, request, "passkey requested")
     return passkeys.offer_registration(here, site_of(request))
 
 
@@ -80,7 +80,7 @@ def register_passkey(made: NewPasskey, here: Anybody, request: Request) -> Regis
 @router.delete("/me/passkeys/{passkey_id}", status_code=204, dependencies=HASHES)
 def remove_passkey(passkey_id: uuid.UUID, wanted: Confirmed, here: Anybody, request: Request) -> None:
     """Remove a passkey."""
-    confirm_password(here, wanted.password, request, "passkey to go")
+    confirm_password(here, wanted.password, request, "removing a passkey")
     passkeys.remove(here, passkey_id)
 
 
@@ -104,6 +104,6 @@ def unlock_by_passkey(answer: PasskeyAnswer, here: OpenSession, request: Request
     here.release()
     found = passkeys.used(site_of(request), answer.token, answer.credential, address_of(request), "unlocked")
     if found.practitioner_id != who:
-        raise NotAllowed("This passkey is somebody else's.", where="credential")
+        raise NotAllowed("This passkey belongs to someone else.", where="credential")
     access.uncover(here.db, opened)
     return my_account(here)

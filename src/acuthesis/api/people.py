@@ -164,7 +164,7 @@ def add_person(new: NewPerson, here: Booking) -> ContactDetails:
 
 def _check_born(born: date, here: Here) -> None:
     if not 0 <= age_on(born, here.today) <= 120:
-        raise OutOfRange(f"{born} makes an impossible age; check the year", where="born")
+        raise OutOfRange(f"{born} gives an impossible age; check the year", where="born")
 
 
 def contact_of(row: PersonRow) -> ContactDetails:
@@ -277,12 +277,12 @@ def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn, request:
     """
     row = here.person(person_id).row
     if wanted.given_name != row.given_name:
-        raise CoreError("This is not the person's first name, so nothing was erased.", where="given_name")
+        raise CoreError("This does not match the person's first name, so nothing was erased.", where="given_name")
     if len(wanted.reason) < LEAST_REASON:
         raise CoreError("Enter a reason, in a word or two.", where="reason")
     if here.role != "owner":
         if wanted.password is None:
-            raise NotAllowed("Only an owner erases a record without their password. Enter yours.", where="password")
+            raise NotAllowed("Enter your password. Only an owner can erase a record without it.", where="password")
         confirm_password(here, wanted.password, request, "erasure")
     return Erasing(erase_at=erasure.ask(here, person_id, wanted.reason))
 

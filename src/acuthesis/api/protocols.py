@@ -110,7 +110,7 @@ def import_protocol(protocol: Protocol, here: SignedIn) -> ProtocolOut:
 
 
 def _kept(here: Here, protocol: Protocol) -> ProtocolOut:
-    here.audit(None, f"protocol kept: {protocol.name}")
+    here.audit(None, f"protocol saved: {protocol.name}")
     return _out(stored.save_protocol(here.db, here.practice_id, protocol.name, protocol.model_dump(mode="json")))
 
 

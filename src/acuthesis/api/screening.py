@@ -127,7 +127,7 @@ def add_screening(person_id: uuid.UUID, answers: OpenAnswers, here: SignedIn) ->
     row = here.person(person_id).row
     if answers.answers.get("cleared"):
         raise CoreError(
-            "what a doctor cleared is recorded with who said so and until when, not ticked among the answers",
+            "Record medical clearance with who gave it and until when, not among the answers",
             where="answers.cleared",
         )
     form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
@@ -187,12 +187,10 @@ def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> li
     known = here.person(person_id)
     stopping = known.verdict.reasons
     if new.flag not in {reason.clear for reason in stopping if reason.clear}:
-        raise CoreError(
-            f"'{new.flag}' is not a referral that stops treatment now, so there is nothing to clear", where="flag"
-        )
+        raise CoreError(f"“{new.flag}” does not need clearance at present", where="flag")
     today = here.today
     if new.given_on > today:
-        raise CoreError(f"{new.given_on} is still to come; a doctor cannot have cleared it yet", where="given_on")
+        raise CoreError(f"{new.given_on} is in the future; it cannot have been cleared yet", where="given_on")
     if new.until < today:
         raise CoreError(f"the clearance ended on {new.until}; ask for a new one", where="until")
     if new.until < new.given_on:
@@ -206,9 +204,9 @@ def withdraw_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[
     known = here.person(person_id)
     given = [row for row in known.clearances if row.flag == flag]
     if not given or not given[-1].granted:
-        raise store.NotFound("nothing is cleared under this flag", where="flag")
+        raise store.NotFound("there is no clearance for this", where="flag")
     back = clearance_from(given[-1]).model_copy(update={"granted": False, "recorded_at": now()})
-    return _record(here, known.row, back, "clearance taken back")
+    return _record(here, known.row, back, "clearance withdrawn")
 
 
 def _record(here: Here, person: PersonRow, clearance: Clearance, action: str) -> list[ClearanceOut]:

@@ -188,10 +188,10 @@ def remove_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
     """Forget somebody's second factor: their phone is lost, and the recovery codes with it."""
     row = access.colleague(here.db, practitioner_id, lock=True)
     if row.id == here.practitioner.id:
-        raise NotAllowed("Switch your own second factor off in your account.", where="practitioner_id")
+        raise NotAllowed("Turn off your own two-step verification under Your account.", where="practitioner_id")
     staff.remove_second_factor(row)
     notices.add(here.db, row, "factor_off", here.browser)
-    here.audit(None, f"second factor of {row.name} switched off")
+    here.audit(None, f"two-step verification of {row.name} turned off")
     here.db.flush()
     return read_staff(here)
 

@@ -73,7 +73,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The write-up of a visit, with a drawing of every point."""
     row = visits.visit(here.db, visit_id)
     if row.score is None:
-        raise CoreError("this visit has no score yet, so there is nothing to write up", where="visit_id")
+        raise CoreError("This visit has no score yet, so there is nothing to print.", where="visit_id")
     known = here.person(row.person_id)
     here.audit(known.id, "visit printed")
     held_by = access.practitioner(here.db, row.practitioner_id)
@@ -140,7 +140,7 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
             raise UnknownId(f"there is no body part '{part}'; there are {', '.join(PARTS)}", where="part")
         points: list[Entry] = [one for one in everything if isinstance(one, Point) and one.part == part]
         return f"Points of the {PARTS[part].lower()}", points
-    raise CoreError("choose points, a group or a body part", where="group")
+    raise CoreError("Choose points, a group or a body part.", where="group")
 
 
 @router.get(

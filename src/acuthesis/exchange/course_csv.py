@@ -111,14 +111,16 @@ def read_table(text: str) -> Table:
             row for row in csv.reader(io.StringIO(plain), delimiter=separator) if any(cell.strip() for cell in row)
         ]
     except csv.Error as error:
-        raise CoreError(f"This is no list that can be read: {error}.", where="text") from error
+        raise CoreError(f"This file cannot be read as a table: {error}.", where="text") from error
     heads = [cell.strip() for cell in lines[0]]
     if len(heads) < 2 or len(heads) > MOST_COLUMNS:
-        raise CoreError("A list has a row of heads, and between two and forty columns.", where="text")
+        raise CoreError("The table needs a header row and two to forty columns.", where="text")
     if len(set(heads)) < len(heads):
-        raise CoreError("Two columns have the same head. Give each a name of its own.", where="text")
+        raise CoreError("Two columns have the same heading. Give each its own name.", where="text")
     if len(lines) - 1 > MOST_ROWS:
-        raise CoreError(f"There are {len(lines) - 1} rows; {MOST_ROWS} at a time can be read.", where="text")
+        raise CoreError(
+            f"There are {len(lines) - 1} rows; at most {MOST_ROWS} can be imported at a time.", where="text"
+        )
     return Table(heads=heads, rows=lines[1:], suggested=_suggested(heads))
 
 
@@ -138,11 +140,11 @@ def read_rows(table: Table, columns: Columns, today: date) -> tuple[list[ReadRow
     >>> table = read_table("Date;Pain\\n1/3/2026;6\\n2/3/2026;a lot")
     >>> told, refused = read_rows(table, Columns("Date", "Pain", None, "day_first"), date(2026, 4, 1))
     >>> [(one.day.isoformat(), one.value) for one in told], [(one.number, one.why) for one in refused]
-    ([('2026-03-01', 6)], [(2, "'a lot' is no whole number from 0 to 10")])
+    ([('2026-03-01', 6)], [(2, '“a lot” is not a whole number from 0 to 10')])
     """
     for head in (columns.day, columns.value, columns.time):
         if head is not None and head not in table.heads:
-            raise CoreError(f"There is no column '{head}'.", where="columns")
+            raise CoreError(f"There is no column “{head}”.", where="columns")
     told, refused = [], []
     for number, row in enumerate(table.rows, start=1):
         cells = dict(zip(table.heads, (cell.strip() for cell in row), strict=False))
@@ -166,11 +168,11 @@ def _day(text: str, order: DayOrder, today: date) -> date:
     try:
         found = datetime.strptime(plain, DAYS[order]).date()  # noqa: DTZ007 - only the day of it
     except ValueError as error:
-        raise ValueError(f"'{text}' is no day") from error
+        raise ValueError(f"“{text}” is not a date") from error
     if found > today:
-        raise ValueError(f"{text} is still to come")
+        raise ValueError(f"{text} is in the future")
     if found.year < EARLIEST_YEAR:
-        raise ValueError(f"{text} is before anybody remembers")
+        raise ValueError(f"{text} is too far in the past")
     return found
 
 
@@ -180,11 +182,11 @@ def _clock(text: str) -> time:
     try:
         return time.fromisoformat(text if len(text.split(":")[0]) == 2 else f"0{text}")
     except ValueError as error:
-        raise ValueError(f"'{text}' is no time of day, such as 18:30") from error
+        raise ValueError(f"“{text}” is not a time, such as 18:30") from error
 
 
 def _value(text: str) -> int:
     plain = text.removesuffix("/10").strip()
     if not plain.isdigit() or int(plain) > 10:
-        raise ValueError(f"'{text}' is no whole number from 0 to 10")
+        raise ValueError(f"“{text}” is not a whole number from 0 to 10")
     return int(plain)

@@ -11,7 +11,7 @@ INCHES = (7.2, 2.9)
 LEAST_DAYS = 2.0
 MARKS = {
     "before": ("o", "black", "before a session"),
-    "after": ("o", "white", "after it"),
+    "after": ("o", "white", "after a session"),
     "home": ("^", "0.55", "from home"),
 }
 EPOCH_DAYS = 719_163  # the core counts days from the year 1, drawing from 1970

@@ -12,6 +12,7 @@ from icalendar import Alarm, Calendar, Event, vText
 from acuthesis.core.compose.home.plan import HomePlan, HomeSet
 from acuthesis.core.words import short_id
 
+NOT_MONITORED = "The diary is not monitored. In an emergency, call for help."
 PRODUCT = "-//Acuthesis//home//EN"
 BETWEEN_PLACES_S = 20  # finding the next place takes so long
 SHORTEST = timedelta(minutes=5)
@@ -27,7 +28,7 @@ def home_calendar(
     made_at: datetime,
 ) -> bytes:
     """One series a set and hour ("08:00"): sets take turns day by day, from `first_day` to `until`."""
-    whole = _calendar(f"{practice}: at home")
+    whole = _calendar(f"{practice}: home plan")
     for turn, own in enumerate(plan.sets):
         starts = first_day + timedelta(days=turn)
         if starts > until:
@@ -48,7 +49,9 @@ def diary_calendar(
     whole = _calendar(f"{practice}: diary")
     for hour in hours:
         event = _event(f"{diary_id}-{hour}@acuthesis", "How is it now?", made_at.date(), hour, SHORTEST, made_at)
-        event.add("description", f"Five seconds: {address}\nNobody watches the diary. In an emergency, call for help.")
+        event.add(
+            "description", f"Takes five seconds: {address}\nThe diary is not monitored. In an emergency, call for help."
+        )
         event.add("url", address)
         event.add("rrule", {"freq": "daily", "until": _at(until, hour)})
         whole.add_component(event)

@@ -116,28 +116,28 @@ def shipped(kind: str) -> str:
 def check(body: str) -> None:
     """Raises: CoreError saying what a template must not hold, and in which line; or which name there is not."""
     if len(body) > LONGEST:
-        raise CoreError(f"A template has {LONGEST} letters at most.", where="body")
+        raise CoreError(f"A template can have at most {LONGEST} characters.", where="body")
     try:
         tree = _sandbox().parse(body)
     except TemplateSyntaxError as error:
         raise CoreError(f"Line {error.lineno}: {error.message}", where="body") from error
     for node, loops in _parts(tree, 0):
         if not isinstance(node, MAY):
-            raise CoreError(f"Line {node.lineno}: a letter does without “{_said(node)}”.", where="body")
+            raise CoreError(f"Line {node.lineno}: “{_said(node)}” cannot be used in letters.", where="body")
         if isinstance(node, nodes.Filter) and node.name not in FILTERS:
-            raise CoreError(f"Line {node.lineno}: there is no filter “{node.name}” in letters.", where="body")
+            raise CoreError(f"Line {node.lineno}: there is no filter “{node.name}”.", where="body")
         if isinstance(node, nodes.Getattr) and node.attr not in PARTS:
-            raise CoreError(f"Line {node.lineno}: “{node.attr}” is nothing that a letter tells.", where="body")
+            raise CoreError(f"Line {node.lineno}: there is no field “{node.attr}”.", where="body")
         if isinstance(node, nodes.Name) and node.name in RESERVED:
-            raise CoreError(f"Line {node.lineno}: there is no “{node.name}” in letters.", where="body")
+            raise CoreError(f"Line {node.lineno}: there is no field “{node.name}”.", where="body")
         if loops > DEEPEST_LOOP:
-            raise CoreError(f"Line {node.lineno}: loops lie in each other too deep.", where="body")
+            raise CoreError(f"Line {node.lineno}: loops are nested too deeply.", where="body")
     for loop in tree.find_all(nodes.For):
         if not _is_list(loop.iter):
-            raise CoreError(f"Line {loop.lineno}: a loop goes over a list: {', '.join(LISTS)}.", where="body")
+            raise CoreError(f"Line {loop.lineno}: a loop needs a list: {', '.join(LISTS)}.", where="body")
     unknown = meta.find_undeclared_variables(tree) - set(LetterFacts.model_fields)
     if unknown:
-        raise CoreError(f"There is no “{min(unknown)}” in letters.", where="body")
+        raise CoreError(f"There is no field “{min(unknown)}”.", where="body")
     filled_in(body, EXAMPLE)
 
 
@@ -167,7 +167,7 @@ def filled_in(body: str, facts: LetterFacts) -> str:
         for piece in _sandbox().from_string(TAGS_ALONE.sub(r"\1", body)).generate(values):
             letters += len(piece)
             if letters > LONGEST_TEXT:
-                raise CoreError(f"The letter would be longer than {LONGEST_TEXT} letters.", where="body")
+                raise CoreError(f"The letter would be longer than {LONGEST_TEXT} characters.", where="body")
             pieces.append(piece)
     except TemplateError as error:
         raise CoreError(f"The template cannot be used: {error}.", where="body") from error
@@ -218,7 +218,7 @@ EXAMPLE = LetterFacts(
     note="",
     complaints=(LetterComplaint(name="Knee pain, right", since="autumn 2025", acts=("climbing into the cab",)),),
     screened_on="2 March 2026",
-    screening=("Takes a blood thinner: light pressure, no sliding.",),
+    screening=("Takes blood-thinning medicine: light pressure, no gliding strokes.",),
     sessions="5 sessions from 12 January to 2 March 2026.",
     ways=("Channel acupressure",),
     places=("ST36", "SP9", "GB34"),

@@ -106,7 +106,7 @@ class PersonRecord(RecordPart):
             if visit.addenda and visit.closed_at is None:
                 raise ValueError(f"visits.{rank}: only a closed record has addenda")
             if visit.attendance != "expected" and visit.events:
-                raise ValueError(f"visits.{rank}: nobody is treated at a visit that was not held")
+                raise ValueError(f"visits.{rank}: a visit that did not take place cannot have a treatment")
             if visit.score is not None:
                 _checked(f"visits.{rank}.score", lambda score=visit.score: check_score(score))
         for draft in self.drafts:
@@ -142,7 +142,7 @@ class PersonRecord(RecordPart):
                 raise ValueError(f"home_plans: {plan.id} ends before it begins")
         for flag in self.home_flags:
             if flag.question not in questions() or (flag.looked_at is None) != (flag.looked_by is None):
-                raise ValueError(f"home_flags: {flag.id} is of no question, or says only half of who looked after it")
+                raise ValueError(f"home_flags: {flag.id} is of no question, or only half says who dealt with it")
             if flag.looked_at is not None and not flag.words:
                 raise ValueError(f"home_flags: {flag.id} says nothing of what came of it")
         agreed = {row.id for row in self.consents}

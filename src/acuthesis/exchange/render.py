@@ -8,12 +8,13 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
 from acuthesis.core.words import short_id
+from acuthesis.words.reader import english
 
 TEMPLATES = Path(__file__).parent / "templates"
 SHIPPED = "file:///shipped/"  # where papers think they lie; nothing is read under this name but what `shipped` gives
 WORDS = (
-    "This supports care and does not replace it; it is not a diagnosis. In doubt, ask a doctor. "
-    "Stop and get help with chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
+    "This supports care and does not replace it; it is not a diagnosis. If in doubt, ask a doctor. "
+    "Stop and get help if you have chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
 )
 
 
@@ -26,6 +27,7 @@ def _templates() -> Environment:
         undefined=StrictUndefined,  # a paper with a gap in it must not be printed
     )
     environment.filters["short"] = short_id
+    environment.filters["say"] = english().say
     return environment
 
 

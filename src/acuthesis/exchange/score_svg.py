@@ -128,7 +128,7 @@ def _block_name(stop: Stop) -> str:
     """What stands above a block: the code of a point, a word for anything else."""
     if stop.kind in PRESSED:
         return stop.id.removeprefix("ear_").removeprefix("foot_").replace("_", " ")
-    return {"rate": "rate", "second_look": "second look", "close": "close"}.get(stop.kind, stop.id.split("_")[0])
+    return {"rate": "rate", "second_look": "recheck", "close": "close"}.get(stop.kind, stop.id.split("_")[0])
 
 
 def _teeth(dose: Pulse | Pumps | Sets) -> tuple[int, float]:

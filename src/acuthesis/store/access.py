@@ -78,7 +78,7 @@ def add_practitioner(
     Raises: CoreError if somebody signs in with this email already.
     """
     if account(db, email) is not None:
-        raise CoreError("This email is in use for another account.", where="email")
+        raise CoreError("This email is already used for another account.", where="email")
     row = PractitionerRow(
         id=uuid.uuid4(),
         practice_id=practice_id,
@@ -170,7 +170,7 @@ def colleague(db: Db, practitioner_id: uuid.UUID, lock: bool = False) -> Practit
     query = select(PractitionerRow).where(PractitionerRow.id == practitioner_id)
     row = db.scalar(query.with_for_update() if lock else query)
     if row is None:
-        raise NotFound("nobody in this practice has this id", where="practitioner_id")
+        raise NotFound("no one in this practice has this id", where="practitioner_id")
     return row
 
 

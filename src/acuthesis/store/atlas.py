@@ -25,8 +25,8 @@ def save_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int |
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
     found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == row["id"]))
     if (found.version if found else None) != version:
-        said = "is not here any more" if found is None else "is here already, or was changed in another window"
-        raise Conflict(f"{row['id']} {said}. Load it again; nothing was overwritten.", where="version")
+        said = "no longer exists" if found is None else "already exists, or was changed in another window"
+        raise Conflict(f"{row['id']} {said}. Reload and try again; nothing was overwritten.", where="version")
     if found is None:
         if db.scalar(select(func.count()).select_from(OwnEntryRow)) == MOST_OWN:
             raise Conflict(f"a practice can have up to {MOST_OWN} points and areas of its own", where="id")
@@ -45,7 +45,9 @@ def delete_own(db: Db, entry: str, version: int) -> None:
     if found is None:
         raise NotFound(f"there is no own point or area '{entry}' in this practice", where="id")
     if found.version != version:
-        raise Conflict(f"{entry} was changed in another window. Load it again; nothing was removed.", where="version")
+        raise Conflict(
+            f"{entry} was changed in another window. Reload and try again; nothing was removed.", where="version"
+        )
     db.delete(found)
     db.flush()
 

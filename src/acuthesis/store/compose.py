@@ -31,7 +31,8 @@ def save_layer(db: Db, practice_id: uuid.UUID, layer: Layer, version: int, by: u
     row = db.scalar(select(LayerRow))
     if (row.version if row else 0) != version:
         raise Conflict(
-            "The practice's changes were saved in another window. Load them again; nothing was lost.", where="version"
+            "The practice's catalogue was changed in another window. Reload and try again; nothing was lost.",
+            where="version",
         )
     values = layer.model_dump(mode="json")
     if row is None:
@@ -61,7 +62,7 @@ def draft(db: Db, draft_id: uuid.UUID) -> DraftRow:
 def save_draft(db: Db, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
     """Keep the score of a visit as it is now, under a label. Raises: Conflict where there are too many."""
     if len(drafts_of(db, visit.id)) >= MOST_DRAFTS:
-        raise Conflict(f"a visit can keep up to {MOST_DRAFTS} drafts", where="label")
+        raise Conflict(f"A visit can have at most {MOST_DRAFTS} drafts.", where="label")
     row = DraftRow(
         id=uuid.uuid4(),
         practice_id=visit.practice_id,
@@ -95,9 +96,9 @@ def save_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, A
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
     there = protocols(db)
     if any(row.name == name for row in there):
-        raise Conflict(f"there is a protocol called '{name}' already; give this one another name", where="name")
+        raise Conflict(f"There is already a protocol called “{name}”. Choose another name.", where="name")
     if len(there) >= MOST_PROTOCOLS:
-        raise Conflict(f"a practice can keep up to {MOST_PROTOCOLS} protocols", where="name")
+        raise Conflict(f"A practice can have at most {MOST_PROTOCOLS} protocols.", where="name")
     row = ProtocolRow(id=uuid.uuid4(), practice_id=practice_id, name=name, version=1, protocol=values)
     db.add(row)
     db.flush()

@@ -3,7 +3,7 @@
 import uuid
 from collections.abc import Sequence
 from datetime import date, datetime
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlalchemy import text
 
@@ -41,7 +41,7 @@ class PersonOnList(NamedTuple):
     on_day: date
     complaint_id: uuid.UUID | None
     kind: str
-    told: str
+    told: Any  # a message as it is stored, or a text
 
 
 def by_kind(db: Db, method: int, gone_since: datetime, now: datetime) -> list[OfKind]:
@@ -76,7 +76,7 @@ def getting_worse(db: Db, method: int) -> list[PersonOnList]:
     return _people(
         db,
         "SELECT person.id, given_name, family_name, outcome.last_on, complaint.id, complaint.kind, "
-        "outcome.told ->> 'sentence' FROM outcome JOIN complaint ON complaint.id = outcome.id "
+        "outcome.told -> 'sentence' FROM outcome JOIN complaint ON complaint.id = outcome.id "
         "JOIN person ON person.id = complaint.person_id "
         "WHERE outcome.method = :method AND outcome.rated = complaint.rated "
         "AND (trend = 'worse' OR outcome.told ->> 'rising' = 'true') AND closed_on IS NULL "

@@ -27,7 +27,7 @@ from acuthesis.store.model import (
     PracticeRow,
 )
 
-GONE = "This diary has ended, or this link was used already. Ask your practitioner for a new one."
+GONE = "This diary has ended, or this link has already been used. Ask your practitioner for a new one."
 
 
 class AskedActivity(BaseModel):
@@ -141,7 +141,7 @@ def drawing(here: Here, row: DiaryRow, id: str) -> str:
     places = HomePlan.model_validate(plan.plan).places if plan else ()
     place = next((one for one in places if one.id == id), None)
     if place is None:
-        raise UnknownId("this place is not in the plan", where="id")
+        raise UnknownId("this point is not in the home plan", where="id")
     assert here.person(row.person_id).facts
     assert here.own is not None
     here.release()

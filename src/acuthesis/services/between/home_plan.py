@@ -86,13 +86,13 @@ def give(
         return kept
     plan = _plan(here, person_id, wish)
     if not plan.places:
-        raise NotAllowed("Nothing may be pressed at home for now.", where="places")
+        raise NotAllowed("No home pressing is allowed for now.", where="places")
     if not here.today <= first_day <= until:
-        raise OutOfRange("A plan begins today or later, and ends after it begins.", where="until")
+        raise OutOfRange("The plan must start today or later, and end after it starts.", where="until")
     if until > here.today + timedelta(days=LONGEST_DAYS):
-        raise OutOfRange("A plan lasts a year at most.", where="until")
+        raise OutOfRange("A plan can last at most one year.", where="until")
     if len(set(hours)) != plan.times_a_day:
-        raise CoreError(f"{plan.times_a_day} times a day need {plan.times_a_day} different hours.", where="hours")
+        raise CoreError(f"{plan.times_a_day} times a day needs {plan.times_a_day} different times.", where="hours")
     row = HomePlanRow(
         id=id,
         practice_id=here.practice_id,
@@ -105,7 +105,7 @@ def give(
         made_at=now(),
     )
     here.db.add(row)
-    here.audit(known.id, "home plan given")
+    here.audit(known.id, "home plan saved")
     here.db.flush()
     return row
 
@@ -144,13 +144,13 @@ def _on_body(here: Here, person_id: uuid.UUID, plan: HomePlan) -> HomePlan:
 
     def located(one: HomePlace) -> HomePlace:
         found, _, _ = located_for(here, known, one.id, "right" if one.side == "right" else "left")
-        part_cm = None if found.segment is None else found.segment.cun_cm
+        cun_cm = None if found.segment is None else found.segment.cun_cm
         ways = [
-            f"{check.wanted_cm:.1f} cm is the way; {SPAN_WORDS[check.span]} of your own hand "
-            f"{'is' if check.span == 'thumb_width' else 'are'} {check.own_cm:.1f} cm."
+            f"The distance is {check.wanted_cm:.1f} cm; {SPAN_WORDS[check.span]} of your own hand "
+            f"{('is' if check.span == 'thumb_width' else 'are')} {check.own_cm:.1f} cm."
             for check in found.fingers
         ]
-        return one.model_copy(update={"where": in_centimetres(one.where, part_cm), "measure": " ".join(ways)})
+        return one.model_copy(update={"where": in_centimetres(one.where, cun_cm), "measure": " ".join(ways)})
 
     places = {place.id: located(place) for place in plan.places}
     sets = [own.model_copy(update={"points": tuple(places[point.id] for point in own.points)}) for own in plan.sets]

@@ -50,7 +50,7 @@ def save_report(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Dia
         row.told_on, row.told = here.today, 0
     # What is sent again because an answer was lost does not count, and a red flag always comes through.
     if row.told >= MOST_A_DAY and not any(isinstance(one, FlagSaid) for one in told):
-        raise TooManyTries("More came from this diary today than anybody tells. The rest waits until tomorrow.")
+        raise TooManyTries("This diary has reached today's limit. The remaining entries will be sent tomorrow.")
     row.heard_at, off = now(), clock_off(sent_at, now())
     outcomes = []
     for one in told:
@@ -62,7 +62,7 @@ def save_report(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Dia
             outcomes.append(WhatBecame(id=one.id, kept=True))
         except CoreError as refused:
             outcomes.append(WhatBecame(id=one.id, kept=False, why=refused.message))
-    here.audit(row.person_id, "told from home")
+    here.audit(row.person_id, "reported from home")
     here.db.flush()
     if any(isinstance(one, RatingSaid) for one in told):
         soon_judged(here)
@@ -105,7 +105,7 @@ def _complaint(here: Here, row: DiaryRow, complaint_id: uuid.UUID) -> ComplaintR
         (complaint for complaint in here.person(row.person_id).open_complaints if complaint.id == complaint_id), None
     )
     if found is None or complaint_id not in (*asks.complaints, *asks.episodes):
-        raise UnknownId("This is not asked any more.", where="complaint_id")
+        raise UnknownId("This is no longer asked.", where="complaint_id")
     return found
 
 
@@ -127,7 +127,7 @@ def _keep_rating(here: Here, row: DiaryRow, one: RatingSaid, at: datetime) -> No
             here.db.add(RatingRow(**plain, rated_at=at))
         return
     if str(one.act_id) not in {act["id"] for act in complaint.acts}:
-        raise UnknownId("This is not asked any more.", where="act_id")
+        raise UnknownId("This is no longer asked.", where="act_id")
     if here.db.get(ActivityRatingRow, one.id) is None:
         here.db.add(ActivityRatingRow(**plain, act_id=one.act_id, rated_at=at))
 

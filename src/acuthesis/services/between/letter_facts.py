@@ -75,7 +75,8 @@ class LetterSource:
         rows = {row.id: row for row in self.rows}
         return [
             LetterFigure(
-                course_svg(figure_of(self.here, rows[drawing.id])), f"{self._name(drawing)}: {drawing.outcome.sentence}"
+                course_svg(figure_of(self.here, rows[drawing.id])),
+                f"{self._name(drawing)}: {self.here.say(drawing.outcome.sentence)}",
             )
             for drawing in self.drawn
         ]
@@ -96,7 +97,7 @@ class LetterSource:
 
     def _sessions(self) -> str:
         if not self.held:
-            return "No session has been held yet."
+            return "No session has taken place yet."
         days = [self.here.day_of(row.starts_at) for row in self.held]
         if len(days) == 1:
             return f"One session, on {_day(days[0])}."
@@ -145,9 +146,9 @@ class LetterSource:
         lasts = one.analysis.carry_over
         return LetterCourse(
             name=self._name(one),
-            sentence=one.outcome.sentence,
-            lasts=lasts.sentence if lasts.eases is not None else "",
-            episodes=one.episodes.sentence if one.episodes else "",
+            sentence=self.here.say(one.outcome.sentence),
+            lasts=self.here.say(lasts.sentence) if lasts.eases is not None else "",
+            episodes=self.here.say(one.episodes.sentence) if one.episodes else "",
             figure=figure_mark(self.drawn.index(one)) if one in self.drawn else "",
         )
 
@@ -156,7 +157,7 @@ class LetterSource:
         sore = []
         for place in self.course.places:
             side = f", {place.side}" if place.side != "midline" else ""
-            sore.append(f"{place.name}{side}: soreness {place.words}")
+            sore.append(f"{place.name}{side}: soreness {self.here.say(place.words)}")
         return tuple([*sore, *_observed(self.held, self.here)][:MOST_NOTICED])
 
 

@@ -23,8 +23,8 @@ from acuthesis.store.database import transaction
 from acuthesis.store.model import ConsentRow, LetterTemplateRow, PaperRow, PracticeRow
 from acuthesis.store.people import Conflict, NotFound, check_version
 
-BROKEN = "Something went wrong on the server. Make it again, and tell whoever keeps it if it fails twice."
-STEPS = ("Reading the record", "Drawing the course", "Printing")
+BROKEN = "Something went wrong on the server. Try again. If it fails twice, tell your administrator."
+STEPS = ("Reading the record", "Drawing the progress chart", "Printing")
 State = Literal["waiting", "making", "made", "failed", "cancelled"]
 MAKING = ("waiting", "making")
 
@@ -76,17 +76,18 @@ def ask(here: Here, person_id: uuid.UUID, id: uuid.UUID, wish: PaperWish) -> Pap
     consent = consent_for_letters(here, known.id)
     if wish.kind != "summary" and consent is None:
         raise NotAllowed(
-            f"{known.row.given_name} has not agreed to letters. Record the consent first, under File.", where="consent"
+            f"{known.row.given_name} has not agreed to letters. Record the consent under Details first.",
+            where="consent",
         )
     if wish.kind != "summary" and not wish.recipient.strip():
-        raise CoreError("Say whom the letter is to.", where="recipient")
+        raise CoreError("Enter a recipient.", where="recipient")
     own = {row.id for row in known.complaints}
     if not wish.complaint_ids:
         raise CoreError("Choose what the letter is about.", where="complaint_ids")
     if not set(wish.complaint_ids) <= own:
         raise NotFound("this person has no such complaint", where="complaint_ids")
     if wish.text is not None and len(wish.text) > LONGEST_TEXT:
-        raise CoreError(f"A letter has {LONGEST_TEXT} letters at most.", where="text")
+        raise CoreError(f"A letter can have at most {LONGEST_TEXT} characters.", where="text")
     row = PaperRow(
         id=id,
         practice_id=here.practice_id,
@@ -115,7 +116,7 @@ def cancel(here: Here, paper_id: uuid.UUID) -> PaperRow:
     it is made."""
     row = store.paper(here.db, paper_id)
     if not store.move(here.db, row.id, MAKING, state="cancelled", told=""):
-        raise NotAllowed("This is no longer being made.", where="paper_id")
+        raise NotAllowed("This is no longer being created.", where="paper_id")
     here.audit(row.person_id, "letter cancelled")
     here.db.refresh(row)
     return row
@@ -164,7 +165,7 @@ def as_pdf(here: Here, paper_id: uuid.UUID) -> bytes:
     row = one(here, paper_id)
     found = store.pdf(here.db, row.id)
     if found is None:
-        raise NotFound("This letter has no PDF: it is not made yet, or came with a record.", where="paper_id")
+        raise NotFound("This letter has no PDF: it is not ready yet, or was imported with a record.", where="paper_id")
     here.audit(row.person_id, "letter printed")
     return found
 
@@ -173,7 +174,7 @@ def as_text(here: Here, paper_id: uuid.UUID) -> str:
     """The letter as plain text. Raises: NotFound where it is not made."""
     row = one(here, paper_id)
     if row.state != "made":
-        raise NotFound("This letter is not made yet.", where="paper_id")
+        raise NotFound("This letter is not ready yet.", where="paper_id")
     here.audit(row.person_id, "letter exported")
     return row.plain
 
@@ -265,7 +266,7 @@ def write_template(here: Here, kind: PaperKind, version: int, body: str) -> Temp
     own = store.templates(here.db).get(kind)
     if own is None:
         if version != 0:
-            raise Conflict("This template was put back in another window. Load it again.", where="version")
+            raise Conflict("This template was restored in another window. Reload it.", where="version")
         here.db.add(
             LetterTemplateRow(
                 practice_id=here.practice_id,
@@ -279,7 +280,7 @@ def write_template(here: Here, kind: PaperKind, version: int, body: str) -> Temp
     else:
         check_version(own, version, "This template")
         own.body, own.changed_by, own.changed_at = body, here.practitioner.id, now()
-    here.audit(None, f"words of a {KINDS[kind].lower()} changed")
+    here.audit(None, f"text of a {KINDS[kind].lower()} changed")
     here.db.flush()
     return template(here, kind)
 
@@ -289,7 +290,7 @@ def delete_template(here: Here, kind: PaperKind) -> TemplateOut:
     own = store.templates(here.db).get(kind)
     if own is not None:
         here.db.delete(own)
-        here.audit(None, f"words of a {KINDS[kind].lower()} put back")
+        here.audit(None, f"text of a {KINDS[kind].lower()} restored")
         here.db.flush()
     return template(here, kind)
 

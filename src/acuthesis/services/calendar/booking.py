@@ -126,7 +126,7 @@ def book(
         row.practitioner_id = here.practitioner.id  # whoever takes somebody in on the spot treats them
     _apply(here, row, wish)
     here.db.add(row)
-    here.audit(person.id, "walk-in taken" if came == "walk_in" else "appointment booked")
+    here.audit(person.id, "walk-in added" if came == "walk_in" else "appointment booked")
     here.db.flush()
     return _among(here, booking.one(here.db, row.id))
 
@@ -150,12 +150,12 @@ def mark(here: Here, visit_id: uuid.UUID, version: int, attendance: Attendance, 
     """
     row = _open(here, visit_id, version, {"cancelled": "cancelled", "not_come": "missed"}.get(attendance, "changed"))
     if attendance == "not_come" and row.starts_at > now():
-        raise NotAllowed("This appointment is still to come. Cancel it instead.", where="visit_id")
+        raise NotAllowed("This appointment is in the future. Cancel it instead.", where="visit_id")
     row.attendance, row.attendance_reason = attendance, reason if attendance != "expected" else ""
     if attendance != "expected":
         for planned in booking.planned_by_visit(here.db, [row.id]).values():
             planned.visit_id = None
-    said = {"cancelled": "cancelled", "not_come": "marked as missed", "expected": "expected again"}[attendance]
+    said = {"cancelled": "cancelled", "not_come": "marked as missed", "expected": "reinstated"}[attendance]
     here.audit(row.person_id, f"appointment {said}")
     here.db.flush()
     return _among(here, booking.one(here.db, row.id))
@@ -228,7 +228,7 @@ def book_planned(here: Here, planned_id: uuid.UUID, wish: BookingInput) -> Appoi
     """Book a planned visit. Raises: NotFound; Conflict if it is booked or dropped already."""
     row = booking.planned(here.db, planned_id)
     if row.visit_id is not None or row.dropped_at is not None:
-        raise Conflict("This planned visit has been booked or dropped in the meantime.", where="planned_id")
+        raise Conflict("This planned visit has already been booked or dropped.", where="planned_id")
     wanted = BookingInput(
         wish.starts_at,
         wish.minutes or row.minutes,
@@ -277,18 +277,18 @@ def _default_practitioner(here: Here) -> uuid.UUID:
     for row in here.colleagues:
         if row.email is not None and row.role in HOLDS_VISITS:
             return row.id
-    raise NotAllowed("Nobody in this practice holds appointments yet.", where="practitioner_id")
+    raise NotAllowed("No one in this practice takes appointments yet.", where="practitioner_id")
 
 
 def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool = False) -> VisitRow:
     row = booking.one(here.db, visit_id, lock=True).visit
     if row.booking_version != version:
         raise Conflict(
-            "This appointment was changed in another window in the meantime. Load it again; nothing was overwritten.",
+            "This appointment was changed in another window. Reload and try again; nothing was overwritten.",
             where="version",
         )
     if row.treatment != "not_begun" and not also:
-        raise NotAllowed(f"The treatment has begun, so this appointment cannot be {what}.", where="visit_id")
+        raise NotAllowed(f"The session has started, so this appointment cannot be {what}.", where="visit_id")
     row.booking_version += 1
     return row
 
@@ -296,14 +296,14 @@ def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool =
 def _apply(here: Here, row: VisitRow, wish: BookingInput) -> None:
     if wish.starts_at is not None:
         if abs(wish.starts_at - now()) > FARTHEST:
-            raise OutOfRange("Appointments are booked within three years.", where="starts_at")
+            raise OutOfRange("Appointments can be booked up to three years ahead.", where="starts_at")
         row.starts_at = wish.starts_at.astimezone(UTC)
     if wish.minutes is not None:
         row.minutes = wish.minutes
     if wish.practitioner_id is not None:
         who = here.must_find_colleague(wish.practitioner_id)
         if who.email is None or who.role not in HOLDS_VISITS:
-            raise NotAllowed(f"{who.name} does not hold appointments.", where="practitioner_id")
+            raise NotAllowed(f"{who.name} does not take appointments.", where="practitioner_id")
         row.practitioner_id = who.id
     if wish.place_id is not None:
         row.place_id = booking.place(here.db, wish.place_id).id

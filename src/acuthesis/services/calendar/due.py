@@ -61,7 +61,7 @@ def _letters(here: Here, until: date) -> list[Due]:
             given_name=person.given_name,
             family_name=person.family_name,
             on=row.answer_due,
-            words=f"No answer yet from {row.recipient} about {row.about}",
+            words=f"No reply yet from {row.recipient} about {row.about}",
         )
         for row, person in people.letters_awaited(here.db, until)
         if row.answer_due is not None
@@ -86,9 +86,9 @@ def _of_people(here: Here, until: date) -> list[Due]:
         if person.answered_on is not None:
             last = fresh_until(person.answered_on, person.screening)
             if last <= until:
-                add("screening", last, "Screening is to be asked again")
+                add("screening", last, "Screening needs repeating")
         if id in measured:
             again = here.day_of(measured[id]) + MEASURES_HOLD
             if again <= until:
-                add("measure", again, "Measures are a year old")
+                add("measure", again, "Measurements are a year old")
     return found

@@ -39,6 +39,16 @@ def decision_out(here: Here, row: DecisionRow) -> DecisionOut:
     )
 
 
+def as_shown(here: Here, mine: Proposal, shown: Proposal) -> Proposal:
+    """What to keep of a proposal that a browser shows: by code with the words that were read, where it still is what
+    would be proposed; else the words alone.
+    """
+    label, why = here.say(mine.label), here.say(mine.why)
+    if (mine.step, label, why) != (shown.step, here.say(shown.label), here.say(shown.why)):
+        return shown
+    return mine.model_copy(update={"label": mine.label.shown_as(label), "why": mine.why.shown_as(why)})
+
+
 def record(
     here: Here, complaint_id: uuid.UUID, id: uuid.UUID, step: ProposedStep, because: str, proposed: Proposal
 ) -> DecisionRow:
@@ -70,6 +80,6 @@ def came_of(here: Here, decision_id: uuid.UUID, version: int, words: str) -> Dec
     row = store.decision(here.db, decision_id)
     check_version(row, version, "This decision")
     row.came_of, row.came_of_at = words, now() if words else None
-    here.audit(row.person_id, "what came of a decision noted")
+    here.audit(row.person_id, "outcome of a decision recorded")
     here.db.flush()
     return row

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from pydantic import BaseModel
 
 from acuthesis.core.follow.outcome import METHOD
+from acuthesis.core.message import Message
 from acuthesis.services.ratings.outcomes import outcomes_of, soon_judged
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -71,7 +72,11 @@ def follow_up(here: Here) -> FollowUp:
     kinds = store.by_kind(here.db, METHOD, now() - STOPPED_AFTER, now())
     name = here.knowledge.name_of
     return FollowUp(
-        worse=_told(here, store.getting_worse(here.db, METHOD), lambda one: f"{name(one.kind)}: {one.told}"),
+        worse=_told(
+            here,
+            store.getting_worse(here.db, METHOD),
+            lambda one: f"{name(one.kind)}: {here.say(Message.read(one.told))}",
+        ),
         not_back=_told(
             here,
             store.not_back(here.db, now() - BACK_WITHIN, now(), here.zone.key),

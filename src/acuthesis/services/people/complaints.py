@@ -79,9 +79,9 @@ def add_complaint(
     if side in ("left", "right") and not can_be_one_sided(kind):
         raise CoreError(f"{kind.name} has no side.", where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} is still to come", where="since")
+        raise OutOfRange(f"{since} is in the future", where="since")
     if kind.checked and confirmed is None:
-        raise CoreError(f"{kind.checked} Say who, and when.", where="confirmed")
+        raise CoreError(f"{kind.checked} Enter who and when.", where="confirmed")
     for flag in red_flags:
         if flag not in kind.red_flags:
             raise UnknownId(f"{kind.name} does not ask '{flag}'", where="red_flags")
@@ -142,7 +142,7 @@ def change(
     if side in ("left", "right") and kind is not None and not can_be_one_sided(kind):
         raise CoreError(f"{kind.name} has no side.", where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} is still to come", where="since")
+        raise OutOfRange(f"{since} is in the future", where="since")
     check_version(row, version, "This complaint")
     row.side = side or row.side
     row.since = since or row.since
@@ -170,7 +170,7 @@ def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: 
 def confirm(here: Here, row: ComplaintRow, said: Examination) -> None:
     """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
     if said.seen_on > here.today:
-        raise OutOfRange(f"{said.seen_on} is still to come", where="confirmed.seen_on")
+        raise OutOfRange(f"{said.seen_on} is in the future", where="confirmed.seen_on")
     here.db.add(
         ConfirmationRow(
             id=uuid.uuid4(),
@@ -183,7 +183,7 @@ def confirm(here: Here, row: ComplaintRow, said: Examination) -> None:
             recorded_at=now(),
         )
     )
-    here.audit(row.person_id, "doctor's look noted")
+    here.audit(row.person_id, "medical check recorded")
 
 
 def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
@@ -203,7 +203,7 @@ def paint(here: Here, row: ComplaintRow, skin: list[int]) -> None:
             painted_at=now(),
         )
     )
-    here.audit(row.person_id, "place of a complaint painted")
+    here.audit(row.person_id, "area of a complaint marked")
     here.db.flush()
 
 
@@ -226,7 +226,7 @@ def add_episodes(here: Here, complaint_id: uuid.UUID, told: Sequence[Episode]) -
         for one in told
     ]
     here.db.add_all(kept)
-    here.audit(row.person_id, "episodes noted")
+    here.audit(row.person_id, "episodes recorded")
     here.db.flush()
     return kept
 
@@ -248,7 +248,7 @@ def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episod
         for name, value in told.model_dump().items():
             setattr(row, name, value)
     row.dropped_at = (row.dropped_at or now()) if dropped else None
-    here.audit(row.person_id, "episode dropped" if dropped else "episode changed")
+    here.audit(row.person_id, "episode removed" if dropped else "episode changed")
     here.db.flush()
     return row
 
@@ -258,13 +258,13 @@ def _check_times(one: Episode, where: str) -> None:
     if one.started_at > latest or (one.ended_at is not None and one.ended_at > latest):
         raise OutOfRange("An episode cannot begin or end in the future.", where=f"{where}.started_at")
     if one.ended_at is not None and (one.ended_at < one.started_at or one.goes_on):
-        raise OutOfRange("An episode ends after it began, or still goes on.", where=f"{where}.ended_at")
+        raise OutOfRange("An episode must end after it started, or be ongoing.", where=f"{where}.ended_at")
 
 
 def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
     said = list(dict.fromkeys(word.strip() for word in words if word.strip()))
     if len(said) > MOST_ACTS:
-        raise CoreError(f"Up to {MOST_ACTS} acts are rated. Choose those that matter most.", where="acts")
+        raise CoreError(f"At most {MOST_ACTS} activities can be rated. Choose those that matter most.", where="acts")
     ids = {act["words"]: act["id"] for act in before}
     return [{"id": ids.get(one, str(uuid.uuid4())), "words": one} for one in said]
 
@@ -281,7 +281,7 @@ def _keep_answers(here: Here, row: ComplaintRow, answers: Answers) -> None:
             asked_at=now(),
         )
     )
-    here.audit(row.person_id, "complaint asked about")
+    here.audit(row.person_id, "complaint details recorded")
 
 
 def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
@@ -289,7 +289,7 @@ def raise_flags(here: Here, person: PersonRow, flags: Sequence[str]) -> None:
 
     What stops the work stops it at once, also a treatment that is under way.
     """
-    answer_too(here, person, dict.fromkeys(flags, True), "red flag raised")
+    answer_too(here, person, dict.fromkeys(flags, True), "red flag recorded")
 
 
 def answer_too(here: Here, person: PersonRow, more: Mapping[str, Any], action: str) -> None:

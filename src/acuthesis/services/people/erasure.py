@@ -50,7 +50,7 @@ def ask(here: Here, person_id: uuid.UUID, reason: str) -> datetime:
             one.visit.attendance = "cancelled"
     for diary in here.db.scalars(select(DiaryRow).where(DiaryRow.person_id == row.id, DiaryRow.ended_at.is_(None))):
         diary.ended_at = now()
-    here.audit(row.id, f"erasure asked for: {reason}")
+    here.audit(row.id, f"erasure requested: {reason}")
     row.erase_at, row.erase_reason, row.erase_by = now() + GRACE, reason, here.practitioner.id
     row.archived_at = row.archived_at or now()
     here.db.flush()
@@ -64,7 +64,7 @@ def cancel(here: Here, person_id: uuid.UUID) -> PersonRow:
     row.erase_at, row.erase_reason, row.erase_by = None, "", None
     here.db.flush()
     here.unseal(row.id)
-    here.audit(row.id, "erasure taken back")
+    here.audit(row.id, "erasure withdrawn")
     return row
 
 

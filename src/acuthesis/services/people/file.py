@@ -15,12 +15,12 @@ from acuthesis.store.people import check_version
 How = Literal["in_writing", "spoken", "by_guardian"]
 # What consent is asked for by itself, and what is asked when. Source: professional rules on consent for touch.
 CONSENTS: dict[str, str] = {
-    "treatment": "I agree to be treated by pressure on the places that were explained to me. I can stop at any time.",
-    "records": "I agree that a record of what I tell, of what is done and of what is felt is kept here.",
-    "breast": "I agree to work on the chest beside and above the breast, over clothing, as it was explained to me.",
-    "buttock": "I agree to work on the buttock and hip, over clothing or a cover, as it was explained to me.",
-    "inner_thigh": "I agree to work on the inner thigh and groin crease, over clothing, as it was explained to me.",
-    "letters": "I agree that my doctor is written to about what is found and done here.",
+    "treatment": "I agree to treatment by pressure on the places explained to me. I can stop at any time.",
+    "records": "I agree that the practice keeps a record of what I report, what is done and what is felt.",
+    "breast": "I agree to treatment of the chest beside and above the breast, over clothing, as explained to me.",
+    "buttock": "I agree to treatment of the buttock and hip, over clothing or a cover, as explained to me.",
+    "inner_thigh": "I agree to treatment of the inner thigh and groin crease, over clothing, as explained to me.",
+    "letters": "I agree that the practice may write to my doctor about what is found and done here.",
 }
 OF_AGE = 18  # younger people have a guardian who consents with them
 
@@ -41,7 +41,7 @@ def grant_reading(here: Here, person_id: uuid.UUID, reason: str) -> None:
             until=now() + READING_HOLDS,
         )
     )
-    here.audit(row.id, "record of a person they do not treat opened", reason=reason)
+    here.audit(row.id, "record opened of a person they do not treat", reason=reason)
 
 
 def save_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> StoryRow:
@@ -49,7 +49,7 @@ def save_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> 
     person = people.person(here.db, person_id)
     day = on or here.today
     if day > here.today:
-        raise CoreError("This day is still to come.", where="told_on")
+        raise CoreError("This date is in the future.", where="told_on")
     row = StoryRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -60,7 +60,7 @@ def save_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> 
         written_at=now(),
     )
     here.db.add(row)
-    here.audit(person.id, "story added")
+    here.audit(person.id, "history added")
     here.db.flush()
     return row
 
@@ -74,13 +74,13 @@ def consent(
     """
     known = here.person(person_id)
     if about not in CONSENTS:
-        raise CoreError(f"Consent is not asked for '{about}'.", where="about")
+        raise CoreError(f"No consent is needed for “{about}”.", where="about")
     day = on or here.today
     if day > here.today:
-        raise CoreError("This day is still to come.", where="given_on")
+        raise CoreError("This date is in the future.", where="given_on")
     if given and known.age < OF_AGE and how != "by_guardian":
         raise NotAllowed(
-            f"{known.row.given_name} is {known.age}. A parent or guardian gives this consent.", where="how"
+            f"{known.row.given_name} is {known.age}. A parent or guardian must give this consent.", where="how"
         )
     row = ConsentRow(
         id=uuid.uuid4(),
@@ -112,7 +112,7 @@ def send_letter(
     """Note a letter about a person. Raises: NotFound; CoreError for an answer that is due before it was sent."""
     person = people.person(here.db, person_id)
     if answer_due is not None and answer_due < sent_on:
-        raise CoreError("The answer cannot be due before the letter was sent.", where="answer_due")
+        raise CoreError("The reply cannot be due before the letter was sent.", where="answer_due")
     row = LetterRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -126,7 +126,7 @@ def send_letter(
         version=1,
     )
     here.db.add(row)
-    here.audit(person.id, "letter noted")
+    here.audit(person.id, "letter recorded")
     here.db.flush()
     return row
 
@@ -136,9 +136,9 @@ def answer_letter(here: Here, letter_id: uuid.UUID, version: int, answered_on: d
     row = people.letter(here.db, letter_id)
     check_version(row, version, "This letter")
     if answered_on < row.sent_on:
-        raise CoreError("The answer cannot have come before the letter was sent.", where="answered_on")
+        raise CoreError("The reply cannot have come before the letter was sent.", where="answered_on")
     row.answered_on, row.answer = answered_on, answer
-    here.audit(row.person_id, "answer to a letter noted")
+    here.audit(row.person_id, "reply to a letter recorded")
     here.db.flush()
     return row
 
@@ -154,13 +154,13 @@ def archive(here: Here, person_id: uuid.UUID, version: int, archived: bool) -> P
     ]
     if archived and coming:
         raise NotAllowed(
-            f"{row.given_name} has {len(coming)} appointments to come. Cancel these first."
+            f"{row.given_name} has {len(coming)} upcoming appointments. Cancel these first."
             if len(coming) > 1
-            else f"{row.given_name} has an appointment to come. Cancel it first.",
+            else f"{row.given_name} has an upcoming appointment. Cancel it first.",
             where="person_id",
         )
     row.archived_at = now() if archived else None
-    here.audit(row.id, "archived" if archived else "taken back from the archive")
+    here.audit(row.id, "archived" if archived else "restored from the archive")
     here.db.flush()
     return row
 
@@ -176,10 +176,12 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     if kept.id == other.id:
         raise CoreError("Both are the same record.", where="other_id")
     if other_given_name.strip() != other.given_name:
-        raise CoreError("This is not the first name in the other record, so nothing was joined.", where="given_name")
+        raise CoreError(
+            "This does not match the first name in the other record, so nothing was merged.", where="given_name"
+        )
     for row in (kept, other):
         if treatments.open_treatments(here.db, row.id):
-            raise NotAllowed(f"{row.given_name} is being treated. Join the records afterwards.", where="person_id")
+            raise NotAllowed(f"{row.given_name} is being treated. Merge the records afterwards.", where="person_id")
     differing = [f"born {other.born:%d %B %Y}"] if other.born != kept.born else []
     if (other.given_name, other.family_name) != (kept.given_name, kept.family_name):
         differing.insert(0, f"{other.given_name} {other.family_name}".strip())
@@ -194,7 +196,7 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
             setattr(kept, name, getattr(other, name))
     kept.fingers = {**other.fingers, **kept.fingers}
     kept.version += 1
-    told = "Joined with a second record" + (f": {', '.join(differing)}." if differing else ".")
+    told = "Merged with a second record" + (f": {', '.join(differing)}." if differing else ".")
     save_story(here, kept.id, told, None)
     people.merge(here.db, kept.id, other.id, here.practitioner.id)
     here.forget(kept_id)

@@ -58,7 +58,7 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     check_dates(record, now())
     db = here.db
     if db.get(PersonRow, record.person.id) is not None:
-        raise people.Conflict(f"{record.person.given_name} is in this practice already.", where="person.id")
+        raise people.Conflict(f"{record.person.given_name} is already in this practice.", where="person.id")
     who = _people_here(here, record)
     row = PersonRow(
         **record.person.model_dump(exclude={"fingers", "story", "in_charge"}),
@@ -233,7 +233,7 @@ def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID
         EventToStore(dispute.event, dispute.reason) for dispute in part.disputed
     ]
     if treatments.add(here.db, row, told):
-        raise people.Conflict("An event of this record is kept for another visit already.", where="visits")
+        raise people.Conflict("An event in this record already belongs to another visit.", where="visits")
     treatments.save_state(row, fold(part.events))
     row.place_id = _place_here(here, part.place)
     here.db.flush()

@@ -43,8 +43,8 @@ from acuthesis.store.people import NotFound
 
 ANSWER_WITHIN = timedelta(minutes=5)
 MOST_KEYS = 12
-UNKNOWN = "This passkey is not known here. Sign in with your password."
-STALE = "This took too long, or was answered before. Try again."
+UNKNOWN = "This passkey is not recognised. Sign in with your password."
+STALE = "This took too long, or was already used. Try again."
 Purpose = Literal["register", "use"]
 
 
@@ -91,7 +91,7 @@ def offer_registration(here: Here, site: RelyingParty) -> Challenge:
     """What a browser needs to make a passkey."""
     row, known = here.practitioner, _rows(here.db, here.practitioner.id)
     if len(known) >= MOST_KEYS:
-        raise NotAllowed(f"An account has at most {MOST_KEYS} passkeys. Remove one first.", where="passkeys")
+        raise NotAllowed(f"An account can have at most {MOST_KEYS} passkeys. Remove one first.", where="passkeys")
     challenge = secrets.token_bytes(32)
     options = generate_registration_options(
         rp_id=site.host,

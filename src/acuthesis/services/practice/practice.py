@@ -56,11 +56,11 @@ def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, WorkingHours]:
 def hours_to_keep(hours: Hours) -> dict[str, list[str]]:
     """Hours as their column keeps them. Raises: OutOfRange if a day ends before it begins."""
     if not hours:
-        raise OutOfRange("A practice works on at least one day.", where="hours")
+        raise OutOfRange("Choose at least one working day.", where="hours")
     for day, (opens, closes) in hours.items():
         if not 0 <= day <= 6 or opens >= closes:
             raise OutOfRange(
-                "A working day begins before it ends, on a day from 0 (Monday) to 6.", where=f"hours.{day}"
+                "A working day must start before it ends, on a day from 0 (Monday) to 6.", where=f"hours.{day}"
             )
     return {str(day): [f"{opens:%H:%M}", f"{closes:%H:%M}"] for day, (opens, closes) in sorted(hours.items())}
 
@@ -117,7 +117,7 @@ def set_up(token: str, said: Mapping[str, str], first: FirstPractitioner) -> acc
 def add_place(here: Here, name: str, address: str) -> PlaceRow:
     """A place where people are treated. Raises: Conflict if there is one by this name."""
     if any(place.name.lower() == name.lower() for place in booking.places(here.db)):
-        raise Conflict(f"There is a place called {name} already.", where="name")
+        raise Conflict(f"There is already a place called {name}.", where="name")
     row = PlaceRow(id=uuid.uuid4(), practice_id=here.practice_id, name=name, address=address, version=1)
     here.db.add(row)
     here.db.flush()
@@ -133,7 +133,7 @@ def change_place(
     check_version(row, version, "This place")
     others = [place.name.lower() for place in booking.places(here.db) if place.id != row.id]
     if name is not None and name.lower() in others:
-        raise Conflict(f"There is a place called {name} already.", where="name")
+        raise Conflict(f"There is already a place called {name}.", where="name")
     row.name, row.address = name or row.name, row.address if address is None else address
     if archived is not None:
         row.archived_at = now() if archived else None
@@ -148,5 +148,5 @@ def require_second_factor(here: Here, wanted: bool) -> None:
     Raises: CoreError where the owner who asks has none.
     """
     if wanted and here.practitioner.totp_since is None:
-        raise CoreError("Set up your own second factor first.", where="second_factor_required")
+        raise CoreError("Set up two-step verification for your own account first.", where="second_factor_required")
     here.practice.second_factor_required = wanted

@@ -18,7 +18,7 @@ from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import AuditRow, PractitionerRow
 
 LIMITS = access.TryLimits()
-TOO_MANY = "Too many tries. Wait five minutes, then try again."
+TOO_MANY = "Too many attempts. Wait five minutes, then try again."
 WRONG = "Incorrect email or password."
 WRONG_CODE = "Incorrect code. Enter the one your authenticator shows now, or a recovery code."
 STOPPED = (
@@ -108,7 +108,7 @@ def check_new_password(password: str, email: str) -> None:
     password strength estimation (USENIX Security 2016).
     """
     if len(password) < LEAST_LETTERS:
-        raise CoreError(f"A password has at least {LEAST_LETTERS} characters.", where="password")
+        raise CoreError(f"A password needs at least {LEAST_LETTERS} characters.", where="password")
     if len(set(password)) < LEAST_DIFFERENT:
         raise CoreError("This password repeats the same few characters. Choose another one.", where="password")
     name = email.strip().lower()

@@ -16,7 +16,7 @@ from acuthesis.store.database import see_practice, transaction
 from acuthesis.store.model import AuditRow, OneTimeLinkRow, PracticeRow, PractitionerRow
 
 SPENT = "This link has been used or has expired. Ask for a new one."
-LAST_OWNER = "A practice needs an owner. Make somebody else an owner first."
+LAST_OWNER = "A practice needs an owner. Make someone else an owner first."
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Made:
 def invite(here: Here, name: str, email: str, role: Role) -> Made:
     """A link by which somebody joins the practice. Raises: CoreError if the email is in use."""
     if access.account(here.db, email) is not None:
-        raise CoreError("This email is in use for another account.", where="email")
+        raise CoreError("This email is already used for another account.", where="email")
     token, until = links.make(
         here.db,
         here.practice_id,
@@ -82,7 +82,7 @@ def reset_link(here: Here, practitioner_id: uuid.UUID) -> Made:
     token, until = links.make(
         here.db, here.practice_id, "reset", now(), practitioner_id=row.id, made_by=here.practitioner.id
     )
-    here.audit(None, f"password reset offered to {row.name}")
+    here.audit(None, f"password reset link created for {row.name}")
     return Made(token, until)
 
 
@@ -109,7 +109,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
     with transaction() as db:
         found = access.account(db, email)
         if found is None:
-            raise CoreError(f"Nobody signs in with {email} here.", where="email")
+            raise CoreError(f"No one signs in with {email} here.", where="email")
         check_new_password(password, email)
         see_practice(db, found.practice_id)
         row = access.practitioner(db, found.practitioner_id, lock=True)
@@ -120,9 +120,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
         access.end_sessions(db, row.id)
         links.withdraw_resets(db, row.id, now())
         notices.add(db, row, "password_changed")
-        db.add(
-            AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password set on the machine itself")
-        )
+        db.add(AuditRow(practice_id=row.practice_id, practitioner_id=row.id, action="password set on the server"))
         return row.name
 
 
@@ -141,7 +139,7 @@ def change_role(here: Here, practitioner_id: uuid.UUID, role: Role) -> None:
         _keep_an_owner(here, row)
     if role not in HOLDS_VISITS and _has_work(here, row):
         raise NotAllowed(
-            f"{row.name} is in charge of people or holds appointments to come. Hand these over first.", where="role"
+            f"{row.name} is responsible for people or has upcoming appointments. Hand these over first.", where="role"
         )
     row.role = role
     if "book" not in POWERS[role]:
@@ -163,7 +161,7 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
         hand_over(here, row, hand_over_to)
     elif _has_work(here, row):
         raise NotAllowed(
-            f"{row.name} is in charge of people or holds appointments to come. Say who takes them over.",
+            f"{row.name} is responsible for people or has upcoming appointments. Choose who takes them over.",
             where="hand_over_to",
         )
     access.end_sessions(here.db, row.id)
@@ -178,7 +176,7 @@ def hand_over(here: Here, row: PractitionerRow, to: uuid.UUID) -> None:
     """Somebody's people and appointments to come go to a colleague. Raises: NotFound, NotAllowed."""
     colleague = access.colleague(here.db, to)
     if colleague.id == row.id or colleague.email is None or colleague.role not in HOLDS_VISITS:
-        raise NotAllowed(f"{colleague.name} cannot take people over.", where="hand_over_to")
+        raise NotAllowed(f"{colleague.name} cannot take over people.", where="hand_over_to")
     people.hand_over(here.db, row.id, colleague.id)
     booking.hand_over(here.db, row.id, colleague.id, now())
     here.audit(None, f"{row.name}'s people and appointments handed over to {colleague.name}")

@@ -70,10 +70,10 @@ def import_rows(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns
     here_already = set(here.db.scalars(select(RatingRow.id).where(RatingRow.id.in_(rows))))
     new = {id: one for id, one in rows.items() if id not in here_already}
     if keep and refused:
-        raise CoreError(f"{len(refused)} rows cannot be kept. Nothing was saved.", where="text")
+        raise CoreError(f"{len(refused)} rows cannot be imported. Nothing was saved.", where="text")
     if keep:
         here.db.add_all(_row(here, complaint, id, one) for id, one in new.items())
-        here.audit(complaint.person_id, f"{len(new)} ratings brought in")
+        here.audit(complaint.person_id, f"{len(new)} ratings imported")
         here.db.flush()
         soon_judged(here)
     return Preview(

@@ -48,12 +48,12 @@ def rate_activity(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated:
     """Keep a rating of an act, in the same way. Raises: also NotFound for an act that the complaint does not have."""
     row = _checked(here, complaint_id, rated)
     if str(act_id) not in {act["id"] for act in row.acts}:
-        raise NotFound("there is no such act in this complaint", where="act_id")
+        raise NotFound("there is no such activity in this complaint", where="act_id")
     if here.db.get(ActivityRatingRow, rated.id) is None:
         at_moment = [ActivityRatingRow.complaint_id == row.id, ActivityRatingRow.act_id == act_id]
         replaced = _replaced(here, ActivityRatingRow, at_moment, rated)
         here.db.add(ActivityRatingRow(**_columns(here, row, rated), act_id=act_id, replaces=replaced))
-        here.audit(row.person_id, "act rated")
+        here.audit(row.person_id, "activity rated")
         here.db.flush()
     return row
 
@@ -80,7 +80,7 @@ def _corrected(
     if here.db.get(table, id) is not None:
         return row
     if here.db.scalar(select(table.id).where(table.id == found.id, holding(table))) is None:
-        raise people.Conflict("This rating was corrected already. Load the course again.", where="rating_id")
+        raise people.Conflict("This rating has already been corrected. Reload the page.", where="rating_id")
     if found.visit_id is not None:
         visits.require_open(visits.visit(here.db, found.visit_id))
     same = ("practice_id", "person_id", "complaint_id", "visit_id", "moment", "rated_at", "said_by")
@@ -90,7 +90,7 @@ def _corrected(
     if isinstance(made, ActivityRatingRow) and isinstance(found, ActivityRatingRow):
         made.act_id = found.act_id
     here.db.add(made)
-    here.audit(row.person_id, "rating taken back" if value is None else "rating corrected")
+    here.audit(row.person_id, "rating deleted" if value is None else "rating corrected")
     here.db.flush()
     return row
 

@@ -11,6 +11,7 @@ from acuthesis.core.atlas.locating.own import own_entry
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import Message
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.errors import MustEnrol, ReasonNeeded, SignedOut
 from acuthesis.services.request.known import Known, known_of
@@ -18,6 +19,7 @@ from acuthesis.services.request.roles import Power, Role, require
 from acuthesis.store import access, atlas, compose, people
 from acuthesis.store.database import Db
 from acuthesis.store.model import AuditRow, AuthSessionRow, PracticeRow, PractitionerRow
+from acuthesis.words.reader import Reader, english
 
 
 class Here:
@@ -45,10 +47,19 @@ class Here:
         self._treated: dict[uuid.UUID, bool] = {}
 
     @property
+    def reader(self) -> Reader:
+        """Renders messages in the language of whoever asks."""
+        return english()
+
+    def say(self, said: Message) -> str:
+        """The words of a message for whoever asks."""
+        return self.reader.say(said)
+
+    @property
     def browser(self) -> AuthSessionRow:
         """The browser that is signed in with. Raises: SignedOut where nobody is."""
         if self.opened is None:
-            raise SignedOut("Nobody is signed in.")
+            raise SignedOut("No one is signed in.")
         return self.opened
 
     @property
@@ -64,7 +75,7 @@ class Here:
     def require(self, power: Power) -> None:
         """Raises: MustEnrol where a second factor is still missing, Forbidden where the role has not this power."""
         if self.must_enrol:
-            raise MustEnrol("This practice asks for a second factor. Set yours up to continue.")
+            raise MustEnrol("This practice requires two-step verification. Set it up to continue.")
         require(self.role, power)
 
     @cached_property
@@ -210,12 +221,12 @@ class Here:
         Raises: ReasonNeeded where none was given.
         """
         if person_id in self._sealed:
-            raise people.NotFound("This record is to be erased, and is sealed until then.", where="person_id")
+            raise people.NotFound("This record will be erased and is sealed until then.", where="person_id")
         if not self.sees_own_people_only or self.own_people(person_id):
             return ""
         granted = people.reading_grant(self.db, person_id, self.practitioner.id, now())
         if granted is None:
-            raise ReasonNeeded("You do not treat this person. To open the record, enter a reason.", where="person_id")
+            raise ReasonNeeded("This is not one of your people. To open the record, enter a reason.", where="person_id")
         return granted.reason
 
     @cached_property

@@ -14,9 +14,9 @@ POWERS: dict[Role, frozenset[Power]] = {
     "reader": frozenset({"read_health"}),
 }
 REFUSED: dict[Power, str] = {
-    "read_health": "Your role does not include health records. An owner of the practice can change it.",
-    "write_health": "Your role does not change health records. An owner of the practice can change it.",
-    "book": "Your role does not include appointments. An owner of the practice can change it.",
+    "read_health": "Your role cannot see health records. An owner of the practice can change it.",
+    "write_health": "Your role cannot change health records. An owner of the practice can change it.",
+    "book": "Your role cannot manage appointments. An owner of the practice can change it.",
     "manage": "Only an owner of the practice can do this.",
 }
 HOLDS_VISITS: tuple[Role, ...] = ("owner", "practitioner")

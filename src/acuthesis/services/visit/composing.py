@@ -72,7 +72,7 @@ def visit_out(row: VisitRow) -> VisitOut:
 def require_untreated(row: VisitRow) -> None:
     """Raises: NotAllowed once the treatment has begun."""
     if row.treatment != "not_begun":
-        raise NotAllowed("the treatment has begun; its score stays as it was played", where="visit_id")
+        raise NotAllowed("The session has started, so its score can no longer be changed.", where="visit_id")
 
 
 def save_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
@@ -138,10 +138,10 @@ def require_confirmed(here: Here, rows: Sequence[ComplaintRow]) -> None:
         newest = noted.get(row.id)
         if newest is None:
             missing.append(
-                (f"complaints.{row.kind}", f"{kind.name}: {kind.checked} Note who and when, under Complaints.")
+                (f"complaints.{row.kind}", f"{kind.name}: {kind.checked} Record who and when under Complaints.")
             )
         elif check_is_stale(newest.seen_on, here.today):
-            told = f"{kind.name}: the doctor's look is of {newest.seen_on:%-d %B %Y}. Ask whether it still holds."
+            told = f"{kind.name}: last medical check {newest.seen_on:%-d %B %Y}. Ask whether it still applies."
             missing.append((f"complaints.{row.kind}", told))
     if missing:
         raise NotAllowed(missing[0][1], where=missing[0][0], details=missing)

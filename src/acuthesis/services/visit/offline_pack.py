@@ -43,7 +43,7 @@ class AtHand(BaseModel):
 def at_hand(here: Here, visit_id: uuid.UUID) -> AtHand:
     """Everything a treatment needs. Nothing is begun, and nothing is kept. Raises: NotFound."""
     row = visits.visit(here.db, visit_id)
-    known = here.person(row.person_id, "visit at hand")
+    known = here.person(row.person_id, "visit made available offline")
     score, refused = _as_it_would_begin(here, row)
     return AtHand(
         visit=visit_out(row).model_copy(update={"score": score}),

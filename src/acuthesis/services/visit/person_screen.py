@@ -60,7 +60,7 @@ def offer(here: Here, visit_id: uuid.UUID) -> tuple[str, datetime]:
     """
     row = visits.visit(here.db, visit_id, lock=True)
     if row.treatment != "open":
-        raise NotAllowed("A screen for the person goes with a treatment that is under way.", where="visit_id")
+        raise NotAllowed("A screen for the person is available only during a session.", where="visit_id")
     store.end(here.db, row.id, now())
     code = next(one for one in iter(_code, "") if store.is_free(here.db, one))
     until = now() + CODE_HOLDS
@@ -76,7 +76,7 @@ def offer(here: Here, visit_id: uuid.UUID) -> tuple[str, datetime]:
             made_at=now(),
         )
     )
-    here.audit(row.person_id, "own screen offered")
+    here.audit(row.person_id, "person's screen opened")
     here.db.flush()
     return code, until
 
@@ -110,7 +110,7 @@ def end(here: Here, visit_id: uuid.UUID) -> OwnSay:
     """End the person's screen at once. Raises: NotFound."""
     row = visits.visit(here.db, visit_id)
     store.end(here.db, row.id, now())
-    here.audit(row.person_id, "own screen ended")
+    here.audit(row.person_id, "person's screen closed")
     return OwnSay(joined=False, until=None)
 
 
@@ -167,7 +167,7 @@ def say(here: Here, row: OwnSayRow, told: ToldHere) -> LiveMoment:
     if told.says == "stop":
         event = Reacted(**stamp, reaction="asks_to_stop")
     elif state.current is None:
-        raise CoreError("Nothing is pressed yet.", where="says")
+        raise CoreError("No stop has started yet.", where="says")
     elif told.says == "lighter":
         event = SetLevel(**stamp, level=max(state.records[state.current].level - 1, 1))
     elif told.value is None:

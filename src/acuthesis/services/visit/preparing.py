@@ -32,7 +32,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
     """The score of a visit as it may be played today. Raises: NotAllowed with every reason why it may not."""
     old = Score.model_validate(row.score)
     if old.decision != "ok":
-        raise NotAllowed("the screening does not allow a treatment", where="screening")
+        raise NotAllowed("the screening does not allow a session", where="screening")
     screening, school = screening_on_body(here, row.person_id), here.school(old.school)
     reasons: list[tuple[str, str]] = []
     for rank, stop in enumerate(old.stops):
@@ -44,7 +44,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
             reasons.append((refused.where.replace("stops.0", f"stops.{rank}", 1), said))
     if reasons:
         many = "One stop is" if len(reasons) == 1 else f"{len(reasons)} stops are"
-        said = f"{many} refused or too strong by what is known now. Compose again, or change the score."
+        said = f"{many} no longer allowed, or too strong, after new answers. Compose again or edit the score."
         raise NotAllowed(said, where=reasons[0][0], details=reasons)
     stops = arrange(old.stops, screening, school, here.entry, alone=old.alone)
     helped = help_for(screening, here.practice.emergency, _room(here, row))

@@ -27,10 +27,7 @@ from acuthesis.store.treatments import EventToStore
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
 LONG_BEFORE = timedelta(days=14)  # a session is never that much earlier than its appointment
-CHANGED = (
-    "The score was changed after this page had loaded it. Load it again and look through it before you begin; "
-    "nothing was begun."
-)
+CHANGED = "The score changed after this page was loaded. Reload and check it before you start. Nothing has started."
 EventResult = Literal["kept", "known", "disputed", "elsewhere"]
 
 
@@ -136,7 +133,7 @@ def save_events(here: Here, visit_id: uuid.UUID, sent: Sequence[Sent], sent_at: 
         if not elsewhere:
             break
         fresh = [event for event in fresh if event.id not in elsewhere]
-        used = "its id was used for something else"
+        used = "its id has already been used for another entry"
         outcomes += [EventOutcome(id=id, outcome="elsewhere", reason=used) for id in elsewhere]
     outcomes += [
         EventOutcome(id=event.id, outcome="disputed" if said else "kept", reason=said or "") for event, said in kept
@@ -186,7 +183,7 @@ def _follow(
         event, reason = _event(here, row, state, sent, offset, alone=rank == len(fresh) - 1)
         reason = reason or _impossible(event.at, row)
         if row.closed_at is not None:
-            reason = "The record of this visit was closed before this arrived."
+            reason = "The record of this visit was closed before this entry arrived."
         state, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
         kept.append(EventToStore(event, disputed.get(event.id)))
     return state, kept
@@ -232,12 +229,12 @@ def _another_rest(
 ) -> tuple[Event, str]:
     said = {"id": told.id, "at": at, "hands": told.hands, "why": told.why}
     if state.score is None or state.status in OVER:
-        return ChangeRest(stops=(), **said), "'rest' where no treatment is under way"
+        return ChangeRest(stops=(), **said), "“Adjust session” received, but no session is in progress"
     try:
         laid = laid_after(here, row, state, told.stops)
         return ChangeRest(stops=told_of_places(here, row.person_id, laid), **said), ""
     except CoreError as refused:
-        return ChangeRest(stops=(), **said), f"The rest was refused: {refused.message}"
+        return ChangeRest(stops=(), **said), f"The new plan was refused: {refused.message}"
 
 
 def _no_score(row: VisitRow) -> Score:
@@ -250,7 +247,7 @@ def _begun_with(here: Here, row: VisitRow, version: int) -> Score:
     Raises: Conflict where it is not the one that was seen, NotAllowed with every reason where it may not be played.
     """
     if row.treatment != "not_begun":
-        raise NotAllowed("the treatment has begun already", where="visit_id")
+        raise NotAllowed("the session has already started", where="visit_id")
     if row.closed_at is not None:
         raise NotAllowed("The record of this visit is closed.", where="visit_id")
     if row.score is None:
@@ -270,10 +267,10 @@ def require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
         details = [("screening", reason.text) for reason in known.verdict.reasons]
         raise NotAllowed(details[0][1], where="screening", details=details)
     if known.answered_on is None:
-        raise NotAllowed("the screening has not been asked yet", where="screening")
+        raise NotAllowed("the screening has not been done yet", where="screening")
     if known.stale:
         raise NotAllowed(
-            f"the answers are of {known.answered_on:%-d %B %Y}; ask them again before the session", where="screening"
+            f"The screening is from {known.answered_on:%-d %B %Y}. Repeat it before the session.", where="screening"
         )
 
 
@@ -284,7 +281,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
         if event.id != event_id:
             continue
         if settled is not None:
-            raise Conflict("This entry has been settled already.", where="event_id")
+            raise Conflict("This entry has already been resolved.", where="event_id")
         here.db.add(
             SettlementRow(
                 id=uuid.uuid4(),
@@ -297,7 +294,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
                 settled_at=now(),
             )
         )
-        here.audit(row.person_id, "disputed entry settled")
+        here.audit(row.person_id, "disputed entry resolved")
         moved(here.db, row.id)
         here.db.flush()
         return treatment_of(here, row)
@@ -323,7 +320,7 @@ def _limit(here: Here, visit_ids: Sequence[uuid.UUID]) -> None:
         if event is not None and not treatments.add(here.db, row, [EventToStore(event)]):
             treatments.save_state(row, fold([event], state))
             moved(here.db, row.id)
-            here.audit(row.person_id, "limits changed while treating")
+            here.audit(row.person_id, "limits changed during the session")
     here.db.flush()
 
 
