@@ -76,7 +76,7 @@ def test_a_second_time_only_what_changed_is_told(ode):
     path = f"/api/complaints/{complaint}"
     now = {"answers": {"brings_on": "standing", "quality": ["aching"], "medicines_per_week": 2}}
     asked = ode.post(f"{path}/answers", json=now).json()["asked"]
-    assert asked[0]["changed"] == {"quality": ["sharp", "aching"], "medicines a week": ["", "2"]}
+    assert asked[0]["changed"] == {"quality": ["sharp", "aching"], "medicines per week": ["", "2"]}
     assert asked[1]["answers"]["quality"] == ["sharp"], "what was said before stays"
 
 
@@ -107,12 +107,12 @@ def test_a_doctors_look_is_required_kept_and_grows_old(ode, clock):
     problem(ode.post(f"/api/people/{person.id}/complaints", json=wish), 422, "A doctor has examined the heart")
     long_ago = {"by": "Dr of the harbour", "seen_on": str(today() - timedelta(days=400))}
     complaint = person.complain("palpitations_checked", confirmed=long_ago)
-    problem(person.compose(complaint), 422, "Ask whether it still holds")
+    problem(person.compose(complaint), 422, "Ask whether it still applies")
     seen = {"answers": {}, "confirmed": {"by": "the same", "seen_on": str(today())}}
     assert not ode.post(f"/api/complaints/{complaint}/answers", json=seen).json()["confirmed"]["stale"]
     assert person.compose(complaint).status_code == 200
     ahead = {"by": "x", "seen_on": str(today() + timedelta(days=3))}
-    problem(ode.post(f"/api/complaints/{complaint}/answers", json={**seen, "confirmed": ahead}), 422, "still to come")
+    problem(ode.post(f"/api/complaints/{complaint}/answers", json={**seen, "confirmed": ahead}), 422, "in the future")
 
 
 def test_episodes_are_kept_as_they_are_told(ode):
@@ -139,7 +139,7 @@ def test_episodes_are_kept_as_they_are_told(ode):
     assert ode.patch(f"/api/episodes/{going['id']}", json=change).json()["helped"] == "dark room"
     problem(ode.patch(f"/api/episodes/{going['id']}", json=change), 409, "changed in another window")
     backwards = {**ended, "ended_at": "2020-01-01T00:00:00Z"}
-    problem(ode.post(path, json={"episodes": [*rows, backwards]}), 422, "ends after it began")
+    problem(ode.post(path, json={"episodes": [*rows, backwards]}), 422, "must end after it started")
     assert len(ode.get(path).json()) == 3, "and nothing of a refused list is kept"
     dropped = {"version": kept[0]["version"], "dropped": True}
     assert ode.patch(f"/api/episodes/{kept[0]['id']}", json=dropped).status_code == 200
@@ -152,7 +152,7 @@ def test_a_complaint_is_changed_closed_and_opened_and_never_made_impossible(ode)
     read = lambda: next(one for one in person.get("/complaints").json() if one["id"] == id)  # noqa: E731
     before = read()
     for change, status, says in (
-        ({"since": str(today() + timedelta(days=1))}, 422, "still to come"),
+        ({"since": str(today() + timedelta(days=1))}, 422, "in the future"),
         ({"acts": ["one", "two", "three", "four"]}, 422, "at most 3"),
         ({"side": "above"}, 422, "left"),
         ({"version": 99, "closed": True}, 409, "changed in another window"),
@@ -195,7 +195,7 @@ def test_an_episode_that_cannot_have_been_is_refused_and_one_of_today_may_end_to
     for episode, says in (
         ({"started_at": hours(48)}, "cannot begin or end in the future"),
         ({"started_at": hours(-2), "ended_at": hours(48)}, "cannot begin or end in the future"),
-        ({"started_at": hours(-2), "ended_at": hours(-1), "goes_on": True}, "or still goes on"),
+        ({"started_at": hours(-2), "ended_at": hours(-1), "goes_on": True}, "or be ongoing"),
         ({"started_at": hours(-2), "strength": 11}, "10"),
     ):
         refused = problem(ode.post(path, json={"episodes": [{"started_at": hours(-9)}, episode]}), 422, says)

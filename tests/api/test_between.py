@@ -44,8 +44,8 @@ def test_a_plan_is_proposed_changed_given_and_taken_along(home):
     assert home.get("/home-plan/given").json() is None
     assert "Press set" in home.get("/home.ics").text, "what would be proposed, until one is given"
 
-    problem(give(home, hours=["08:00"]), 422, "2 different hours")
-    problem(give(home, first_day="2020-01-01"), 422, "begins today or later")
+    problem(give(home, hours=["08:00"]), 422, "2 different times")
+    problem(give(home, first_day="2020-01-01"), 422, "must start today or later")
     given = give(home, wish={"position": "seated", "places": [places[0], other]})
     assert given.status_code == 201, given.text
     again = give(home, id=given.json()["id"])
@@ -118,7 +118,7 @@ def test_a_link_works_once_for_one_device_and_ends(home):
     device = at_the_door(home.client.app)
     assert let_in(device, code, key).status_code == 204
     assert let_in(device, code, key).status_code == 204, "the answer may have been lost"
-    problem(let_in(device, code, key_of()), 401, "used already")
+    problem(let_in(device, code, key_of()), 401, "already been used")
     problem(device.get("/api/diary", headers={"Authorization": "Bearer nonsense"}), 401, "has ended")
     problem(device.get("/api/diary"), 401, "has ended")
     device.headers["Authorization"] = f"Bearer {key}"
@@ -136,12 +136,12 @@ def test_a_link_works_once_for_one_device_and_ends(home):
 
 
 def test_a_diary_ends_by_itself_and_a_code_grows_old(home, clock):
-    problem(made(home, until="2020-01-01"), 422, "ends today or later")
+    problem(made(home, until="2020-01-01"), 422, "must be today or later")
     problem(made(home, asks={"complaints": [str(uuid.uuid4())]}), 422, "no such open complaint")
     device, _ = opened(home)
     unused = made(home).json()["address"].partition("#")[2]
     clock(datetime.now(UTC) + timedelta(days=8))
-    problem(let_in(at_the_door(home.client.app), unused, key_of()), 401, "used already")
+    problem(let_in(at_the_door(home.client.app), unused, key_of()), 401, "already been used")
     assert device.get("/api/diary").status_code == 200
     clock(datetime.now(UTC) + timedelta(days=22))
     problem(device.get("/api/diary"), 401, "has ended")
@@ -179,7 +179,7 @@ def test_what_is_told_from_home_stands_on_the_time_line(home):
     assert log["event"]["words"] == "the tour began" and log["event"]["recorded_by"] == ""
     assert home.get("/diaries").json()[0]["heard_at"]
     who = home.client.get(f"/api/audit?person_id={home.id}").json()["entries"]
-    assert next(one for one in who if one["action"] == "told from home")["who"] == ""
+    assert next(one for one in who if one["action"] == "reported from home")["who"] == ""
 
 
 def test_one_bad_entry_keeps_no_good_one_out(home, stranger):
@@ -199,7 +199,7 @@ def test_one_bad_entry_keeps_no_good_one_out(home, stranger):
         {"kind": "flag", "question": "no_such_flag"},
     )
     assert [one["kept"] for one in outcomes] == [False, True, False, False, False, False, False]
-    assert "still to come" in outcomes[2]["why"] and "next visit" in outcomes[3]["why"]
+    assert "in the future" in outcomes[2]["why"] and "next visit" in outcomes[3]["why"]
     assert [one["value"] for one in home.get("/course").json()["complaints"][1]["ratings"]] == [4]
     assert device.post("/api/diary/told", json={"sent_at": future, "told": [{"kind": "rating"}]}).status_code == 422
 
@@ -273,13 +273,13 @@ def test_an_episode_of_the_practice_is_not_ended_from_home(home):
     own = str(uuid.uuid4())
     assert all(one["kept"] for one in tell(device, {"kind": "episode", "id": own, "complaint_id": home.head}))
     [before] = tell(device, {"kind": "episode_over", "episode_id": own, "at": early})
-    assert not before["kept"] and "after it began" in before["why"]
+    assert not before["kept"] and "after it started" in before["why"]
 
 
 def test_what_is_no_longer_asked_is_not_taken(home):
     device, _ = opened(home, asks={"complaints": [home.shoulder]})
     [other] = tell(device, {"kind": "rating", "complaint_id": home.head, "value": 4})
-    assert not other["kept"] and "not asked any more" in other["why"]
+    assert not other["kept"] and "no longer asked" in other["why"]
     seen = next(one for one in home.get("/complaints").json() if one["id"] == home.shoulder)
     closed = {"version": seen["version"], "closed": True}
     assert home.client.patch(f"/api/complaints/{home.shoulder}", json=closed).status_code == 200
@@ -303,7 +303,7 @@ def test_far_more_than_anybody_tells_waits_until_tomorrow(home):
         tell(device, *({"kind": "note", "words": f"note {number}"} for number in range(200)))
     row = {"id": str(uuid.uuid4()), "at": datetime.now(UTC).isoformat(), "kind": "note", "words": "one more"}
     answer = device.post("/api/diary/told", json={"sent_at": row["at"], "told": [row]})
-    problem(answer, 429, "until tomorrow")
+    problem(answer, 429, "sent tomorrow")
     assert tell(device, {"kind": "flag", "question": "chest_pain"})[0]["kept"], "a red flag always comes through"
 
 
@@ -331,7 +331,7 @@ def test_a_red_flag_from_home_marks_the_day_and_stops_the_work(home):
     assert flag["emergency"] and flag["words"].startswith("A sudden headache")
     assert home.get().json()["verdict"]["decision"] == "emergency"
     assert home.compose(home.head).json()["score"]["stops"] == []
-    problem(home.client.post(f"/api/home-flags/{flag['id']}/looked", json={"words": " "}), 422, "what came of it")
+    problem(home.client.post(f"/api/home-flags/{flag['id']}/looked", json={"words": " "}), 422, "the action taken")
     left = home.client.post(f"/api/home-flags/{flag['id']}/looked", json={"words": "Called; she is in hospital."})
     assert flag["id"] not in {one["id"] for one in left.json()}
     problem(home.client.post(f"/api/home-flags/{flag['id']}/looked", json={"words": "again"}), 422, "already")
@@ -349,7 +349,7 @@ def test_the_home_set_comes_with_its_drawings_and_reminders(home):
     give(home, wish={"position": "seated", "places": ["PC6", "GB20"]})
     wrist = device.get("/api/diary").json()["plan"]["sets"][0]["points"][0]
     assert re.fullmatch(r"\d\.\d cm above the wrist crease, .*", wrist["where"])
-    assert re.fullmatch(r"\d\.\d cm is the way; .* of your own hand (is|are) \d\.\d cm\.", wrist["measure"])
+    assert re.fullmatch(r"The distance is \d\.\d cm; .* of your own hand (is|are) \d\.\d cm\.", wrist["measure"])
     give(home, wish={"position": "seated", "places": ["GB20", "HT7"]})
     drawing = device.get("/api/diary/places/GB20.svg")
     assert drawing.text.startswith("<svg") and "GB20" not in drawing.text

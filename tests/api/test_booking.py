@@ -67,8 +67,8 @@ def test_an_appointment_is_booked_moved_and_cancelled_with_a_reason(week, somebo
     moved = week.patch(f"/api/appointments/{one['visit_id']}", json=to).json()
     assert moved["starts_at"] == "2026-03-04T11:00:00Z"
     problem(week.patch(f"/api/appointments/{one['visit_id']}", json=to), 409, "changed in another window")
-    problem(mark(week, moved, "cancelled"), 422, "Say why")
-    problem(mark(week, moved, "not_come"), 422, "still to come")
+    problem(mark(week, moved, "cancelled"), 422, "Enter a reason")
+    problem(mark(week, moved, "not_come"), 422, "in the future")
     gone = mark(week, moved, "cancelled", "rehearsal").json()
     assert (gone["attendance"], gone["reason"]) == ("cancelled", "rehearsal")
     problem(
@@ -124,7 +124,7 @@ def test_whoever_comes_after_all_is_treated(week):
     )
     assert said.status_code == 200, said.text
     assert week.get(f"/api/appointments/{person.visit_id}").json()["attendance"] == "expected"
-    problem(mark(week, week.get(f"/api/appointments/{person.visit_id}").json(), "cancelled", "x"), 422, "has begun")
+    problem(mark(week, week.get(f"/api/appointments/{person.visit_id}").json(), "cancelled", "x"), 422, "has started")
 
 
 def test_a_series_falls_due_on_working_days_and_is_booked_visit_by_visit(week, somebody, clock):
@@ -248,9 +248,9 @@ def test_a_visit_is_held_by_somebody_who_does_and_where_there_is_a_place(week, s
     one = book(week, somebody, 4, 12)
     at = f"/api/appointments/{one['visit_id']}"
     for change, status, says in (
-        ({"starts_at": "2031-01-01T10:00:00Z"}, 422, "within three years"),
-        ({"practitioner_id": cleo}, 422, "Cleo does not hold appointments."),
-        ({"practitioner_id": str(uuid.uuid4())}, 404, "Nobody in this practice"),
+        ({"starts_at": "2031-01-01T10:00:00Z"}, 422, "up to three years"),
+        ({"practitioner_id": cleo}, 422, "Cleo does not take appointments."),
+        ({"practitioner_id": str(uuid.uuid4())}, 404, "No one in this practice"),
         ({"place_id": str(uuid.uuid4())}, 404, "place"),
         ({"minutes": 999}, 422, "240"),
     ):
@@ -283,9 +283,9 @@ def test_reception_books_for_others_and_reads_no_purpose(week, app, somebody):
 def test_places_have_names_of_their_own_and_are_put_away_without_being_lost(week):
     names = [f"{word} {uuid.uuid4().hex[:5]}" for word in ("Loft", "Cellar")]
     loft, cellar = (week.post("/api/places", json={"name": name, "address": "Yard 4"}).json() for name in names)
-    problem(week.post("/api/places", json={"name": names[0].upper()}), 409, "There is a place called")
+    problem(week.post("/api/places", json={"name": names[0].upper()}), 409, "There is already a place called")
     change = {"version": cellar["version"], "name": names[0]}
-    problem(week.patch(f"/api/places/{cellar['id']}", json=change), 409, "There is a place called")
+    problem(week.patch(f"/api/places/{cellar['id']}", json=change), 409, "There is already a place called")
     away = week.patch(f"/api/places/{loft['id']}", json={"version": loft["version"], "archived": True}).json()
     assert away["archived_at"] and away["address"] == "Yard 4"
     problem(week.patch(f"/api/places/{loft['id']}", json={"version": loft["version"], "name": "x"}), 409, "This place")

@@ -97,7 +97,7 @@ def test_courses_end_as_the_world_says(ode, cast):
     [callum] = course["Callum"]["complaints"]
     lasts = callum["analysis"]["carry_over"]
     assert (callum["outcome"]["trend"], lasts["half_life_days"]["high"] < 2) == ("no_change", True)
-    assert "nothing of it stays" in callum["proposal"]["why"]
+    assert "none of it lasts" in callum["proposal"]["why"]
     # Idris: fewer episodes, and what a session eases lasts for days.
     [idris] = course["Idris"]["complaints"]
     assert idris["episodes"]["ratio"]["high"] < 1

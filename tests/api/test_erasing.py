@@ -52,7 +52,7 @@ def erase(client, person, **wanted):
 def test_an_owner_or_a_password_and_it_can_be_taken_back_for_seven_days(practice, clock):
     practice_id, clients = practice
     person = Newcomer(clients["practitioner"])
-    problem(erase(clients["practitioner"], person), 422, "Enter yours")
+    problem(erase(clients["practitioner"], person), 422, "Enter your password")
     problem(erase(clients["practitioner"], person, password="wrong-and-long"), 422, "Incorrect password")
     asked = erase(clients["practitioner"], person, password=PASSWORD)
     assert asked.status_code == 202, asked.text

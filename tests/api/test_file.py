@@ -64,7 +64,7 @@ def test_a_record_begins_filled_in_from_what_happened(treated):
     begun = record["begun"]
     assert begun["asked"] == "Knee pain, left (stairs down): 7 of 10."
     assert begun["felt"].startswith("Knee pain: 7 before, 4 after.")
-    assert f"{first['name']} sore 6, then 3." in begun["felt"]
+    assert f"{first['name']}: soreness 6, then 3." in begun["felt"]
     assert f"{second['name']} sore, 9." in begun["done"] and "minutes" in begun["done"]
     assert record["written"] is None and record["closed_at"] is None
 
@@ -100,13 +100,13 @@ def test_a_record_is_not_closed_over_what_is_unsettled_or_going_on(treated, newc
     treated.say(event("soreness", 5, value=2))
     path = f"/api/visits/{treated.visit_id}"
     version = record_of(treated)["version"]
-    problem(treated.client.post(f"{path}/record/close", json={"version": version}), 422, "Settle the disputed")
+    problem(treated.client.post(f"{path}/record/close", json={"version": version}), 422, "Resolve the disputed")
     disputed = record_of(treated)["disputed"][0]["id"]
     treated.client.post(f"{path}/disputed/{disputed}", json={"how": "happened"})
     assert treated.client.post(f"{path}/record/close", json={"version": version}).status_code == 200
     ahead = {"person_id": newcomer.id, "starts_at": at(60 * 24)}
     coming = newcomer.client.post("/api/appointments", json=ahead).json()["visit_id"]
-    problem(newcomer.client.post(f"/api/visits/{coming}/record/close", json={"version": 1}), 422, "still to come")
+    problem(newcomer.client.post(f"/api/visits/{coming}/record/close", json={"version": 1}), 422, "in the future")
 
 
 def test_where_something_was_wrong_a_note_comes_before_closing(newcomer):
@@ -121,7 +121,7 @@ def test_where_something_was_wrong_a_note_comes_before_closing(newcomer):
     assert said["score"]["help"]["call"] and said["score"]["help"]["where"]
     path, record = f"/api/visits/{newcomer.visit_id}", record_of(newcomer)
     assert "Something was wrong after" in record["begun"]["done"]
-    problem(newcomer.client.post(f"{path}/record/close", json={"version": record["version"]}), 422, "write down what")
+    problem(newcomer.client.post(f"{path}/record/close", json={"version": record["version"]}), 422, "Note what")
     words = {**record["begun"], "observed": "Jerked for a minute, then slept; the ambulance came."}
     kept = newcomer.client.put(f"{path}/record", json={"version": record["version"], **words}).json()
     assert newcomer.client.post(f"{path}/record/close", json={"version": kept["version"]}).status_code == 200
@@ -144,7 +144,7 @@ def test_a_painted_place_is_named_kept_free_and_refused_on_this_body(newcomer):
     assert refused > {("CV8", "left")}
     client.post(f"{path}/screenings", json={"answers": {"might_be_pregnant": True}})
     assert "menstrual_cramps" in newcomer.get("").json()["not_offered"]
-    problem(client.post(f"{path}/complaints", json={"kind": "menstrual_cramps"}), 422, "not worked on in pregnancy")
+    problem(client.post(f"{path}/complaints", json={"kind": "menstrual_cramps"}), 422, "during a pregnancy")
     asked = client.post(f"{path}/screenings", json={"answers": {"tumour_site": True}}).json()
     assert asked["verdict"]["decision"] == "ask" and newcomer.get("/kept-free").json() == []
 
@@ -155,7 +155,7 @@ def test_a_story_is_told_over_time(newcomer, ode):
     told = ode.post(path, json={"told": "It began on a ladder.", "told_on": "2026-01-05"}).json()
     assert [one["told"] for one in told] == ["It began on a ladder.", "Stairs are easier."]
     assert told[0]["written_by"] == "Ode Marrable"
-    problem(ode.post(path, json={"told": "x", "told_on": "2199-01-01"}), 422, "still to come")
+    problem(ode.post(path, json={"told": "x", "told_on": "2199-01-01"}), 422, "in the future")
 
 
 def test_consent_is_given_withdrawn_and_by_a_guardian_where_young(ode):
@@ -173,7 +173,7 @@ def test_consent_is_given_withdrawn_and_by_a_guardian_where_young(ode):
     assert not taken_back["holds"] and [one["given"] for one in taken_back["history"]] == [True, False]
     problem(give(young), 422, "parent or guardian")
     assert treatment(give(young, how="by_guardian"))["holds"]
-    problem(give(adult, about="anything"), 422, "not asked for")
+    problem(give(adult, about="anything"), 422, "No consent is needed")
 
 
 @pytest.mark.parametrize(
@@ -206,7 +206,9 @@ def test_a_search_finds_by_telephone_and_finds_nobody_for_nonsense(ode, newcomer
 def test_somebody_who_no_longer_comes_is_put_away_and_found_again(newcomer, ode):
     booked = ode.post("/api/appointments", json={"person_id": newcomer.id, "starts_at": at(60 * 24)}).json()
     version = newcomer.version
-    problem(ode.post(f"/api/people/{newcomer.id}/archive", json={"version": version, "archived": True}), 422, "to come")
+    problem(
+        ode.post(f"/api/people/{newcomer.id}/archive", json={"version": version, "archived": True}), 422, "upcoming"
+    )
     off = {"version": booked["version"], "attendance": "cancelled", "reason": "moves away"}
     ode.post(f"/api/appointments/{booked['visit_id']}/attendance", json=off)
     away = ode.post(f"/api/people/{newcomer.id}/archive", json={"version": version, "archived": True})
@@ -231,7 +233,7 @@ def test_two_records_of_one_person_are_joined_and_nothing_is_lost(treated, ode):
     before = [ode.get(f"/api/people/{one.id}/record").json() for one in (treated, other)]
     body = {"other_id": other.id, "given_name": name}
     problem(
-        ode.post(f"/api/people/{treated.id}/join", json={**body, "given_name": "Nobody"}), 422, "nothing was joined"
+        ode.post(f"/api/people/{treated.id}/join", json={**body, "given_name": "Nobody"}), 422, "nothing was merged"
     )
     joined = ode.post(f"/api/people/{treated.id}/join", json=body)
     assert joined.status_code == 200, joined.text

@@ -95,7 +95,7 @@ def test_a_place_beside_a_landmark_comes_to_lie_on_the_skin(own, newcomer):
     tried = newcomer.client.post(f"/api/people/{newcomer.id}/trial", json={"row": row, "side": "right"})
     assert tried.status_code == 200, tried.text
     assert tried.json()["position_cm"][0] < 0
-    assert any("Find the bony knob" in step for step in tried.json()["steps"])
+    assert any("Find the head of the fibula" in step for step in tried.json()["steps"])
     assert newcomer.client.get("/api/atlas/own").json() == [], "trying keeps nothing"
 
 
@@ -160,7 +160,7 @@ def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
     again = own.put("/api/atlas/own", json={"row": changed(feel="A dip."), "version": 1})
     assert again.json()["version"] == 2
     problem(own.put("/api/atlas/own", json={"row": SHIN, "version": 1}), 409, "changed in another window")
-    problem(own.put("/api/atlas/own", json={"row": SHIN}), 409, "is here already")
+    problem(own.put("/api/atlas/own", json={"row": SHIN}), 409, "already exists")
     problem(own.delete("/api/atlas/own", params={"id": SHIN["id"], "version": 1}), 409, "changed in another window")
     assert own.get("/api/atlas/own").json()[0]["row"]["feel"] == "A dip."
 
@@ -170,7 +170,7 @@ def test_an_own_point_is_changed_only_by_who_saw_it_last(own):
     [
         (changed(id="SP6"), "id", "begins with own_"),
         (rule(**{"from": "left_antler"}), "row", "landmark 'left_antler', which does not exist"),
-        (rule(cun=19), "methods.0.place.cun", "level 19 is not on the outer lower leg, which has 16 parts"),
+        (rule(cun=19), "methods.0.place.cun", "level 19 is not on the outer lower leg, which is 16 cun long"),
         (rule(line="tail"), "row", "'tail' does not exist"),
         (rule(segment="tail"), "row", "'tail' does not exist"),
         (changed(site="moon"), "row", "site 'moon', which does not exist"),
@@ -231,7 +231,7 @@ def test_what_a_hand_found_is_remembered(newcomer):
     }
     kept = newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=found)
     assert kept.status_code == 201, kept.text
-    assert "6 mm toward the heel" in kept.json()["words"]
+    assert "6 mm towards the heel" in kept.json()["words"]
     assert "soreness 5, grit" in kept.json()["words"]
     again = newcomer.client.post(f"/api/people/{newcomer.id}/findings", json=found)
     assert again.json() == kept.json()
@@ -245,7 +245,7 @@ def test_what_a_hand_found_is_remembered(newcomer):
     )
     changes: list[tuple[dict[str, Any], str]] = [
         ({"side": "left"}, "not on the left"),
-        ({"found_cm": [0, 100, 0]}, "up to 4 cm is the same place"),
+        ({"found_cm": [0, 100, 0]}, "at most 4 cm away"),
         ({"soreness": 11}, "less than or equal to 10"),
         ({"found_cm": None, "offset": {"mm": {"sideways": 3}}}, "not a direction"),
         ({"found_cm": None, "offset": {"mm": {"distal": 300}}}, "less than or equal to 40"),

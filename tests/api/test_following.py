@@ -44,7 +44,7 @@ def test_corrections_and_taking_back(newcomer):
     correction = {"id": str(uuid.uuid4()), "value": 2}
     for _ in range(2):  # sent twice it is kept once
         assert client.post(f"/api/ratings/{rating}/corrections", json=correction).status_code == 201
-    problem(add(client, f"/api/ratings/{rating}/corrections", value=3), 409, "corrected already")
+    problem(add(client, f"/api/ratings/{rating}/corrections", value=3), 409, "already been corrected")
     assert add(client, f"/api/ratings/{correction['id']}/corrections", value=None).status_code == 201
     told = course(newcomer)["complaints"][0]
     assert told["ratings"] == [] and told["outcome"]["trend"] == "no_rating"
@@ -89,18 +89,18 @@ def test_the_log_keeps_what_was_said_and_refuses_what_cannot_be(newcomer):
         "entry": {"kind": "medicine", "on_day": str(today()), "words": "tablets", "amount": 2},
     }
     assert client.post(f"/api/log/{entry['id']}/corrections", json=again).json()["corrects"]
-    problem(add(client, f"/api/log/{entry['id']}/corrections", entry=None), 409, "corrected already")
+    problem(add(client, f"/api/log/{entry['id']}/corrections", entry=None), 409, "already been corrected")
     assert [(one["amount"], one["said_by"]) for one in course(newcomer)["log"]] == [(2, "person")]
     kept = newcomer.get("/record").json()["log"]
     assert [(one["amount"], one["said_by"]) for one in kept] == [(3, "carer"), (2, "person")]
     for body, says in (
         ({"kind": "sleep", "on_day": str(today()), "amount": 25}, "0 to 24"),
-        ({"kind": "event", "on_day": str(today())}, "Say what happened"),
-        ({"kind": "event", "on_day": str(today() + timedelta(days=3)), "words": "a trip"}, "still to come"),
+        ({"kind": "event", "on_day": str(today())}, "Enter what happened"),
+        ({"kind": "event", "on_day": str(today() + timedelta(days=3)), "words": "a trip"}, "in the future"),
         ({"kind": "practice", "on_day": str(today()), "pressed": ["SP99"]}, "SP99"),
         (
             {"kind": "medicine", "on_day": str(today()), "until": str(today() - timedelta(days=1)), "words": "x"},
-            "ends after",
+            "must end after",
         ),
     ):
         problem(add(client, at, **body), 422, says)
@@ -158,12 +158,12 @@ def test_a_list_that_was_kept_elsewhere_comes_in_whole_or_not_at_all(newcomer):
     damaged = {**wish, "text": LIST + "7.3.2026;25:00;4\n8.3.2026;;11\n31.2.2026;;4\n1.1.2199;;4\n"}
     refused = client.post(at, json=damaged).json()
     assert [(one["number"], one["why"].split(" is ")[1]) for one in refused["refused"]] == [
-        (4, "no time of day, such as 18:30"),
-        (5, "no whole number from 0 to 10"),
-        (6, "no day"),
-        (7, "still to come"),
+        (4, "not a time, such as 18:30"),
+        (5, "not a whole number from 0 to 10"),
+        (6, "not a date"),
+        (7, "in the future"),
     ]
-    problem(client.post(at, json={**damaged, "keep": True}), 422, "4 rows cannot be kept. Nothing was saved.")
+    problem(client.post(at, json={**damaged, "keep": True}), 422, "4 rows cannot be imported. Nothing was saved.")
     assert course(newcomer)["complaints"][0]["ratings"] == []
     assert client.post(at, json={**wish, "keep": True}).json()["kept"]
     ratings = course(newcomer)["complaints"][0]["ratings"]
@@ -174,8 +174,8 @@ def test_a_list_that_was_kept_elsewhere_comes_in_whole_or_not_at_all(newcomer):
     assert datetime.fromisoformat(ratings[0]["at"]) == morning, "by the practice's clock"
     again = client.post(at, json={**wish, "keep": True}).json()
     assert (again["new"], again["already"]) == (0, 3)
-    problem(client.post(at, json={**wish, "day": "When"}), 422, "no column 'When'")
-    problem(client.post("/api/ratings-list/columns", json={"text": "only one"}), 422, "between two and forty columns")
+    problem(client.post(at, json={**wish, "day": "When"}), 422, "no column “When”")
+    problem(client.post("/api/ratings-list/columns", json={"text": "only one"}), 422, "two to forty columns")
 
 
 def treated(person, complaint, before):

@@ -35,14 +35,14 @@ def agree(person, given=True):
 def test_a_letter_needs_consent_and_is_made_by_a_job(home):
     problem(letter(home), 422, "has not agreed to letters")
     agree(home)
-    problem(letter(home, recipient=""), 422, "whom the letter is to")
+    problem(letter(home, recipient=""), 422, "Enter a recipient")
     problem(letter(home, complaint_ids=[str(uuid.uuid4())]), 404, "no such complaint")
     for value, moment in ((7, "before"), (4, "after")):
         home.rate(home.head, value, moment)
     asked = letter(home, asked_of_you="Please look at the neck.", complaint_ids=[home.head, home.shoulder])
     assert asked.status_code == 201 and asked.json()["state"] == "waiting"
     paper = asked.json()["id"]
-    problem(home.client.get(f"/api/papers/{paper}/letter.pdf"), 404, "not made yet")
+    problem(home.client.get(f"/api/papers/{paper}/letter.pdf"), 404, "not ready yet")
     jobs.work_off()
     done = home.client.get(f"/api/papers/{paper}").json()
     assert done["state"] == "made" and done["step"] == done["steps"] and done["pdf"], done
@@ -74,10 +74,10 @@ def test_a_letter_tells_what_was_done_and_how_it_went(ode, cast):
     made = ode.get(f"/api/papers/{body['id']}").json()
     assert made["state"] == "made", made["told"]
     told = made["text"]
-    assert "5 sessions from" in told and "Pressure: level" in told and "Pressed most:" in told
+    assert "5 sessions from" in told and "Pressure: level" in told and "Points used most:" in told
     outcome = ode.get(f"/api/people/{soren}/course").json()["complaints"][0]["outcome"]["sentence"]
     assert f"Heel pain, left: {outcome}" in told, "the sentence of the course, word for word"
-    assert "it hinders: " in told and "# What was noticed" in told
+    assert "activities affected: " in told and "# Observations" in told
 
 
 def test_whoever_waits_is_told_when_it_breaks(home, monkeypatch):
@@ -88,7 +88,7 @@ def test_whoever_waits_is_told_when_it_breaks(home, monkeypatch):
     monkeypatch.setattr(letters, "letter_pdf", lambda *rest: 1 / 0)
     jobs.work_off()
     broken = home.client.get(f"/api/papers/{paper}").json()
-    assert broken["state"] == "failed" and "Make it again" in broken["told"]
+    assert broken["state"] == "failed" and "Try again" in broken["told"]
 
 
 def test_what_was_asked_for_survives_and_is_cancelled(home, monkeypatch):
@@ -122,7 +122,7 @@ def test_what_was_asked_for_survives_and_is_cancelled(home, monkeypatch):
         dropped: ("cancelled", ""),
         broken: ("failed", "The printer is out of ink."),
     }
-    problem(home.client.post(f"/api/papers/{kept}/cancel"), 422, "no longer being made")
+    problem(home.client.post(f"/api/papers/{kept}/cancel"), 422, "no longer being created")
 
 
 def leave_dead(paper, attempts):

@@ -61,20 +61,20 @@ def test_a_doctors_word_lets_the_work_go_on_until_it_is_taken_back(referred):
     assert [(row["granted"], row["holds"]) for row in history] == [(False, False), (True, False)]
     assert referred.treatment()["session"]["status"] == "stopped", "what is under way ends with it"
     assert referred.get().json()["verdict"]["decision"] == "refer"
-    problem(referred.client.delete(path), 404, "Nothing is cleared")
+    problem(referred.client.delete(path), 404, "There is no clearance")
     assert referred.get("/clearances").json() == history
     with transaction(practice_of(EMAIL)) as db:
         said = db.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": referred.id})
         actions = {row.action for row in said}
-    assert {"clearance recorded: new_numbness", "clearance taken back: new_numbness"} <= actions
+    assert {"clearance recorded: new_numbness", "clearance withdrawn: new_numbness"} <= actions
 
 
 @pytest.mark.parametrize(
     ("change", "says", "where"),
     [
-        ({"flag": "chest_pain"}, "is not a referral that stops treatment now", "flag"),
-        ({"flag": "unexplained_weight_loss"}, "is not a referral that stops treatment now", "flag"),
-        ({"given_on": str(TODAY + timedelta(days=3))}, "cannot have cleared it yet", "given_on"),
+        ({"flag": "chest_pain"}, "does not need clearance at present", "flag"),
+        ({"flag": "unexplained_weight_loss"}, "does not need clearance at present", "flag"),
+        ({"given_on": str(TODAY + timedelta(days=3))}, "it cannot have been cleared yet", "given_on"),
         ({"until": str(TODAY - timedelta(days=1))}, "clearance ended on", "until"),
         ({"by": "  "}, "at least 1 character", "by"),
         ({"until": "soon"}, "date", "until"),
@@ -97,7 +97,7 @@ def test_a_word_does_not_clear_what_comes_again(referred):
 
 def test_an_emergency_is_not_cleared(newcomer):
     newcomer.screen(red_flags=["chest_pain"])
-    problem(clear(newcomer, flag="chest_pain"), 422, "is not a referral")
+    problem(clear(newcomer, flag="chest_pain"), 422, "does not need clearance")
 
 
 def test_another_practice_sees_no_clearance_and_records_none(referred, stranger):
@@ -123,7 +123,7 @@ def test_a_measured_threshold_holds_every_level_below_it(newcomer):
     assert kept["thresholds"]["lower_leg"]["n_per_cm2"] == 2.0
     held = legs(newcomer)
     assert max(stop["level"] for stop in free.values()) > 2 >= max(stop["level"] for stop in held.values())
-    assert any("measured to begin at 2 N/cm²" in stop["ceiling_reasons"][0] for stop in held.values())
+    assert any("pressure pain threshold here is 2 N/cm²" in stop["ceiling_reasons"][0] for stop in held.values())
     newcomer.measure(thresholds=dict.fromkeys(("lower_leg", "thigh", "foot")))
     assert newcomer.get().json()["thresholds"] == {}
     assert {id: stop["level"] for id, stop in legs(newcomer).items()} == {
@@ -171,7 +171,7 @@ def test_a_kitchen_scale_sets_the_forces_of_this_practitioner(newcomer, own_hand
     assert strong["SP6"]["force_n"] > usual["SP6"]["force_n"]
     assert client.get("/api/safety").json()["pressure"] == me["pressure"]
     wrong = client.patch("/api/me", json={"scale_g": {"2": 900, "3": 800}})
-    assert problem(wrong, 422, "Level 3 presses no harder than level 2")["where"] == "scale_g.3"
+    assert problem(wrong, 422, "level 3 is no firmer than level 2")["where"] == "scale_g.3"
     assert client.get("/api/me").json()["scale_g"] == {"3": 1100}
 
 
@@ -241,7 +241,7 @@ def test_a_complaint_of_the_practices_own_is_worked_with_everywhere(workshop, st
     assert person.get("/course").json()["complaints"][0]["name"] == "Rod arm"
     for paper in (f"/api/people/{person.id}/home.pdf", f"/api/visits/{person.visit_id}/visit.pdf"):
         assert workshop.get(paper).content.startswith(b"%PDF")
-    problem(layer(workshop), 409, "is in somebody's record")
+    problem(layer(workshop), 409, "is used in a person's record")
     problem(stranger.post(f"/api/people/{person.id}/complaints", json={"kind": "own_rod_arm"}), 404, "no such person")
 
     # In a practice that does not know it, the record keeps its name.
@@ -288,7 +288,7 @@ def test_an_own_point_is_composed_with_and_left_out_where_it_lies_on_a_refused_o
     assert "own_knot" not in {stop["id"] for stop in score["stops"]}
     [row] = [row for row in score["left_out"] if row["id"] == "own_knot"]
     assert "cm from SP6. Traditionally not pressed in pregnancy." in row["reason"] and not row["overridable"]
-    problem(person.compose(complaint, minutes=30, pinned=["own_knot"]), 422, "pinned and cannot be in")
+    problem(person.compose(complaint, minutes=30, pinned=["own_knot"]), 422, "is pinned but not possible")
     # As a protocol of the practice it is left out for her too.
     free = Newcomer(knot)
     free.screen()

@@ -64,7 +64,7 @@ def test_out_and_in_without_loss(stranger, record):
 def test_the_same_person_comes_in_once(ode, stranger, record):
     twice = ode.post("/api/records", json=record)
     assert twice.status_code == 409
-    assert "is in this practice already" in twice.json()["message"]
+    assert "is already in this practice" in twice.json()["message"]
     # Even where row-level security hides the first one, its ids are taken.
     assert stranger.post("/api/records", json=record).status_code == 409
     assert record["person"]["id"] not in [person["id"] for person in stranger.get("/api/people").json()]
@@ -94,7 +94,7 @@ def broken(record, change):
                 lambda r: next(one for one in r["ratings"] if one["visit_id"]).update(moment="home"),
                 "does not fit its visit",
             ),
-            (lambda r: r["visits"][0]["events"].reverse(), "before the treatment began"),
+            (lambda r: r["visits"][0]["events"].reverse(), "before the session started"),
             (lambda r: r["visits"][0]["events"][1].update(key="SP99-1"), "no stop 'SP99-1'"),
             (lambda r: r["visits"][0]["score"]["stops"][0].update(level="hard"), "visits.0.score.stops.0.level"),
         ]

@@ -124,10 +124,8 @@ def test_a_helper_books_and_sees_no_health(shared):
     assert ode.get(f"/api/appointments/{booked['visit_id']}").json()["purpose"] == "heel, second set"
     new = {"given_name": "Walked", "born": "1980-01-01", "minutes": None}
     assert helper.post("/api/people", json=new).status_code == 201
-    problem(
-        helper.post("/api/people", json={**new, "story": "told at the door"}), 403, "does not change health records"
-    )
-    problem(helper.get(f"/api/people/{person.id}"), 403, "does not include health records")
+    problem(helper.post("/api/people", json={**new, "story": "told at the door"}), 403, "cannot change health records")
+    problem(helper.get(f"/api/people/{person.id}"), 403, "cannot see health records")
 
 
 def test_an_invitation_lets_one_in_once(practice):
@@ -145,7 +143,7 @@ def test_an_invitation_lets_one_in_once(practice):
     assert door.get("/api/me").json()["name"] == "Newest"
     again = {"token": link["token"], "name": "Third", "password": PASSWORD}
     problem(at_the_door(practice.app).post("/api/links/join", json=again), 404, "used or has expired")
-    problem(owner.post("/api/staff/invitations", json=wanted), 422, "in use for another account")
+    problem(owner.post("/api/staff/invitations", json=wanted), 422, "already used for another account")
 
 
 def test_a_withdrawn_or_old_invitation_opens_nothing(practice, clock):
@@ -220,7 +218,11 @@ def test_a_second_factor_asks_for_a_fresh_code_or_a_recovery_code(practice, cloc
 
 def test_a_practice_can_ask_everybody_for_a_second_factor(practice, clock):
     owner, other = practice.enter(), practice.enter("practitioner")
-    problem(owner.patch("/api/practice", json={"second_factor_required": True}), 422, "your own second factor first")
+    problem(
+        owner.patch("/api/practice", json={"second_factor_required": True}),
+        422,
+        "two-step verification for your own account first",
+    )
     enrolled(owner, clock, datetime.now(UTC))
     assert owner.patch("/api/practice", json={"second_factor_required": True}).status_code == 200
     assert other.get("/api/me").json()["must_enrol"]
@@ -229,7 +231,7 @@ def test_a_practice_can_ask_everybody_for_a_second_factor(practice, clock):
     enrolled(other, clock, datetime.now(UTC))
     assert other.get("/api/day").status_code == 200
     body = {"password": PASSWORD, "code": "000000"}
-    problem(other.post("/api/me/second-factor/off", json=body), 422, "asks everybody")
+    problem(other.post("/api/me/second-factor/off", json=body), 422, "requires two-step")
 
 
 def test_open_sessions_are_listed_and_ended(practice):
@@ -249,9 +251,9 @@ def test_leaving_hands_people_over_and_keeps_the_name(practice):
     visit = leaver.post("/api/appointments", json=booked).json()["visit_id"]
     person.screen()
     id = practice.who("practitioner")
-    problem(owner.post(f"/api/staff/{id}/close", json={}), 422, "Say who takes them over")
+    problem(owner.post(f"/api/staff/{id}/close", json={}), 422, "Choose who takes them over")
     helper = practice.who("helper")
-    problem(owner.post(f"/api/staff/{id}/close", json={"hand_over_to": helper}), 422, "cannot take people over")
+    problem(owner.post(f"/api/staff/{id}/close", json={"hand_over_to": helper}), 422, "cannot take over people")
     problem(owner.patch(f"/api/staff/{id}", json={"role": "helper"}), 422, "Hand these over first")
     taker = practice.who("owner")
     assert owner.post(f"/api/staff/{id}/close", json={"hand_over_to": taker}).status_code == 200
@@ -284,9 +286,9 @@ def test_a_practice_keeps_an_owner(practice):
 def test_hours_zones_and_places_are_checked(shared):
     owner = shared.enter()
     problem(owner.patch("/api/practice", json={"time_zone": "Europe/Nowhere"}), 422, "no time zone")
-    problem(owner.patch("/api/practice", json={"hours": {}}), 422, "at least one day")
+    problem(owner.patch("/api/practice", json={"hours": {}}), 422, "at least one working day")
     late = {"0": {"opens": "18:00", "closes": "09:00"}}
-    problem(owner.patch("/api/practice", json={"hours": late}), 422, "begins before it ends")
+    problem(owner.patch("/api/practice", json={"hours": late}), 422, "must start before it ends")
     place = owner.post("/api/places", json={"name": "Back room"}).json()
     problem(owner.post("/api/places", json={"name": "back ROOM"}), 409, "already")
     put_away = {"version": place["version"], "archived": True}

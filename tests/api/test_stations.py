@@ -39,7 +39,7 @@ def test_the_day_says_who_is_next_and_what_changed(cast):
     assert "→" in tamsin["news"]
     assert (fenn["news"], fenn["next"]["station"]) == ("First visit", "screening")
     assert "screening is out of date" in soren["next"]["due"]
-    assert "measures missing" in priya["next"]["due"]
+    assert "measurements missing" in priya["next"]["due"]
     assert cast["Bram"]["next"]["station"] == "treat"
 
 
@@ -68,10 +68,10 @@ def test_screening_stops_limits_and_is_kept(newcomer):
     assert kept["verdict"]["decision"] == "refer"
     assert newcomer.today()["next"]["station"] == "screening"
     ticked = newcomer.screen(red_flags=["new_numbness"], cleared=["new_numbness"], blood_thinner=True)
-    problem(ticked, 422, "recorded with who said so")
+    problem(ticked, 422, "with who gave it")
     assert newcomer.screen(blood_thinner=True).json()["verdict"]["decision"] == "ok"
     person = newcomer.get().json()
-    assert person["limits"] == ["Blood thinner: no more than level 2, no stick"]
+    assert person["limits"] == ["Blood-thinning medicine: level 2 at most, no pressing stick"]
     history = newcomer.get("/screenings").json()
     assert [row["verdict"]["decision"] for row in history] == ["ok", "refer"]
     problem(newcomer.screen(pregnant=True), 422, "there is no question 'pregnant'")
@@ -207,7 +207,7 @@ def test_composing_and_editing_a_score(newcomer):
     assert (li4["side"], li4["level"], li4["ceiling"]) == ("right", 2, 2)
 
     raised = [{**stop, "level": 3} if stop["id"] == "LI4" else stop for stop in stops]
-    refused = problem(newcomer.edit(raised), 422, "LI4: level 3 is above 2. Blood thinner")
+    refused = problem(newcomer.edit(raised), 422, "LI4: level 3 is above the maximum of 2. Blood-thinning medicine")
     assert refused["where"] == f"stops.{stops.index(li4)}.level"
     dose = newcomer.client.post("/api/doses/reshape", json={"dose": li4["dose"], "seconds": 60, "form": "pulse"}).json()
     edited = [{**stop, "dose": dose, "side": "both"} if stop["id"] == "LI4" else stop for stop in stops]
@@ -224,7 +224,7 @@ def test_composing_needs_what_it_needs(newcomer):
     complaint = newcomer.complain()
     problem(newcomer.edit([]), 422, "Compose one first")
     everything = ["supine", "half_reclined", "prone", "seated", "leaning", "left_side", "right_side"]
-    problem(newcomer.compose(complaint, positions_excluded=everything), 422, "Nothing is left")
+    problem(newcomer.compose(complaint, positions_excluded=everything), 422, "No point can be pressed")
     problem(newcomer.compose(str(uuid.uuid4())), 404, "no such complaint")
     assert newcomer.compose(complaint, minutes=1).status_code == 422
     other = Newcomer(newcomer.client).complain()
@@ -258,7 +258,7 @@ def test_papers_are_pdf_and_say_what_is_missing(ode, cast, newcomer):
         ({"given_name": ""}, "given_name"),
         ({"given_name": "a\x00b"}, "control character"),
         ({"born": "1700-01-01"}, "not a possible date"),
-        ({"born": "2150-01-01"}, "makes an impossible age"),
+        ({"born": "2150-01-01"}, "gives an impossible age"),
         ({"born": "yesterday"}, "born"),
         ({"sex": "robot"}, "sex"),
         ({"minutes": 0}, "minutes"),

@@ -34,14 +34,14 @@ def outcomes(answer):
 def test_a_session_needs_answers_that_are_fresh(newcomer, ode, cast):
     complaint = newcomer.complain()
     newcomer.compose(complaint)
-    problem(newcomer.say(newcomer.begin()), 422, "has not been asked")
+    problem(newcomer.say(newcomer.begin()), 422, "has not been done")
     newcomer.screen()
     assert newcomer.say(newcomer.begin()).status_code == 200
     soren = Newcomer.__new__(Newcomer)
     soren.client, soren.id, soren.visit_id = ode, cast["Soren"]["person_id"], cast["Soren"]["visit_id"]
     if soren.visit()["score"] is None:
         soren.compose(soren.get("/complaints").json()[0]["id"])
-    problem(soren.say(soren.begin()), 422, "ask them again before the session")
+    problem(soren.say(soren.begin()), 422, "Repeat it before the session")
 
 
 def test_what_was_found_at_the_table_is_in_the_map_once_it_is_over(composed):
@@ -49,7 +49,7 @@ def test_what_was_found_at_the_table_is_in_the_map_once_it_is_over(composed):
     composed.say(composed.begin(), event("start_stop", key=composed.key))
     stop = next(one for one in composed.treatment()["session"]["score"]["stops"] if one["key"] == composed.key)
     names = [way["name"] for way in stop["beside"]]
-    assert [way["words"] for way in stop["beside"]] == ["inward", "outward", "forward", "back"]
+    assert [way["words"] for way in stop["beside"]] == ["inwards", "outwards", "forward", "back"]
     wrong = event("found", side="right", texture="warm")
     composed.say(wrong, event("undo", of=wrong["id"]), event("soreness", value=5, side="right"))
     right = event("found", side="right", texture="knot", offset={"mm": {names[1]: 4.0}})
@@ -59,9 +59,9 @@ def test_what_was_found_at_the_table_is_in_the_map_once_it_is_over(composed):
     composed.say(event("note", text="after the end"))
     (kept,) = composed.get("/findings").json()
     assert (kept["entry"], kept["side"], kept["texture"], kept["soreness"]) == ("GB21", "right", "knot", 5)
-    assert kept["words"] == "4 mm outward, soreness 5, a knot"
+    assert kept["words"] == "4 mm outwards, soreness 5, a knot"
     record = composed.client.get(f"/api/visits/{composed.visit_id}/record").json()
-    assert "right: a knot, 4 mm outward" in record["begun"]["felt"]
+    assert "right: a knot, 4 mm outwards" in record["begun"]["felt"]
 
 
 @pytest.fixture
@@ -100,7 +100,7 @@ def test_who_lies_there_has_a_say_of_their_own(under_way):
     record = state["records"][under_way.key]
     assert [(one["value"], one["side"], one["by"]) for one in record["soreness"]] == [(4, "right", "person")]
     assert record["level"] == under_way.score_level - 1
-    assert state["advice"]["text"].startswith("They ask for less: level")
+    assert state["advice"]["text"].startswith("They want less: level")
     problem(device.post("/api/say", json=told("sore"), headers=key), 422, "from 0 to 10")
     assert under_way.client.get(f"/api/visits/{under_way.visit_id}/own-say").json() == {"joined": True, "until": None}
     assert device.post("/api/say", json=told("stop"), headers=key).json()["status"] == "over"
@@ -115,7 +115,7 @@ def test_who_lies_there_has_a_say_of_their_own(under_way):
             row.action
             for row in db.execute(text("SELECT action FROM audit WHERE person_id = :id"), {"id": under_way.id})
         }
-    assert {"own screen offered", "treatment events"} <= said
+    assert {"person's screen opened", "treatment events"} <= said
 
 
 def test_a_code_works_once_for_a_while_and_cannot_be_guessed(under_way, stranger):
@@ -139,7 +139,7 @@ def test_a_code_works_once_for_a_while_and_cannot_be_guessed(under_way, stranger
 
 
 def test_a_screen_of_their_own_goes_with_a_treatment_under_way(composed):
-    problem(composed.client.post(f"/api/visits/{composed.visit_id}/own-say"), 422, "under way")
+    problem(composed.client.post(f"/api/visits/{composed.visit_id}/own-say"), 422, "during a session")
 
 
 def test_an_emergency_allows_nothing(composed):
@@ -160,7 +160,7 @@ def test_begin_is_checked_against_what_holds_now(composed):
     """Compose, then answer "20 weeks, blood thinner", then begin: refused, with every reason."""
     seen = composed.begin()
     composed.screen(pregnancy_weeks=20, blood_thinner=True)
-    told = problem(composed.say(seen), 422, "by what is known now. Compose again")
+    told = problem(composed.say(seen), 422, "after new answers. Compose again")
     reasons = {row["where"]: row["message"] for row in told["details"]}
     place = next(n for n, stop in enumerate(composed.score["stops"]) if stop["id"] == "GB21")
     assert any(where.startswith(f"stops.{place}") and "GB21" in said for where, said in reasons.items())
@@ -177,16 +177,16 @@ def test_begin_is_checked_against_what_holds_now(composed):
 def test_begin_names_the_score_that_was_seen(composed):
     seen = composed.begin()
     composed.edit(composed.score["stops"][::-1])
-    problem(composed.say(seen), 409, "changed after this page had loaded it")
+    problem(composed.say(seen), 409, "changed after this page was loaded")
     assert composed.say(composed.begin()).status_code == 200
     again = composed.say({**composed.begin(), "id": str(uuid.uuid4())})
-    problem(again, 422, "has begun already")
+    problem(again, 422, "has already started")
 
 
 def test_a_measured_threshold_lowers_the_ceilings_of_the_score_that_begins(composed):
     planned = next(stop for stop in composed.score["stops"] if stop["id"] == "GB21")
     composed.measure(thresholds={"trunk": 3.0})
-    told = problem(composed.say(composed.begin()), 422, "by what is known now. Compose again")
+    told = problem(composed.say(composed.begin()), 422, "after new answers. Compose again")
     assert any(f"level {planned['level']} is above" in row["message"] for row in told["details"])
 
 
@@ -198,7 +198,7 @@ def test_events_are_kept_once_and_in_order(composed):
     assert outcomes(again) == ["known", "known"]
     assert again.json()["session"] == first.json()["session"]
     assert again.json()["session"]["second_looks"] == [composed.key]
-    problem(composed.edit(composed.score["stops"]), 422, "has begun")
+    problem(composed.edit(composed.score["stops"]), 422, "has started")
     assert composed.say({**event("soreness"), "value": 12}).status_code == 422
     assert composed.say({**event("dance")}).status_code == 422
     problem(
@@ -218,12 +218,12 @@ def test_what_cannot_be_applied_is_kept_as_disputed_and_settled_in_the_write_up(
     assert outcomes(composed.say(event("soreness", value=2))) == ["disputed"]
     told = composed.treatment()["disputed"]
     assert [(one["words"], one["settled"]) for one in told] == [("hands on at SP99-1", None), ("soreness 2", None)]
-    assert "no stop 'SP99-1'" in told[0]["reason"] and "after the treatment ended" in told[1]["reason"]
+    assert "no stop “SP99-1”" in told[0]["reason"] and "after the session ended" in told[1]["reason"]
     settle = f"/api/visits/{composed.visit_id}/disputed/{told[1]['id']}"
     wanted = {"how": "happened", "note": "Asked again while dressing."}
     settled = composed.client.post(settle, json=wanted).json()["disputed"]
     assert (settled[1]["settled"], settled[1]["note"]) == ("happened", wanted["note"])
-    problem(composed.client.post(settle, json=wanted), 409, "settled already")
+    problem(composed.client.post(settle, json=wanted), 409, "already been resolved")
     problem(composed.client.post(settle[:-4] + "0000", json=wanted), 404, "no such disputed entry")
     assert composed.client.get(f"/api/visits/{composed.visit_id}/visit.pdf").status_code == 200
 
@@ -237,7 +237,7 @@ def test_a_start_that_is_refused_loses_nothing_after_it(composed):
     assert outcomes(answer) == ["disputed"] * 3
     assert answer.json()["session"]["status"] == "not_begun"
     told = composed.treatment()["disputed"]
-    assert [one["words"] for one in told] == ["the start of the treatment", f"hands on at {composed.key}", "soreness 7"]
+    assert [one["words"] for one in told] == ["the start of the session", f"hands on at {composed.key}", "soreness 7"]
     assert told[0]["reason"].startswith("The start was refused: Chest pain")
     back = composed.get("/record").json()["visits"][0]
     assert [one["event"]["kind"] for one in back["disputed"]] == ["begin", "start_stop", "soreness"]

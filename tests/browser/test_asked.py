@@ -42,7 +42,7 @@ def test_a_complaint_is_painted_asked_and_told(at_work):
 
     # Many at once, as they are told; looked at before they are kept.
     card.get_by_role("button", name="Episodes").click()
-    card.get_by_label("Episodes, as they tell them").fill("three last week, the worst on Thursday, 8 of 10")
+    card.get_by_label("Episodes, in their own words").fill("three last week, the worst on Thursday, 8 of 10")
     card.get_by_role("button", name="Read").click()
     expect(card.get_by_text("or about then")).to_have_count(2)
     card.get_by_role("button", name="Save these 3").click()
@@ -53,7 +53,7 @@ def test_a_complaint_is_painted_asked_and_told(at_work):
     again = page.get_by_role("form", name="Ask again: Knee pain")
     again.get_by_label("What eases it").fill("warmth")
     again.get_by_role("button", name="Save answers").click()
-    expect(card).to_contain_text("Changed eases: not said → warmth")
+    expect(card).to_contain_text("Changed eases: not specified → warmth")
 
 
 @pytest.mark.long
@@ -66,18 +66,18 @@ def test_an_emergency_in_everyday_words_is_asked_about_before_any_complaint(at_w
     first = page.get_by_role("group", name="Ask first")
     expect(first).to_contain_text("A hot, swollen, painful calf?")
     page.keyboard.press("Enter")  # takes no complaint while the question is open
-    expect(page.get_by_role("button", name=re.compile("^Cramps of the calf"))).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("^Calf cramps"))).to_have_count(0)
     at_work.pictures("complaints-ask-first")
     first.get_by_role("button", name=re.compile("^No: A hot")).click()
     expect(first).to_have_count(0)
-    expect(page.get_by_role("button", name=re.compile("^Cramps of the calf"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Calf cramps"))).to_be_visible()
     said.fill("and a crushing pain in the chest")
     first.get_by_role("button", name=re.compile("^Yes: Chest pain")).click()
     expect(page.get_by_role("list", name="Limits").or_(page.get_by_role("alert")).first).to_be_visible()
     known = at_work.asks(f"/api/people/{person.id}")
     assert known["verdict"]["decision"] == "emergency"
     at_work.goes(f"/people/{person.id}/story")
-    added = page.get_by_role("listitem").filter(has_text="single answers added")
+    added = page.get_by_role("listitem").filter(has_text="individual answers added")
     expect(added).to_contain_text("no session")
 
 

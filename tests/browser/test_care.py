@@ -14,13 +14,15 @@ def test_a_place_is_painted_kept_free_and_said_to_be_over(at_work):
     page = at_work.page
     person = at_work.takes_in("Kneeling")
     at_work.goes(f"/people/{person.id}/story")
-    hot = page.locator("label", has_text="A joint or place that is hot, red and swollen: where")
+    hot = page.locator("label", has_text="A hot, red, swollen joint or place: where?")
     hot.get_by_role("checkbox").check()
-    expect(page.get_by_text("Where? Nothing is composed until this is answered.")).to_be_visible()
+    expect(page.get_by_text("Where? Mark the place before you compose.")).to_be_visible()
     page.get_by_role("button", name="Save answers").click()
-    expect(page.get_by_role("alert")).to_contain_text("hot, red and swollen: where? Name or paint the place first.")
+    expect(page.get_by_role("alert")).to_contain_text(
+        "A hot, red, swollen joint or place: where? Name or mark the place first."
+    )
 
-    page.get_by_role("button", name="Paint it").click()
+    page.get_by_role("button", name="Mark it").click()
     paint = page.get_by_test_id("paint")
     paint.locator("canvas").wait_for()
     expect(paint).to_have_attribute("data-still", "true")
@@ -32,16 +34,16 @@ def test_a_place_is_painted_kept_free_and_said_to_be_over(at_work):
     page.mouse.move(at[0] + 2, at[1] + 6, steps=3)
     page.mouse.up()
     expect(page.get_by_role("dialog").get_by_role("status")).to_contain_text("knee")
-    page.get_by_role("button", name="Keep this place").click()
-    expect(page.get_by_text("Painted: knee")).to_be_visible()
-    page.get_by_role("checkbox", name="A doctor has looked at the hot, swollen place").check()
+    page.get_by_role("button", name="Save area").click()
+    expect(page.get_by_text("Marked: knee")).to_be_visible()
+    page.get_by_role("checkbox", name="A doctor has checked the hot, swollen place").check()
     page.get_by_role("button", name="Save answers").click()
     expect(page).to_have_url(f"{at_work.server.url}/people/{person.id}/complaints")
 
     # The next station knows it, on the figure and in words.
     at_work.goes(f"/people/{person.id}/find?id=ST35&side=left")
-    expect(page.get_by_role("list", name="Kept free")).to_contain_text("Hot swollen place left out")
-    expect(page.get_by_text("Left out: A hot, red, swollen place is not pressed")).to_be_visible()
+    expect(page.get_by_role("list", name="Areas left out")).to_contain_text("Hot, swollen place left out")
+    expect(page.get_by_text("Left out: Do not press a hot, red, swollen place")).to_be_visible()
     at_work.sees_the_body()
     kept = at_work.asks(f"/api/people/{person.id}/kept-free")
     assert [one["rule"] for one in kept] == ["inflamed_place"]
@@ -65,32 +67,32 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
     # Two keys for what is seen; the person's own word is kept as it was said. A key that bounces chooses nothing.
     page.keyboard.press("s")
     page.keyboard.press("s")
-    expect(page.get_by_role("alertdialog", name="What is seen or said")).to_be_visible()
+    expect(page.get_by_role("alertdialog", name="Reaction")).to_be_visible()
     page.keyboard.press("n")
     expect(page.get_by_text("Stop pressing for a minute")).to_be_visible()
     page.keyboard.press("s")
     page.keyboard.press("o")
     page.get_by_label("In their own words").fill("everything turns")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("Kept in their own words.")).to_be_visible()
+    expect(page.get_by_text("Recorded in their own words.")).to_be_visible()
 
     page.keyboard.press("w")
     asked = page.get_by_role("alertdialog", name="Something is wrong")
     expect(asked).to_contain_text("Do they answer when you speak to them?")
     expect(asked).to_contain_text("Emergency services: 999")
-    expect(asked).to_contain_text("You are at: The prop van")
+    expect(asked).to_contain_text("Your location: The prop van")
     page.keyboard.press("y")
-    for question in ("chest", "drooping face", "breathe", "headache", "New weakness"):
+    for question in ("chest", "Face drooping", "breathing", "headache", "New weakness"):
         expect(asked.get_by_role("heading", level=1)).to_contain_text(question)
         page.keyboard.press("n")
     expect(asked.get_by_role("heading", level=1)).to_contain_text("about to faint")
     page.keyboard.press("y")
 
     now = page.get_by_role("region", name="What to do now")
-    expect(now).to_contain_text("Lay them flat, legs up.")
+    expect(now).to_contain_text("Lay them flat and raise their legs.")
     expect(now).to_contain_text("An adult who fainted")
-    expect(now.get_by_role("list", name="Times").get_by_role("listitem")).to_have_count(8)
-    expect(page.get_by_text("This visit needs a note")).to_be_visible()
+    expect(now.get_by_role("list", name="Timing").get_by_role("listitem")).to_have_count(8)
+    expect(page.get_by_text("Note what you observed")).to_be_visible()
     expect(waits(page)).to_contain_text("Offline.")
 
     sees_them_again(page)
@@ -100,7 +102,7 @@ def test_something_is_wrong_by_keys_with_the_server_away(at_table):
     assert any("everything turns" in record["said"] for record in session["records"].values())
     at_table.goes(f"/visits/{person.visit_id}")
     page.get_by_role("button", name="Close the record").click()
-    expect(page.get_by_role("alert")).to_contain_text("write down what you observed first")
+    expect(page.get_by_role("alert")).to_contain_text("Note what you observed")
 
 
 @pytest.mark.long
@@ -119,9 +121,9 @@ def test_what_was_opened_by_mistake_closes_by_one_key_and_a_last_no_opens_nothin
     page.get_by_role("button", name="Something is wrong").click()
     expect(asked).to_contain_text("Do they answer")
     page.keyboard.press("y")
-    found = page.get_by_role("alertdialog", name="What was found")
+    found = page.get_by_role("alertdialog", name="Outcome")
     for answered in range(2, 12):  # no to every one of them
-        expect(asked.get_by_role("list", name="Times").get_by_role("listitem")).to_have_count(answered + 2)
+        expect(asked.get_by_role("list", name="Timing").get_by_role("listitem")).to_have_count(answered + 2)
         page.keyboard.press("n")
     expect(found).to_contain_text("None of these")
     for key in ("n", "y", "m"):  # one more No, as fast as the others

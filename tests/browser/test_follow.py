@@ -11,7 +11,7 @@ from .conftest import Practitioner
 def opens(practitioner: Practitioner, name: str):
     person = practitioner.visits()[name]["person_id"]
     practitioner.goes(f"/people/{person}/follow")
-    practitioner.page.get_by_label("What the ratings say").wait_for()
+    practitioner.page.get_by_label("Outcome").wait_for()
     return practitioner.page, person
 
 
@@ -20,7 +20,7 @@ def test_a_course_is_read_moved_through_and_decided_upon(at_work):
     course = at_work.asks(f"/api/people/{person}/course")
     [headache] = course["complaints"]
     expect(page.get_by_role("status").filter(has_text=headache["outcome"]["sentence"])).to_be_visible()
-    line = page.get_by_label("Time line of Idris")
+    line = page.get_by_label("Timeline of Idris")
     # All of it is seen; nearer, less is; moved along, others are.
     sessions = line.get_by_role("button", name=re.compile("session, "))
     expect(sessions).to_have_count(sum(visit["held"] for visit in course["visits"]))
@@ -42,11 +42,11 @@ def test_a_course_is_read_moved_through_and_decided_upon(at_work):
     expect(session).to_have_count(0)
     # The practitioner decides otherwise than is proposed, and both are kept.
     page.get_by_label("You decide").first.click()
-    page.get_by_role("option", name="Space out the sessions").click()
+    page.get_by_role("option", name="Space out sessions").click()
     page.get_by_role("textbox", name="Because").fill("the log is quiet")
     page.get_by_role("button", name="Save decision").click()
     expect(page.get_by_text("the log is quiet")).to_be_visible()
-    expect(page.get_by_text(f"Proposed was: {headache['proposal']['label'].lower()}.")).to_be_visible()
+    expect(page.get_by_text(f"Suggested: {headache['proposal']['label'].lower()}.")).to_be_visible()
 
 
 @pytest.mark.long
@@ -57,7 +57,7 @@ def test_what_happened_is_noted_and_a_rating_is_corrected(at_work):
     log.get_by_label("In words").fill("long drive north")
     log.get_by_role("button", name="Save entry").click()
     expect(log.get_by_role("listitem").filter(has_text="long drive north")).to_be_visible()
-    expect(page.get_by_label("Time line of Bram").locator("text", has_text="long drive")).to_be_visible()
+    expect(page.get_by_label("Timeline of Bram").locator("text", has_text="long drive")).to_be_visible()
     log.get_by_role("button", name="Remove: long drive north").click()
     expect(log.get_by_role("listitem").filter(has_text="long drive north")).to_have_count(0)
     page.get_by_text("as a table").click()
@@ -81,10 +81,10 @@ def test_a_list_from_elsewhere_is_looked_at_before_it_is_kept(at_work, tmp_path)
     kept = tmp_path / "heel.csv"
     kept.write_text("date,pain\n3/8/2026,6\n5/8/2026,eight\n")
     page.locator("input[type=file]").set_input_files(kept)
-    expect(page.get_by_text("Row 1: '3/8/2026' is no day")).to_be_visible()
-    page.get_by_label("Days are written").first.click()
+    expect(page.get_by_text("Row 1: “3/8/2026” is not a date")).to_be_visible()
+    page.get_by_label("Date format").first.click()
     page.get_by_role("option", name="31/3/2026").click()
-    expect(page.get_by_text("Row 2: 'eight' is no whole number from 0 to 10")).to_be_visible()
+    expect(page.get_by_text("Row 2: “eight” is not a whole number from 0 to 10")).to_be_visible()
     expect(page.get_by_role("button", name="Save 1 ratings")).to_be_disabled()
     kept.write_text("date,pain\n3/8/2026,6\n5/8/2026,8\n")
     page.locator("input[type=file]").set_input_files([])

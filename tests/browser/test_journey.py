@@ -24,9 +24,9 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     # 2. The day: a new person is taken in.
     page.get_by_role("button", name="New person").click()
     page.get_by_label("First name").fill(NAME)
-    page.get_by_label("Born").fill("1988-03-14")
+    page.get_by_label("Date of birth").fill("1988-03-14")
     page.get_by_label("Figure").select_option("female")
-    page.get_by_label("Story").fill("Paints the flats; neck and head ache after long days.")
+    page.get_by_label("History").fill("Paints the flats; neck and head ache after long days.")
     page.get_by_role("button", name="Add person").click()
 
     # 3. Screening: an emergency stops with reasons, then the true answers become limits.
@@ -37,10 +37,10 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("button", name="Save answers").click()
     expect(page.get_by_role("alert")).to_contain_text("Chest pain or pressure")
     emergency.uncheck()
-    page.get_by_role("checkbox", name=re.compile("Blood thinner")).check()
+    page.get_by_role("checkbox", name=re.compile("Blood-thinning medicine")).check()
     page.get_by_role("button", name="Save answers").click()
     expect(page.get_by_role("alert")).to_have_count(0)
-    expect(page.get_by_role("list", name="Limits").first).to_contain_text("Blood thinner: no more than level 2")
+    expect(page.get_by_role("list", name="Limits").first).to_contain_text("Blood-thinning medicine: level 2 at most")
 
     # 4. A complaint and its rating before.
     page.get_by_label("What they say").fill("head aches after the screen")
@@ -59,17 +59,17 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     # 5. Measures: an impossible one is refused with the range, nothing is lost, then the true ones.
     page.get_by_label("Height").fill("169")
     page.get_by_label("Forearm").fill("99")
-    page.get_by_role("button", name="Save measures").click()
+    page.get_by_role("button", name="Save measurements").click()
     expect(page.get_by_text("forearm is 99 cm; it can be 16 to 36 cm").first).to_be_visible()
     expect(page.get_by_label("Height")).to_have_value("169 cm")
     page.get_by_label("Forearm").fill("25.2")
     page.get_by_label("Lower leg, inside").fill("35.6")
     page.get_by_label("Thumb width", exact=True).fill("1.9")
     page.get_by_label("Four fingers", exact=True).fill("6.9")
-    page.get_by_role("button", name="Save measures").click()
-    expect(page.get_by_text("Measures saved")).to_be_visible()
+    page.get_by_role("button", name="Save measurements").click()
+    expect(page.get_by_text("Measurements saved")).to_be_visible()
     page.get_by_label("Forearm").focus()
-    expect(page.get_by_text(re.compile(r"The figure has 25\.[123] cm"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"On the figure: 25\.[123] cm"))).to_be_visible()
     practitioner.sees_the_body()
 
     # 6. Find: by name, by key, by touch; in centimetres and fingers.
@@ -82,15 +82,15 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.keyboard.press("Enter")
     sheet = page.get_by_role("complementary")
     expect(sheet.get_by_role("heading", name="SP6")).to_be_visible()
-    expect(sheet).to_contain_text("3 of 13 parts")
-    expect(sheet).to_contain_text("one cun, measured")
+    expect(sheet).to_contain_text("3 of 13 cun")
+    expect(sheet).to_contain_text("1 cun, measured")
     expect(sheet).to_contain_text("their four fingers")
     expect(sheet).to_contain_text("At most level 2")
     page.get_by_label("Find a point or area").press("Escape")
     page.keyboard.press("ArrowRight")
     expect(page).to_have_url(re.compile("side=right"))
     page.get_by_label("Find a point or area").fill("")
-    page.get_by_label("Look through").select_option("ear")
+    page.get_by_label("Group").select_option("ear")
     page.get_by_role("button", name="Gate of the spirit (ear)", exact=True).click()
     expect(sheet).to_contain_text("on this person")
 
@@ -98,7 +98,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("link", name="Compose").click()
     score = page.get_by_role("toolbar")
     expect(score).to_be_visible()
-    closer = page.get_by_role("button", name="See all of it")
+    closer = page.get_by_role("button", name="Show all")
     if closer.count():  # a long session opens in a window; here the whole of it is edited
         closer.click()
     blocks = score.locator("[data-key]")
@@ -108,7 +108,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     first = blocks.nth(place)
     first.focus()
     stop = page.get_by_role("region", name="Stop", exact=True)
-    expect(stop).to_contain_text("At most level 2: Blood thinner")
+    expect(stop).to_contain_text("At most level 2: Blood-thinning medicine")
     key = first.get_attribute("data-key")
     page.keyboard.press("Shift+ArrowRight")
     expect(blocks.nth(place + 1)).to_have_attribute("data-key", key)
@@ -132,10 +132,10 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
 
     # 8. Treat, hands-free; the server is killed in the middle, and nothing is lost.
     page.get_by_role("button", name="Treat", exact=True).click()
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     page.get_by_role("button", name=re.compile("Start")).wait_for()
     page.keyboard.press("Space")
-    expect(page.get_by_test_id("stop")).to_have_text("Talk, and rate how it is now")
+    expect(page.get_by_test_id("stop")).to_have_text("Talk and rate")
     walked = 0
     while re.fullmatch(r"[A-Z]{2}\d+", page.get_by_test_id("stop").text_content()) is None:
         here = page.get_by_test_id("stop").text_content()
@@ -162,7 +162,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     expect(page.get_by_text("Lighten one level and wait")).to_be_visible()
     # Ctrl K at the table: stops of this score, and nothing that leads away from it. Typing is not conducting.
     page.keyboard.press("Control+k")
-    search = page.get_by_placeholder("A stop, or what to do")
+    search = page.get_by_placeholder("A stop or an action")
     expect(search).to_be_focused()
     expect(page.get_by_role("button", name=re.compile("Catalogue|Week"))).to_have_count(0)
     search.fill(sore_stop)
@@ -179,15 +179,15 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
 
     # 9. Rate again, and follow.
     after = page.get_by_role("region", name="Rate after")
-    expect(after.get_by_role("heading")).to_have_text("Before they sit up: how is it now?")
+    expect(after.get_by_role("heading")).to_have_text("Before they sit up, ask: how is it now?")
     page.keyboard.press("4")
     scale = after.get_by_role("radiogroup", name="Tension headache, 0 to 10")
     expect(scale.get_by_role("radio", name="4", exact=True)).to_be_checked()
     page.get_by_role("link", name="Complaints").click()
-    page.get_by_role("link", name="Follow", exact=True).click()
-    early = page.get_by_role("status").filter(has_text="Too early to say. A fair trial takes 3 visits (so far 1)")
+    page.get_by_role("link", name="Progress", exact=True).click()
+    early = page.get_by_role("status").filter(has_text="Too early to say. A fair trial needs 3 visits (1 so far)")
     expect(early).to_be_visible()
-    expect(page.get_by_text("whether it does at all cannot be told yet")).to_be_visible()
+    expect(page.get_by_text("but this is not certain yet")).to_be_visible()
     sore = page.get_by_label("Sore places")
     expect(sore.get_by_role("img", name=re.compile("soreness"))).to_have_count(2)
     expect(sore.get_by_role("img", name="soreness 6")).to_be_visible()
@@ -200,17 +200,17 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
         answer = page.request.get(f"{server.url}{link.get_attribute('href')}")
         assert answer.body().startswith(b"%PDF")
     with page.expect_download() as saved:
-        page.get_by_role("link", name="Save as a file").click()
+        page.get_by_role("link", name="Export to a file").click()
     record = tmp_path / "record.json"
     saved.value.save_as(record)
     assert json.loads(record.read_text())["person"]["given_name"] == NAME
     practitioner.goes("/people")
     page.locator("input[type=file]").set_input_files(record)
-    expect(page.get_by_text(f"{NAME} is in this practice already.")).to_be_visible()
+    expect(page.get_by_text(f"{NAME} is already in this practice.")).to_be_visible()
     broken = tmp_path / "broken.json"
     broken.write_text("{ not json")
     page.locator("input[type=file]").set_input_files(broken)
-    expect(page.get_by_text("broken.json is not JSON")).to_be_visible()
+    expect(page.get_by_text("broken.json is not a JSON file")).to_be_visible()
 
 
 @pytest.mark.long
@@ -273,8 +273,8 @@ def test_a_second_window_is_told_and_overwrites_nothing(practitioner):
     second = page.context.new_page()
     second.goto(page.url)
     second.get_by_label("Weight").fill("95")
-    second.get_by_role("button", name="Save measures").click()
-    expect(second.get_by_text("Measures saved")).to_be_visible()
-    page.get_by_role("button", name="Save measures").click()
+    second.get_by_role("button", name="Save measurements").click()
+    expect(second.get_by_text("Measurements saved")).to_be_visible()
+    page.get_by_role("button", name="Save measurements").click()
     expect(page.get_by_text("changed in another window in the meantime")).to_be_visible()
     assert practitioner.asks(f"/api/people/{bram['person_id']}")["weight_kg"] == 95

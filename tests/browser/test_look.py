@@ -15,22 +15,22 @@ VIEWS = {
     "day": (None, "/", "The prop van", False),
     "people": (None, "/people", "Import a record", False),
     "week": (None, "/week", "Week of", False),
-    "practice": (None, "/practice", "People who work here", False),
+    "practice": (None, "/practice", "Responsible for", False),
     "account": (None, "/account", "Signed-in devices", False),
     "hands-free": (None, "/hands-free", "Learn a pedal", False),
     "person": ("Callum", "", "Book a visit", False),
     "file": ("Soren", "/file", "Record consent", False),
     "audit": (None, "/audit", "Verify entries", False),
-    "safety": (None, "/safety", "Levels of pressure", False),
+    "safety": (None, "/safety", "Pressure levels", False),
     "catalogue": (None, "/catalogue", "Stop and refer", False),
     "story": ("Wren", "/story", "Right now", False),
     "complaints": ("Wren", "/complaints", "How strong is it now?", False),
     "measures": ("Tamsin", "/measures", "Measure next", True),
-    "find": ("Tamsin", "/find?id=SP6", "Ways to the place", True),
+    "find": ("Tamsin", "/find?id=SP6", "Locating methods", True),
     "compose": ("Bram", "/compose", "Left out", True),
     "follow": ("Noor", "/follow", "Sore places", False),
-    "follow-up": (None, "/follow-up", "How people did", False),
-    "at-home": ("Noor", "/at-home", "Give this plan", False),
+    "follow-up": (None, "/follow-up", "Outcomes by complaint", False),
+    "at-home": ("Noor", "/at-home", "Save home plan", False),
     "letter-words": (None, "/catalogue?shelf=letters", "Letter to a midwife", False),
     "take-away": ("Tamsin", "/take-away", "The record", False),
 }
@@ -137,9 +137,9 @@ def test_treating_fits_the_screen_with_large_targets(at_work):
     visit = at_work.visits()["Bram"]
     at_work.goes_on_by_hand()
     at_work.goes(f"/treat/{visit['visit_id']}")
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     page.get_by_role("button", name=re.compile("^Start")).click()
-    expect(page.get_by_test_id("stop")).to_have_text("Talk, and rate how it is now")
+    expect(page.get_by_test_id("stop")).to_have_text("Talk and rate")
     panel = page.get_by_role("region", name="Stop")
     for _ in range(30):
         fits(panel)  # every stop, whatever its name
@@ -171,7 +171,7 @@ def test_keys_are_listed_and_the_score_is_walked_by_keys(at_work):
     expect(page.get_by_role("dialog")).to_contain_text("come back to this stop")
     page.keyboard.press("Escape")
     at_work.goes(f"/people/{at_work.visits()['Tamsin']['person_id']}/find?id=SP6")
-    expect(page.get_by_text("Ways to the place")).to_be_visible()
+    expect(page.get_by_text("Locating methods")).to_be_visible()
     expect(page.get_by_role("button", name="SP7 Leaking valley")).to_be_visible()
     page.keyboard.press("ArrowDown")
     expect(page).not_to_have_url(re.compile("id=SP6"))

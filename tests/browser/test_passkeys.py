@@ -119,7 +119,7 @@ def test_an_answer_counts_once_and_for_this_site_only(with_key, account, server)
     assert sign_in(changed).status == 422, "a challenge of one's own making"
     assert sign_in(answered).status == 200
     again = sign_in(answered)
-    assert again.status == 422 and "answered before" in again.json()["message"]
+    assert again.status == 422 and "already used" in again.json()["message"]
     unknown = page.evaluate("async () => (await fetch('/api/sign-in/challenge', { method: 'POST' })).json()")
     nobody = {"token": unknown["token"], "credential": {**answered["credential"], "rawId": "AAAA", "id": "AAAA"}}
     assert sign_in(nobody).status == 401

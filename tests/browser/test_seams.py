@@ -89,11 +89,11 @@ def test_a_start_that_the_screening_forbids_says_why_and_how_to_go_on(at_table):
     person = at_table.takes_in("Forbidden")
     page = at_table.page
     at_table.goes(f"/treat/{person.visit_id}")
-    page.get_by_role("button", name="Begin").wait_for()
+    page.get_by_role("button", name="Start session").wait_for()
     person.screened(pregnancy_weeks=20, blood_thinner=True)
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     refusal = page.get_by_role("alert")
-    expect(refusal).to_contain_text("stops are refused or too strong by what is known now.")
+    expect(refusal).to_contain_text("stops are no longer allowed, or too strong, after new answers.")
     expect(refusal).to_contain_text(re.compile("GB21.*Traditionally not pressed in pregnancy"))
     at_table.pictures("treat-refused")
     page.get_by_role("link", name="Compose again").click()
@@ -108,7 +108,7 @@ def test_a_start_refused_too_late_keeps_what_happened_to_be_settled(at_table):
     at_table.goes_on_by_hand()
     at_table.goes(f"/treat/{person.visit_id}")
     no_events(page)
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     page.get_by_role("button", name="Start").click()
     person.walks_to("GB21")
     page.keyboard.press("7")
@@ -122,7 +122,7 @@ def test_a_start_refused_too_late_keeps_what_happened_to_be_settled(at_table):
     line.get_by_role("button", name="Include in the record").click()
     expect(line).to_contain_text("In the write-up. Before we knew.")
     told = {one["words"].split(",")[0]: one for one in person.treatment()["disputed"]}
-    assert told["soreness 7"]["settled"] == "happened" and told["the start of the treatment"]["settled"] is None
+    assert told["soreness 7"]["settled"] == "happened" and told["the start of the session"]["settled"] is None
 
 
 def test_after_signing_out_nothing_readable_stays_and_nothing_is_lost(at_table):
@@ -167,7 +167,7 @@ def test_a_closed_tab_is_not_the_end(at_table):
     page.close()
     sees_them_again(at_table.page)
     at_table.goes("/safety")
-    expect(at_table.page.get_by_text("Levels of pressure").first).to_be_visible()
+    expect(at_table.page.get_by_text("Pressure levels").first).to_be_visible()
     at_table.settles()
     at_table.goes("/")
     expect(at_table.page.get_by_role("status", name="Saved on this device")).to_have_count(0)
@@ -207,7 +207,7 @@ def test_new_answers_reach_the_table_at_once(at_table):
     page = person.lies_down()
     person.screened(blood_thinner=True)
     expect(page.get_by_text("New answers: level 2 at most here.")).to_be_visible()
-    expect(page.get_by_test_id("level")).to_have_text("level 2, the ceiling")
+    expect(page.get_by_test_id("level")).to_have_text("level 2, maximum")
     expect(page.get_by_role("button", name=re.compile("^Deeper"))).to_be_disabled()
 
 
@@ -222,7 +222,7 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
     practitioner.goes("/")
     line = page.get_by_role("listitem").filter(has_text="At Hand")
     expect(line.and_(page.locator("[data-at-hand]"))).to_be_visible(timeout=90_000)  # the nearest first, one by one
-    expect(page.get_by_test_id("at-hand")).to_contain_text("at hand: without the network, too.")
+    expect(page.get_by_test_id("at-hand")).to_contain_text("ready to use offline.")
     page.evaluate("() => navigator.serviceWorker.ready")
     assert "At Hand" not in page.evaluate(HELD), "what is kept can be read by nobody"
     with server.away():
@@ -231,10 +231,10 @@ def test_a_treatment_begins_without_the_network_where_the_day_was_opened_before(
         expect(page.get_by_role("alert")).to_contain_text("Incorrect PIN. 4 tries left.")
         practitioner.pictures("offline", page)
         practitioner.opens_offline()
-        expect(page.get_by_text("The server does not answer. This is the day")).to_be_visible()
+        expect(page.get_by_text("The server is not responding. This is the day")).to_be_visible()
         page.goto(f"{server.url}/treat/{person.visit_id}")
         practitioner.opens_offline()
-        page.get_by_role("button", name="Begin").click()
+        page.get_by_role("button", name="Start session").click()
         page.get_by_role("button", name="Start").wait_for()
         page.keyboard.press("Space")
         person.walks_to("GB21")
@@ -293,7 +293,7 @@ def test_an_idle_screen_is_covered_and_a_treatment_never(chromium, server):
     cover.get_by_role("button", name="Unlock").click()
     expect(cover).to_have_count(0)
     alone.goes(f"/treat/{person.visit_id}")
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     page.get_by_role("button", name="Start").wait_for()
     page.clock.run_for("15:00")
     expect(cover).to_have_count(0)
@@ -309,7 +309,7 @@ def test_a_clock_that_is_wrong_is_told_and_corrected(chromium, server):
     person = fast.takes_in("Fast Clock")
     page = fast.page
     fast.goes(f"/treat/{person.visit_id}")
-    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("button", name="Start session").click()
     page.get_by_role("button", name="Start").click()
     expect(page.get_by_text("This device's clock is 60 min fast.")).to_be_visible()
     begun = datetime.fromisoformat(person.treatment()["session"]["began_at"])
@@ -350,7 +350,7 @@ def test_the_audit_is_read_by_person_and_day(at_work):
     rows = page.get_by_role("row")
     expect(rows.filter(has_text="course read").first).to_contain_text("Tamsin Orrell")
     page.get_by_label("Day", exact=True).fill("2001-01-01")
-    expect(page.get_by_text("Nothing was recorded for this.")).to_be_visible()
+    expect(page.get_by_text("No entries match.")).to_be_visible()
     with page.expect_download() as saved:
         page.get_by_role("link", name="Export CSV").click()
     assert saved.value.suggested_filename == "audit-2001-01-01.csv"
@@ -377,5 +377,5 @@ def test_a_record_is_erased_by_its_name(at_work):
     row.get_by_role("button", name="Undo").click()
     expect(row).to_have_count(0)
     at_work.goes(f"/audit?person={person.id}")
-    expect(page.get_by_role("row").filter(has_text="erasure asked for: Asked for it")).to_be_visible()
-    expect(page.get_by_role("row").filter(has_text="erasure taken back")).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="erasure requested: Asked for it")).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="erasure withdrawn")).to_be_visible()

@@ -126,7 +126,7 @@ def test_a_point_without_a_rule_is_refused():
 )
 def test_a_data_file_that_cannot_be_read_names_the_entry(monkeypatch, place, says):
     row = {"id": "SP10", "names": {"english": "Sea of blood"}, "site": "thigh_front", "feel": "A bulge."}
-    bad = {**row, "methods": [{"name": "two parts above", "place": place}]}
+    bad = {**row, "methods": [{"name": "2 cun above", "place": place}]}
     monkeypatch.setattr(catalogue, "read_rows", lambda path: [bad] if path.stem == "SP" else [])
     with pytest.raises(CoreError, match=f"^SP10: .*{re.escape(says)}"):
         catalogue.points.__wrapped__()

@@ -107,7 +107,7 @@ def test_heavier_people_are_wider_but_no_taller(asset):
     [
         ({"height_cm": 40}, "height_cm is 40 cm; it can be 120 to 220 cm"),
         ({"weight_kg": 500}, "weight_kg is 500 kg; it can be 30 to 220 kg"),
-        ({"age": 3}, "There is no figure for somebody of 3 years: figures are made from 12 to 105"),
+        ({"age": 3}, "There is no figure for age 3: figures are available from 12 to 105"),
         ({"measures_cm": {"forearm": 80}}, "forearm is 80 cm; it can be 16 to 36 cm"),
         ({"measures_cm": {"tail": 20}}, "there is no measure 'tail'"),
         ({"measures_cm": {"thumb_width": 9}}, "thumb_width is 9 cm; it can be 1.4 to 3.2 cm"),

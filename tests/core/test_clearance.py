@@ -129,7 +129,7 @@ def test_a_scale_sets_the_levels_and_the_forces():
         ({3: 5}, OutOfRange, "level 3: 5 g is not between"),
         ({3: 9000}, OutOfRange, "9000 g"),
         ({6: 500}, CoreError, "no level 6"),
-        ({2: 900, 3: 800}, CoreError, "level 3 presses no harder than level 2"),
+        ({2: 900, 3: 800}, CoreError, "level 3 is no firmer than level 2"),
     ],
 )
 def test_readings_that_cannot_be_say_which(readings, error, says):

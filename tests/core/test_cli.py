@@ -71,10 +71,10 @@ def test_locate_in_words_reads_a_person_from_standard_input():
     done = run("locate", "pc6", "--side", "right", "--person", "-", stdin=json.dumps(PERSON))
     assert done.exit_code == 0
     assert done.stdout.startswith("PC6  Inner pass, right")
-    assert "2 of the 12 parts" in done.stdout
+    assert "(2 cun)" in done.stdout
     assert "Between two tendons: palmaris longus and flexor carpi radialis" in done.stdout
     other = run("locate", "gb39", "--side", "left", "--person", "-", stdin=json.dumps(PERSON)).stdout
-    assert "Elsewhere by older editions: behind the thin bone" in other
+    assert "Elsewhere by older editions: behind the fibula" in other
 
 
 def test_atlas_point_and_search():

@@ -146,8 +146,8 @@ def test_words_and_drawing_come_from_the_rule(build, first):
         assert all(step.strip() and step[-1] in ".!" for step in found.steps), found.steps
         assert not any("  " in step or "None" in step for step in found.steps), found.steps
         if found.level_cun is not None and found.across is None:
-            counted = any("parts" in step and "cm" in step for step in found.steps)
-            assert counted or any(step.startswith("Keep to its level") for step in found.steps), entry.id
+            counted = any("cun" in step and "cm" in step for step in found.steps)
+            assert counted or any(step.startswith("Stay level with it") for step in found.steps), entry.id
         assert sum(method.trusted for method in found.methods) == 1
         assert found.area_cm2 is None or 0.02 < found.area_cm2 < 45, entry.id
         part = catalogue.part_of(entry)

@@ -66,10 +66,10 @@ def test_a_finding_stays_beside_its_point_on_another_figure(asset):
 @pytest.mark.parametrize(
     ("id", "mm", "more", "words"),
     [
-        ("foot_kidney", {"proximal": 6}, {"soreness": 5}, "6 mm toward the heel, soreness 5"),
-        ("SP6", {"proximal": 4, "medial": 2}, {}, "4 mm toward the knee and 2 mm inward"),
-        ("PC6", {"distal": 3}, {"texture": "cord"}, "3 mm toward the wrist, a cord"),
-        ("BL23", {}, {"soreness": 0, "texture": "warm"}, "at the place, soreness 0, warm"),
+        ("foot_kidney", {"proximal": 6}, {"soreness": 5}, "6 mm towards the heel, soreness 5"),
+        ("SP6", {"proximal": 4, "medial": 2}, {}, "4 mm towards the knee and 2 mm inwards"),
+        ("PC6", {"distal": 3}, {"texture": "cord"}, "3 mm towards the wrist, a cord"),
+        ("BL23", {}, {"soreness": 0, "texture": "warm"}, "at the calculated spot, soreness 0, warm"),
     ],
 )
 def test_findings_in_words(id, mm, more, words):
@@ -82,7 +82,7 @@ def test_what_is_too_far_or_no_number_is_no_finding():
     body = body_of(BUILDS["average"])
     entry = catalogue.points()["SP6"]
     place = body.places.at(entry.methods[0].place, "left")
-    with pytest.raises(OutOfRange, match="up to 4 cm is the same place"):
+    with pytest.raises(OutOfRange, match="at most 4 cm away"):
         offset_to(place + np.array([0, FARTHEST_MM / 10 + 0.5, 0]), place, entry, "left", body)
     for wrong in ({"distal": 41}, {"distal": float("nan")}, {"distal": float("inf")}):
         with pytest.raises(ValidationError):

@@ -13,7 +13,7 @@ from acuthesis.core.atlas.locating.locate import locate
 from acuthesis.core.body.fit import fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.compose.home.plan import HomeWish, home_plan, still_allowed
-from acuthesis.core.compose.home.words import PARTS, in_centimetres, said_at_home
+from acuthesis.core.compose.home.words import IN_CUN, in_centimetres, said_at_home
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.compose.knowledge.dose import FORMS, in_form
 from acuthesis.core.errors import NotAllowed, UnknownId
@@ -31,7 +31,7 @@ BUILDS = [
 ]
 # Between two places over round skin and straight through; and words count whole parts.
 OFF_CM, OFF_SHARE = 0.6, 0.08
-TOLD = [one for one in entries() if one.kind == "point" and PARTS.match(one.methods[0].name)]
+TOLD = [one for one in entries() if one.kind == "point" and IN_CUN.match(one.methods[0].name)]
 
 
 @pytest.fixture(scope="module", params=BUILDS, ids=lambda facts: f"{facts.sex}-{facts.height_cm:g}")
@@ -104,8 +104,8 @@ def test_a_point_that_may_start_a_labour_goes_home_with_a_word_about_pregnancy()
         ({"platelets": 90}, "clots slowly"),
         ({"thinner_medicine": "anticoagulant"}, "clots slowly"),
         ({"low_platelets": True}, "clots slowly"),
-        ({"numb_feet": True}, "look before and after"),
-        ({"numb_places": ["hand"]}, "look before and after"),
+        ({"numb_feet": True}, "check before and after"),
+        ({"numb_places": ["hand"]}, "check before and after"),
     ],
 )
 def test_thin_blood_and_numb_skin_have_their_line_at_home(answers, says):
@@ -134,7 +134,7 @@ def test_a_place_is_chosen_only_where_it_may_be_pressed():
     plan = home_plan(["poor_sleep"], Screening(), chosen)
     assert [one.id for one in plan.places] == ["LI4", "HT7"]
     assert plan.places[0].why == "Chosen for Poor sleep."
-    with pytest.raises(NotAllowed, match="refused"):
+    with pytest.raises(NotAllowed, match="not allowed"):
         home_plan(["poor_sleep"], parse_screening({"pregnancy_weeks": 9}), chosen)
     with pytest.raises(NotAllowed, match="out of this person's reach"):
         home_plan(["poor_sleep"], Screening(), HomeWish(position="supine", places=("KI1",)))

@@ -73,7 +73,7 @@ def test_a_new_school_is_one_data_file(tmp_path: Path):
     pressed = [stop for stop in score.stops if stop.kind in PRESSED]
     assert [stop.phase for stop in pressed] == sorted((stop.phase for stop in pressed), key=["calm", "work"].index)
     assert {stop.level for stop in pressed} == {1} and len(pressed) <= 6 * 2
-    assert all("Moonlit hands works at level 1" in stop.ceiling_reasons[0] for stop in pressed)
+    assert all("Moonlit hands uses level 1" in stop.ceiling_reasons[0] for stop in pressed)
     assert {stop.kind for stop in score.stops} == {"point", "area", "breathe", "close"} - {"point"}
     assert any(row.rule in ("load", "most") for row in score.left_out)
 
@@ -203,7 +203,7 @@ def test_a_protocol_is_mirrored_screened_and_fitted():
 
     short = apply_protocol(protocol, Screening(), 25, "right")
     assert short.total_s <= 25 * 60
-    assert "shorter" in short.notes[0]
+    assert "shortened" in short.notes[0]
     assert apply_protocol(protocol, parse_screening({"red_flags": ["chest_pain"]}), 45).decision == "emergency"
 
 
@@ -215,7 +215,7 @@ def test_an_applied_protocol_keeps_every_limit(answers):
     try:
         score = apply_protocol(PROTOCOL, screening, 45, "left", school)
     except CoreError as error:
-        assert "nothing of 'Rods overhead' may be done" in error.message
+        assert "nothing in “Rods overhead” is allowed" in error.message
         return
     if score.decision == "ok":
         assert arrange(score.stops, screening, school) == score.stops
@@ -232,7 +232,7 @@ def test_a_protocol_with_a_strange_stop_or_none_is_refused():
         apply_protocol(PROTOCOL.model_copy(update={"stops": (strange,)}), Screening(), 30)
     nowhere = parse_screening({"lymph_nodes_removed": "both"})
     hand = PROTOCOL.stops[3].model_copy(update={"kind": "point", "id": "LI4", "side": "both", "position": "seated"})
-    with pytest.raises(CoreError, match="nothing of 'Rods overhead' may be done"):
+    with pytest.raises(CoreError, match="nothing in “Rods overhead” is allowed"):
         apply_protocol(PROTOCOL.model_copy(update={"stops": (hand,)}), nowhere, 30)
 
 
@@ -250,13 +250,18 @@ GLIDES = {"form": "glide", "seconds_each": 4, "strokes": 8}
 @pytest.mark.parametrize(
     ("protocol", "answers", "says", "becomes"),
     [
-        (written(id="ST9", side="both", level=1, position="supine"), {}, "Only left: ", {"side": "left"}),
-        (written(contact="stick"), {"blood_thinner": True}, "Without the stick.", {"contact": "thumb", "level": 2}),
+        (written(id="ST9", side="both", level=1, position="supine"), {}, "Left side only: ", {"side": "left"}),
+        (
+            written(contact="stick"),
+            {"blood_thinner": True},
+            "Without the pressing stick.",
+            {"contact": "thumb", "level": 2},
+        ),
         (written(dose=GLIDES), {"blood_thinner": True}, "Held instead of gliding", {"level": 2}),
         (
             written("stroke", "thigh_strokes", "both", dose=GLIDES),
             {"blood_thinner": True},
-            "As light as a resting hand",
+            "Hand contact only",
             {"level": 1},
         ),
         (
@@ -268,10 +273,10 @@ GLIDES = {"form": "glide", "seconds_each": 4, "strokes": 8}
         (
             written(),
             {"pregnancy_weeks": 24},
-            "In another position than written: From week 20 lying flat",
+            "Position changed: From week 20, lying flat",
             {"level": 2},
         ),
-        (written(side="both"), {"lymph_nodes_groin_removed": "left"}, "Only right: ", {"side": "right"}),
+        (written(side="both"), {"lymph_nodes_groin_removed": "left"}, "Right side only: ", {"side": "right"}),
     ],
 )
 def test_what_was_written_for_somebody_else_is_made_lighter_and_says_why(protocol, answers, says, becomes):
@@ -309,7 +314,7 @@ def test_a_practice_adds_a_complaint_with_points_of_its_own():
     assert (stop.side, stop.why[0]) == ("right", "Rod arm: our own find.")
     assert [row.name for row in score.coverage] == ["Rod arm"]
     assert score.coverage[0].local and score.coverage[0].far and score.coverage[0].calm
-    assert any("Rod arm: stop and refer at a numb hand." in note for note in score.notes)
+    assert any("Rod arm: stop and refer in case of a numb hand." in note for note in score.notes)
     assert home_plan(["own_rod_arm"], Screening(), HomeWish(), known).places[0].id == "LI11"
     # On a body where it lies on a refused place, it is left out with that reason, and no signature lifts it.
     why = Reason(rule="own_near", severity="refuse", text="0.4 cm from LI18. Throat.")
@@ -318,7 +323,7 @@ def test_a_practice_adds_a_complaint_with_points_of_its_own():
     assert "own_rod_knot" not in {one.id for one in left.stops}
     [row] = [row for row in left.left_out if row.id == "own_rod_knot"]
     assert (row.reason, row.severity, row.overridable) == (why.text, "refuse", False)
-    with pytest.raises(NotAllowed, match=r"pinned and cannot be in: 0\.4 cm from LI18"):
+    with pytest.raises(NotAllowed, match=r"is pinned but not possible: 0\.4 cm from LI18"):
         compose(wish.model_copy(update={"pinned": ["own_rod_knot"]}), here, known)
     with pytest.raises(UnknownId, match="own_rod_knot"):
         compose(ComposeRequest(complaints=[SHOULDER], pinned=["own_rod_knot"]), Screening())

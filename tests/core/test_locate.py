@@ -112,7 +112,7 @@ def test_sp6_is_three_of_thirteen_above_the_ankle_bone_and_follows_the_leg(asset
         # Levels are square to the limb, and the tape runs from skin to skin: nearly the same.
         axis = (condyle - ankle) / np.linalg.norm(condyle - ankle)
         assert (place - ankle) @ axis == pytest.approx(length * 3 / 13, abs=0.3)
-        assert place[2] < found.landmarks["medial_condyle_lower_border"][2] + 1, "behind the inner border of the shin"
+        assert place[2] < found.landmarks["medial_condyle_lower_border"][2] + 1, "behind the inner border of the tibia"
     up = [found.position_cm[1] - found.landmarks["medial_malleolus_prominence"][1] for found in (short, long)]
     assert up[1] - up[0] == pytest.approx(4 * 3 / 13, abs=0.08)
 

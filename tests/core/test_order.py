@@ -71,7 +71,7 @@ def test_an_ear_session_ends_with_the_whole_ear_and_holding_begins_at_the_head()
 def test_how_somebody_is_settled_is_said_at_every_turn():
     _, score = played("channel_acupressure", "low_back_ache", "sciatic_leg_pain")
     settled = {stop.position: stop.settle for stop in score.stops if stop.settle}
-    assert settled["prone"].startswith("On the front") and settled["supine"].startswith("On the back")
+    assert settled["prone"].startswith("Face down") and settled["supine"].startswith("Face up")
     changes = sum(before.position != after.position for before, after in itertools.pairwise(score.stops))
     assert len([stop for stop in score.stops if stop.settle]) == changes + 1
     assert score.stops[0].settle == "On a chair, to talk." and "from the chair" in score.stops[1].turn

@@ -113,7 +113,7 @@ def test_what_is_done_on_one_side_is_finished_on_the_other():
     half = [Done(id=both.id, side="left")]
     rest = compose(shoulder.model_copy(update={"remaining_minutes": 25, "done": half}), Screening())
     [other] = [stop for stop in rest.stops if stop.id == both.id]
-    assert other.side == "right" and any("other side is done" in line for line in other.why)
+    assert other.side == "right" and any("other side is treated" in line for line in other.why)
     lines = [row for row in rest.left_out if row.id == both.id]
     assert not lines, "what is half done is not said to be left out"
 

@@ -142,7 +142,7 @@ def test_a_row_grown_beyond_reason_is_refused_before_it_is_read():
 def test_the_ends_of_a_segment_are_levels_too(level):
     place = {"line": "shin_crest_outer", "segment": "lower_leg_outer", "from": "popliteal_crease", "cun": level}
     assert own_entry(with_rule(place)).methods[0].place.cun == level
-    with pytest.raises(CoreError, match="which has 16 parts"):
+    with pytest.raises(CoreError, match="which is 16 cun long"):
         own_entry(with_rule({**place, "cun": level + (0.1 if level else -0.1)}))
 
 

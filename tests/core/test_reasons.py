@@ -64,7 +64,7 @@ def test_a_stop_says_what_is_so(request, answers, age):
             if crossed := re.search(rf"On the {side}, which answers the (left|right) side of the head", said):
                 assert stop.side == side and {side, crossed[1]} == {"left", "right"}
                 assert entry(stop.id).crossed and (not sides or crossed[1] in sides.values())
-            if f"On the {side}, across from the complaint" in said:
+            if f"On the {side}, opposite the complaint" in said:
                 assert stop.side == side and sides and side not in sides.values()
         assert bool(stop.core_of) == (stop.id in core and stop.round == "chosen")
         if stop.kind in PRESSED:
@@ -95,7 +95,7 @@ def test_what_keeps_something_out_does(request, answers, age):
             continue
         one = candidates[row.id]
         shortest = min(way.seconds + MOVE_S * way.stops for way in one.ways)
-        if "another turn" in row.reason:
+        if "another change of position" in row.reason:
             assert not positions & set(one.positions)
         if row.rule == "turn":
             assert len(stretches) - 1 < brief.most_turns

@@ -43,7 +43,7 @@ def test_the_rest_fits_does_nothing_twice_and_is_proven(number, minutes, sore):
     try:
         score, rest = rest_of(sitting, minutes=minutes)
     except CoreError as too_little:
-        assert "minutes hold no stop" in too_little.message and only_the_end(sitting.state)
+        assert "minutes is too short" in too_little.message and only_the_end(sitting.state)
         return
     assert score.objective.gap == 0
     assert total_s(rest) <= minutes * 60 + 1
@@ -92,15 +92,15 @@ def test_what_gives_way_is_told_and_all_of_it_is_taken_back_by_a_key():
     back = sitting.does(Undo, of=sitting.events[-1].id).state
     same = {"advice", "event_count", "past"}
     assert back.model_dump(exclude=same) == before.model_dump(exclude=same)
-    assert back.advice.text == "Taken back: another rest: 5 minutes left."
+    assert back.advice.text == "Undone: a new plan for the remaining time: 5 minutes left."
     twice = sitting.does(ChangeRest, stops=(rest[0], rest[0]))
-    with pytest.raises(NotAllowed, match="used already"):
+    with pytest.raises(NotAllowed, match="already used"):
         _ = twice.state
 
 
 def test_nothing_is_composed_for_what_is_over():
     over = played(3).does(End, reason="finished")
-    with pytest.raises(NotAllowed, match="no treatment is under way"):
+    with pytest.raises(NotAllowed, match="no session is in progress"):
         rest_request(over.state, REQUEST, RestWish(minutes=5))
 
 

@@ -198,7 +198,7 @@ def test_single_points_lie_where_the_standard_has_them(build):
     lip = (at("GV26")[1] - mark("upper_lip_edge", "left")[1]) / (
         mark("nostril_base", "left")[1] - mark("upper_lip_edge", "left")[1]
     )
-    assert lip == pytest.approx(0.5, abs=0.12), "half-way down the groove"
+    assert lip == pytest.approx(0.5, abs=0.12), "halfway down the groove"
     assert at("LI19")[1] == pytest.approx(at("GV26")[1], abs=0.25)
 
 

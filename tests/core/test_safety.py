@@ -248,7 +248,7 @@ def test_a_signature_lifts_nothing_where_one_of_several_refusals_is_final(id, si
 
 def test_what_shortens_a_hold_and_what_allows_a_deep_one_say_so():
     young = limits_for(entry("ST36"), "left", parse_screening({}, 9))
-    assert (young.longest_s, young.longest_why) == (30, "Under 12: no more than level 2, and short.")
+    assert (young.longest_s, young.longest_why) == (30, "Under 12: level 2 at most, and short.")
     assert limits_for(entry("ST36"), "left", parse_screening({}, 40)).longest_why == ""
     agreed = limits_for(entry("ST36"), "left", parse_screening({"deep_pressure_agreed": True}))
     assert agreed.ceiling == 5 and agreed.ceiling_reasons == ("Deep pressure was agreed with this person.",)
@@ -285,7 +285,7 @@ def test_what_is_for_the_practitioners_eyes_stands_on_no_paper():
         ("lower_belly", {}, 7, "doctor today"),
         ("upper_belly", {}, 5, "call an ambulance"),
         ("flank", {}, 6, "kidney"),
-        ("chest_side", {"osteoporosis": True}, 5, "break ruled out"),
+        ("chest_side", {"osteoporosis": True}, 5, "fracture ruled out"),
         ("chest_side", {}, None, ""),
         ("spine", {"cancer_past": True}, 6, "one vertebra"),
         ("spine", {}, None, ""),

@@ -61,11 +61,11 @@ def test_durations_are_computed(dose, seconds):
 @pytest.mark.parametrize(
     ("dose", "words"),
     [
-        (Hold(seconds=45), "45 s held"),
+        (Hold(seconds=45), "hold 45 s"),
         (Pulse(on_s=5, off_s=3, cycles=6), "6 times 5 s on, 3 s off"),
-        (Until(sign="letting_go", cap_s=90), "until it lets go, 90 s at most"),
+        (Until(sign="letting_go", cap_s=90), "until release is felt, 90 s at most"),
         (Sets(sets=2, count=6, seconds_each=3, release_s=4), "2 sets of 6, 3 s each, 4 s between"),
-        (Walk(passes=3), "3 passes of the walking thumb"),
+        (Walk(passes=3), "3 thumb-walking passes"),
     ],
 )
 def test_doses_are_said_as_they_are_spoken_of(dose, words):
@@ -148,24 +148,24 @@ NOBODY = Screening()
 @pytest.mark.parametrize(
     ("stop", "answers", "says", "where"),
     [
-        (draft(level=5), {}, "level 5 is above 4", "stops.0.level"),
-        (draft("PC6", level=3), {}, "level 3 is above 2", "stops.0.level"),
+        (draft(level=5), {}, "level 5 is above the maximum of 4", "stops.0.level"),
+        (draft("PC6", level=3), {}, "level 3 is above the maximum of 2", "stops.0.level"),
         (draft(side="midline"), {}, "has two sides", "stops.0.side"),
         (draft("GV20", side="left"), {}, "lies on the midline", "stops.0.side"),
         (draft("BL40", position="supine"), {}, "cannot be reached face up", "stops.0.position"),
         (draft("ST9", side="both", level=1), {}, "never on both sides", "stops.0.side"),
-        (draft("LI20", contact="stick"), {}, "no stick", "stops.0.contact"),
-        (draft("ST36", contact="stick"), {"blood_thinner": True}, "no stick", "stops.0.contact"),
+        (draft("LI20", contact="stick"), {}, "no pressing stick", "stops.0.contact"),
+        (draft("ST36", contact="stick"), {"blood_thinner": True}, "no pressing stick", "stops.0.contact"),
         (
             draft("foot_liver", kind="area", side="right", dose=Walk(passes=3)),
             {"blood_thinner": True},
-            "slides",
+            "gliding",
             "stops.0.dose",
         ),
-        (draft("CV22", side="midline", level=1), {}, "20 s is the longest", "stops.0.dose"),
-        (draft(level=2), {"broken_skin": ["lower_leg.left"]}, "Never on broken", "stops.0"),
-        (stroke(), {"past_clot": True}, "not stroked upward", "stops.0"),
-        (stroke(), {"thin_skin": True}, "slides", "stops.0.dose"),
+        (draft("CV22", side="midline", level=1), {}, "at most 20 s", "stops.0.dose"),
+        (draft(level=2), {"broken_skin": ["lower_leg.left"]}, "Never press on or near broken", "stops.0"),
+        (stroke(), {"past_clot": True}, "do not stroke the legs upwards", "stops.0"),
+        (stroke(), {"thin_skin": True}, "gliding", "stops.0.dose"),
         (
             draft("kidney_rub", kind="stroke", side="both", position="prone"),
             {"pregnancy_weeks": 9},
@@ -178,7 +178,7 @@ NOBODY = Screening()
             "is not done",
             "stops.0.position",
         ),
-        (draft(), {"pregnancy_weeks": 21}, "lying flat on the back", "stops.0"),
+        (draft(), {"pregnancy_weeks": 21}, "lying flat can compress", "stops.0"),
     ],
 )
 def test_an_edit_that_may_not_be_is_refused_at_its_place(stop, answers, says, where):
@@ -189,10 +189,10 @@ def test_an_edit_that_may_not_be_is_refused_at_its_place(stop, answers, says, wh
 
 def test_a_signed_reason_lifts_only_what_a_signature_may_lift():
     eaten = parse_screening({"full_stomach": True})
-    with pytest.raises(NotAllowed, match="Signed for with a reason"):
+    with pytest.raises(NotAllowed, match="overridden with a reason"):
         arrange([draft("CV12", side="midline", level=1, override="no")], eaten)
     [stop] = arrange([draft("CV12", side="midline", level=1, override="a light hand only, she asked for it")], eaten)
-    assert stop.warnings == ("Signed for: a light hand only, she asked for it",)
+    assert stop.warnings == ("Override: a light hand only, she asked for it",)
 
 
 def test_a_smaller_contact_warns_and_deep_is_off_until_agreed():
@@ -209,7 +209,7 @@ def test_the_lowest_ceiling_holds_with_its_reason():
     [stop] = arrange([draft(level=3)], measured)
     assert stop.ceiling == 3 and "3.2 N/cm²" in stop.ceiling_reasons[0]
     school = schools()["quiet_holding"]
-    with pytest.raises(NotAllowed, match="Quiet holding works at level 2"):
+    with pytest.raises(NotAllowed, match="Quiet holding uses level 2"):
         arrange([draft(level=3)], Screening(), school)
     old = parse_screening({}, age=80)
     [stop] = arrange([draft(level=3)], old)
@@ -219,7 +219,7 @@ def test_the_lowest_ceiling_holds_with_its_reason():
 def test_edits_that_cannot_be_laid_out():
     with pytest.raises(CoreError, match="same key"):
         arrange([draft(), draft()], Screening())
-    with pytest.raises(CoreError, match="up to 160 stops"):
+    with pytest.raises(CoreError, match="at most 160 stops"):
         arrange([draft(key=f"k{n}") for n in range(161)], Screening())
     with pytest.raises(UnknownId, match="no technique 'juggling'"):
         arrange([draft("juggling", kind="stroke")], Screening())

@@ -18,6 +18,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.follow.home_practice import LATELY_WEEKS, WEEK, Practised, home_practice
 from acuthesis.core.safety.limits import Limits
 from acuthesis.core.safety.screening import parse_screening
+from tests.saying import said
 
 TODAY = date(2026, 11, 27)
 PLAIN = parse_screening({})
@@ -34,30 +35,32 @@ def test_practice_at_home_counts_days_once_and_nothing_older_than_four_weeks(tol
     assert sum(found.days_a_week) == len({one.on for one in lately})
     assert sum(found.minutes_a_week) == pytest.approx(sum(one.minutes or 0 for one in lately), abs=0.3)
     assert all(days <= WEEK for days in found.days_a_week) and found.entries == len(entries)
-    assert ("Nothing written down" in found.sentence) == (entries == [])
+    assert ("No home pressing recorded" in said(found.sentence)) == (entries == [])
 
 
 def test_home_practice_begins_when_it_was_agreed():
     agreed = TODAY - timedelta(days=16)
     found = home_practice([Practised(on=TODAY, minutes=5)], TODAY, first=agreed)
-    assert found.days_a_week == [0, 0, 1] and "1 of the last 21 days" in found.sentence
+    assert found.days_a_week == [0, 0, 1] and "1 of the last 21 days" in said(found.sentence)
 
 
 @pytest.mark.parametrize("position", get_args(Position))
 def test_every_position_says_how_somebody_comes_to_lie_in_it(position):
     assert settled(position, {"foot"}, alone=False).endswith(".")
     ways = {before: turning(before, position) for before in get_args(Position) if before != position}
-    assert all(turning(before, position, numb=True) == f"{said} {LOOK_AT_SKIN}" for before, said in ways.items())
-    for before, said in ways.items():
+    assert all(turning(before, position, numb=True) == f"{words} {LOOK_AT_SKIN}" for before, words in ways.items())
+    for before, words in ways.items():
         from_seat, to_seat = before in ("seated", "leaning"), position in ("seated", "leaning")
-        assert ("onto their" in said or "backrest" in said or from_seat) if not to_seat else True, said
-        assert "sit up" not in said or not from_seat, "nobody sits up who sits"
-        assert ("dizzy" in said) == ((to_seat and position != "leaning") or (to_seat and not from_seat)), said
-        assert ("Lower the backrest" in said) == (before == "half_reclined" and not to_seat), said
+        assert (
+            ("onto their" in words or "face down" in words or "backrest" in words or from_seat) if not to_seat else True
+        ), words
+        assert "sit up" not in words or not from_seat, "nobody sits up who sits"
+        assert ("dizzy" in words) == ((to_seat and position != "leaning") or (to_seat and not from_seat)), words
+        assert ("Lower the backrest" in words) == (before == "half_reclined" and not to_seat), words
 
 
 def test_who_is_seated_sits_for_what_is_worked_on():
-    assert "couch's edge" in settled("seated", {"lower_leg"}, alone=False)
+    assert "edge of the couch" in settled("seated", {"lower_leg"}, alone=False)
     assert "back free" in settled("seated", {"trunk"}, alone=False)
     assert "chair" in settled("seated", {"foot"}, alone=True)
 

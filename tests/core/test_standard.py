@@ -191,7 +191,7 @@ def test_no_build_inside_the_measures_fails(asset, facts):
 def test_a_key_that_stands_twice_is_an_error(tmp_path):
     twice = tmp_path / "twice.yaml"
     twice.write_text("- {id: a}\n- id: b\n  name: one\n  name: two\n")
-    with pytest.raises(Exception, match=r"'name' stands twice[\s\S]*line 4"):
+    with pytest.raises(Exception, match=r"Duplicate key “name”[\s\S]*line 4"):
         read(twice)
 
 

@@ -4,11 +4,12 @@ from datetime import date, timedelta
 
 import pytest
 
-from acuthesis.core.follow.carry_over import _from_to, in_days, in_points
+from acuthesis.core.follow.carry_over import in_days, in_points
 from acuthesis.core.follow.episodes import EpisodeEntry, Rate, episodes_over, rate_ratio
-from acuthesis.core.follow.estimate import Estimate
 from acuthesis.core.follow.needed import needed
 from acuthesis.core.follow.told import episodes_told
+from acuthesis.core.message import message
+from tests.saying import said
 
 WEDNESDAY = date(2026, 3, 11)
 MARCH = {f"{day}": date(2026, 3, day) for day in range(1, 12)}
@@ -64,18 +65,22 @@ def over(episodes, days, began, today):
 
 def test_what_became_of_episodes_is_said_and_silence_is_no_good_week():
     kept = range(43)
-    fewer = over((1, 3, 6, 8, 11, 13, 25, 40), kept, 14, 42).sentence
+    fewer = said(over((1, 3, 6, 8, 11, 13, 25, 40), kept, 14, 42).sentence)
     assert (
-        fewer.startswith("Fewer: 3.0 a week before the first session, 0.5 since (16% of before")
-        and "left out" not in fewer
+        fewer.startswith("Fewer: 3.0 per week before the first session, 0.5 since (16% of the earlier rate")
+        and "not counted" not in fewer
     )
-    assert over((), kept, 14, 42).sentence == "No episode written down."
-    assert over((1, 20), kept, 14, 42).sentence.startswith("Not to be told yet: 0.5 a week before")
-    assert over((2,), range(3), 40, 3).sentence.startswith("1 episodes so far. To compare, a week of log before")
+    assert said(over((), kept, 14, 42).sentence) == "No episodes recorded."
+    assert said(over((1, 20), kept, 14, 42).sentence).startswith("Not clear yet: 0.5 per week before")
+    assert said(over((2,), range(3), 40, 3).sentence).startswith(
+        "1 episode so far. A comparison needs a week of entries before"
+    )
     more = over((3, *range(15, 43)), kept, 14, 42)
-    assert more.sentence.startswith("More: 0.5 a week before the first session, 6.8 since (13.5 times")
+    assert said(more.sentence).startswith("More: 0.5 per week before the first session, 6.8 since (13.5 times")
     gap = over((1, 3, 6, 8, 11, 13, 40), [*range(15), *range(38, 43)], 14, 42)
-    assert gap.sentence.endswith("Time without any entry is left out: it may have been good, or not written down.")
+    assert said(gap.sentence).endswith(
+        "Periods without entries are not counted: they may have been good, or not recorded."
+    )
     assert [(one.first, one.last) for one in gap.silent] == [(FIRST + timedelta(days=28), FIRST + timedelta(days=37))]
 
 
@@ -91,19 +96,20 @@ def test_how_many_more_ratings_is_said_with_a_plan():
     plans = {needed(scatter, 4, 3).more: needed(scatter, 4, 3) for scatter in (0.75, 0.8, 0.85, 0.9, 1.0, 1.2)}
     for more, plan in plans.items():
         if more == 0:
-            assert plan.enough and "could be told by now" in plan.plan
+            assert plan.enough and "enough ratings" in said(plan.plan)
             continue
         weeks = (more + 1) // 2
         assert plan.weeks == weeks and not plan.enough
-        assert plan.plan.endswith("Ask on Mondays and Thursdays for a week." if weeks == 1 else f"for {weeks} weeks.")
-        assert ("1 more is needed" if more == 1 else f"{more} more are needed") in plan.plan
+        words = said(plan.plan)
+        assert words.endswith("Ask on Mondays and Thursdays for a week." if weeks == 1 else f"for {weeks} weeks.")
+        assert ("1 more is needed" if more == 1 else f"{more} more are needed") in words
     assert len(plans) >= 3
 
 
 def test_points_days_and_ranges_in_words():
-    assert _from_to(Estimate(middle=0.1, low=-0.44, high=1.26)) == "−0.4 to 1.3"
-    assert [in_points(value) for value in (1.04, 2.0, 0.5)] == ["1 point", "2 points", "0.5 points"]
-    assert [in_days(value) for value in (0.04, 0.5, 1.0, 1.3, 3.4)] == [
+    assert said(message("end-of-interval", points=-0.4)) == "−0.4"
+    assert [said(in_points(value)) for value in (1.04, 2.0, 0.5)] == ["1 point", "2 points", "0.5 points"]
+    assert [said(in_days(value)) for value in (0.04, 0.5, 1.0, 1.3, 3.4)] == [
         "an hour",
         "12 hours",
         "a day",

@@ -110,16 +110,16 @@ def test_a_clock_that_was_set_back_takes_nothing_away():
 def test_a_sore_spot_gets_a_way_and_its_answer():
     sitting = at_gb21().does(Soreness, value=6)
     state, level = sitting.state, SCORE.stops[KEYS.index(GB21)].level
-    assert state.advice.text == "Sore 6. One level lighter, held for half a minute."
+    assert state.advice.text == "Sore 6. One level lighter, hold for half a minute."
     assert (state.loop.way, state.loop.at_s, state.records[GB21].level) == ("ease", 5, level - 1)
     assert state.second_looks == [GB21]
     sitting.does(Soreness, value=4, after=35)
     state = sitting.state
-    assert state.advice.text == "It eases: 6 to 4. Carry on as before."
+    assert state.advice.text == "Easing: 6 to 4. Carry on as before."
     assert (state.loop, state.records[GB21].level) == (None, level), "asked at the pressure of before, and so it stays"
     assert (state.records[GB21].soreness[-1].level, state.records[GB21].rounds[0].after) == (level, 4)
     sitting.does(Soreness, value=6)
-    assert sitting.state.advice.follows == "leave", "it grows at the same pressure"
+    assert sitting.state.advice.follows == "leave", "More sore at the same pressure"
     assert sitting.state.second_looks == []
     with pytest.raises(NotAllowed, match="left for today"):
         _ = sitting.does(StartStop, key=GB21).state
@@ -164,7 +164,7 @@ def test_trying_ends_after_two_rounds_and_once_firmer_where_a_school_does_so():
         ways.append(state.loop.way if state.loop else None)
         levels.append(state.records[GB21].level)
     assert (ways, levels) == (["ease", "rim", "firm", None], [level, level + 1, level])
-    assert state.advice.text.startswith("Twice is enough") and state.second_looks == [GB21]
+    assert state.advice.text.startswith("Two rounds are enough") and state.second_looks == [GB21]
     plain = sore_at({}, 6).does(Soreness, value=6, after=40).does(Soreness, value=6, after=40)
     assert plain.state.loop is None and [one.taken for one in plain.state.records[GB21].rounds] == ["ease", "rim"]
     held = sore_at({"ceiling": level}, 6, {"sore": SoreWay(firm=True)})
@@ -204,7 +204,7 @@ def test_a_reaction_that_keeps_coming_makes_the_rest_lighter_once_and_one_key_ta
         sitting.does(StartStop, key=key).does(Reacted, reaction="bracing")
     state = sitting.state
     planned = {stop.key: stop.level for stop in SCORE.stops}
-    assert "Bracing at 3 stops: everything still to come is one level lighter." in state.advice.text
+    assert "Bracing at 3 stops: all remaining stops are one level lighter." in state.advice.text
     to_come = [key for key, one in state.records.items() if not one.started]
     assert to_come and all(state.records[key].level == max(planned[key] - 1, 1) for key in to_come)
     sitting.does(StartStop, key=pressed[3]).does(Reacted, reaction="bracing")
@@ -258,7 +258,7 @@ def test_some_reactions_stop_everything_at_once(reaction):
     sitting = at_gb21().does(Reacted, reaction=reaction)
     assert sitting.state.status == "stopped"
     assert sitting.state.advice.follows == "stop_session"
-    with pytest.raises(NotAllowed, match="after the treatment ended"):
+    with pytest.raises(NotAllowed, match="after the session ended"):
         _ = sitting.does(Pause).state
 
 
@@ -319,11 +319,11 @@ def test_the_last_may_be_taken_back_even_the_end_but_nothing_before_new_limits()
     sitting = at_gb21().does(Soreness, value=9).does(End, reason="stopped")
     state = sitting.does(Undo, of=sitting.events[-1].id).state
     assert (state.status, state.current) == ("running", GB21)
-    assert state.advice.text == "Taken back: the end of the treatment (stopped)."
-    with pytest.raises(NotAllowed, match="only the last thing"):
+    assert state.advice.text == "Undone: the end of the session (stopped)."
+    with pytest.raises(NotAllowed, match="only the last entry"):
         _ = sitting.does(Undo, of=sitting.events[1].id).state
     limited = at_gb21().does(NewLimits, ceilings={GB21: Ceiling(ceiling=1, reasons=("New.",))})
-    with pytest.raises(NotAllowed, match="only the last thing"):
+    with pytest.raises(NotAllowed, match="only the last entry"):
         _ = limited.does(Undo, of=limited.events[1].id).state
 
 
@@ -383,7 +383,7 @@ def test_notes_times_breath_and_signs_are_kept_with_their_stop():
     ]
     assert (state.breath_s, state.records[GB21].signs, state.records[GB21].active_s) == (6.5, ["pulse"], 75)
     assert state.status == "finished"
-    with pytest.raises(NotAllowed, match="after the treatment ended"):
+    with pytest.raises(NotAllowed, match="after the session ended"):
         _ = sitting.does(Soreness, value=3).state
 
 
@@ -412,7 +412,7 @@ def test_what_is_told_late_is_booked_where_it_was_said_and_moves_nothing_of_the_
 
 def test_who_lies_there_asks_for_less_and_it_is_said():
     sitting = at_gb21().does(SetLevel, level=2).does(SetLevel, level=1, by="person")
-    assert sitting.state.advice.text == "They ask for less: level 1."
+    assert sitting.state.advice.text == "They want less: level 1."
     assert "this is the lightest" in sitting.does(SetLevel, level=1, by="person").state.advice.text
 
 
@@ -472,13 +472,13 @@ def test_the_ceiling_holds_while_treating():
 
 def test_events_out_of_order_are_refused_with_a_reason():
     begin, start = at_gb21().events
-    with pytest.raises(NotAllowed, match="before the treatment began"):
+    with pytest.raises(NotAllowed, match="before the session started"):
         fold([start])
-    with pytest.raises(NotAllowed, match="has begun already"):
+    with pytest.raises(NotAllowed, match="has already started"):
         fold([begin, Begin(id=uuid.uuid4(), at=BEGAN, score=SCORE)])
     with pytest.raises(NotAllowed, match="before a stop was started"):
         fold([begin, Soreness(id=uuid.uuid4(), at=BEGAN, value=3)])
-    with pytest.raises(UnknownId, match="no stop 'SP99-1'"):
+    with pytest.raises(UnknownId, match="no stop “SP99-1”"):
         fold([begin, StartStop(id=uuid.uuid4(), at=BEGAN, key="SP99-1")])
     stopped = compose(
         ComposeRequest(complaints=[ComplaintNow(id="poor_sleep")]), parse_screening({"red_flags": ["chest_pain"]})

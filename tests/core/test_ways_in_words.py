@@ -34,7 +34,8 @@ def test_fingers_laid_down_add_up_to_the_count_the_widest_first(cun):
 
 
 @pytest.mark.parametrize(
-    ("cun", "words"), [(1, "one thumb's width"), (3, "four fingers"), (5, "four fingers and three fingers")]
+    ("cun", "words"),
+    [(1, "one thumb width"), (3, "four finger widths"), (5, "four finger widths and three finger widths")],
 )
 def test_the_hand_measures_of_the_tradition(cun, words):
     assert spans_in_words(spans_for(cun)) == words
@@ -92,15 +93,14 @@ def test_steps_are_sentences_and_end_with_what_to_feel_and_how_to_press():
             id,
             located.steps,
         )
-        assert located.steps[-2].startswith("Feel: ") and located.steps[-1].startswith("Press "), id
+        assert located.steps[-2].startswith("Under the finger: ") and located.steps[-1].startswith("Press "), id
         assert len(located.step_landmarks) == len(located.steps), id
 
 
 def test_centimetres_in_the_steps_are_those_of_this_person():
-    """What is said to be gone is the count in the parts of the stretch that is named, to the tenth of a centimetre."""
+    """The distance given is the cun of the segment that is named, to the tenth of a centimetre."""
     told = re.compile(
-        r"([\d.]+) cm (?:toward|straight|outward)[^:]*: ([\d.]+) of the ([\d.]+) parts of the "
-        r"[^(]*\(([\d.]+) cm on this person\)"
+        r"Go ([\d.]+) cm \(([\d.]+) cun\) [^.]*\. The [^.]* is ([\d.]+) cun, ([\d.]+) cm on this person\."
     )
     seen = 0
     for id, located in LOCATED.items():

@@ -64,7 +64,7 @@ def test_who_is_pale_or_not_breathing_is_laid_before_anything_that_takes_time():
         "About to faint. Take your hands off. Lay them on the left side, legs raised a little."
     )
     assert said(tree().outcomes["fit"], helped("nothing known")).endswith(
-        "When it is over: Turn them on the side, head tilted back, mouth down."
+        "When it is over: Turn them onto their side, head tilted back, mouth facing down."
     )
 
 
@@ -118,7 +118,7 @@ def test_chest_presses_fit_a_child_and_a_late_pregnancy():
     }
     assert "five breaths first" in laid["child"].lay["pressing"] and laid["child"].who == "A child"
     assert "womb to the left" in laid["late"].lay["pressing"]
-    assert laid["early"].lay["pressing"] == laid["man"].lay["pressing"] == "On the back on the floor."
+    assert laid["early"].lay["pressing"] == laid["man"].lay["pressing"] == "Lay them on their back on the floor."
     assert laid["man"].who == "An adult"
 
 
@@ -129,24 +129,24 @@ def test_what_was_opened_by_mistake_is_closed_and_stays_in_the_record():
     told = write_up([], account(closed, SCORE), closed).done
     assert "wrong" not in told
     again = sitting.does(Wrong, step="", answer="begun").state
-    assert "not found out what" in write_up([], account(again, SCORE), again).done
+    assert "no cause was identified" in write_up([], account(again, SCORE), again).done
 
 
 def test_a_question_that_nobody_asks_is_refused_and_a_second_look_into_it_can_be_taken():
     sitting = Sitting().does(StartStop, key=GB21).does(Wrong, step="weather", answer="yes")
-    with pytest.raises(UnknownId, match="'weather' is not asked"):
+    with pytest.raises(UnknownId, match="“weather” is not asked"):
         _ = sitting.state
     again = Sitting().does(StartStop, key=GB21).does(Wrong, answer="begun").does(Wrong, answer="begun")
     assert [step.answer for step in again.state.wrong] == ["begun", "begun"]
-    assert "not found out what" in write_up([], account(again.state, SCORE), again.state).done
+    assert "no cause was identified" in write_up([], account(again.state, SCORE), again.state).done
 
 
 @pytest.mark.parametrize(
     ("who", "reaction", "says"),
     [
-        ({}, "faint", "Lay them flat, legs up."),
+        ({}, "faint", "Lay them flat and raise their legs."),
         ({"pregnancy_weeks": 30}, "faint", "on the left side"),
-        ({"pregnancy_weeks": 30}, "fit", "on the left side"),
+        ({"pregnancy_weeks": 30}, "fit", "onto the left side"),
         ({"heart_failure": True}, "dizzy", "Sit them up"),
         ({"breathless_on_effort": True}, "faint", "Sit them up"),
         ({"pregnancy_weeks": 30}, "breathless", "Sit them up, leaning forward"),

@@ -26,7 +26,7 @@ def test_shipped_words_are_whole_neutral_and_placed(kind):
 def test_lists_that_are_empty_leave_no_heading_and_no_gap():
     bare = EXAMPLE.model_copy(update={"home": (), "noticed": (), "screening": (), "note": "", "asked_of_you": ""})
     text = filled_in(shipped("doctor"), bare)
-    assert "What was noticed" not in text and "At home" not in text and "What I ask" not in text
+    assert "Observations" not in text and "at home" not in text and "My request" not in text
     assert "No concerns were reported." in text
     assert "\n\n\n" not in text
 
@@ -52,9 +52,9 @@ def test_lists_that_are_empty_leave_no_heading_and_no_gap():
             "too deep",
         ),
         ("{% if person %}", "Line 1"),
-        ("{% for a in note %}x{% endfor %}", "a loop goes over a list"),
-        ("{% for a in courses %}{% for b in a.name %}x{% endfor %}{% endfor %}", "a loop goes over a list"),
-        ("{% for a in (note ~ note) %}x{% endfor %}", "a loop goes over a list"),
+        ("{% for a in note %}x{% endfor %}", "a loop needs a list"),
+        ("{% for a in courses %}{% for b in a.name %}x{% endfor %}{% endfor %}", "a loop needs a list"),
+        ("{% for a in (note ~ note) %}x{% endfor %}", "a loop needs a list"),
     ],
 )
 def test_a_template_reaches_nothing_but_what_letters_tell(body, says):
@@ -67,7 +67,7 @@ def test_a_letter_that_grows_without_end_is_stopped_before_it_fills_the_memory()
     body = "{% for a in screening %}{% for b in noticed %}" + "x" * 11_000 + "{% endfor %}{% endfor %}"
     long = EXAMPLE.model_copy(update={"screening": ("a",) * 200, "noticed": ("b",) * 200})
     tracemalloc.start()
-    with pytest.raises(CoreError, match="longer than 60000 letters"):
+    with pytest.raises(CoreError, match="longer than 60000 characters"):
         filled_in(body, long)
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()

@@ -178,9 +178,14 @@ def test_a_score_of_any_school_is_one_page_for_the_table():
     for school, minutes in (("channel_acupressure", 45), ("foot_hand_reflex", 45), ("quiet_holding", 90)):
         complaints = [ComplaintNow(id="neck_shoulder_ache", rating=7, side="right")]
         score = compose(ComposeRequest(complaints=complaints, minutes=minutes, school=school), Screening())
-        where = {stop.id: "three of thirteen parts above the inner ankle bone" for stop in score.stops}
+        where = {stop.id: "3 of 13 cun above the inner ankle bone" for stop in score.stops}
         pdf = score_pdf(
-            "Tamsin", "The prop van", BEGAN, score, where, ["Blood thinner: no more than level 2, no stick"]
+            "Tamsin",
+            "The prop van",
+            BEGAN,
+            score,
+            where,
+            ["Blood-thinning medicine: level 2 at most, no pressing stick"],
         )
         assert pages(pdf) == 1, school
 

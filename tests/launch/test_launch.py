@@ -110,7 +110,7 @@ def test_status_of_nothing(workshop, capsys):
 
 def test_where_there_are_two_a_command_must_be_told_which(workshop):
     for command in (backup.dump, backup.restore):
-        with pytest.raises(CannotGoOn, match=r"there is no such file|there is nothing here yet"):
+        with pytest.raises(CannotGoOn, match=r"there is no such file|Nothing is set up yet"):
             command(["all.dump"])
     for home in (homes.demo(), homes.practice()):
         home.folder.mkdir(exist_ok=True)
