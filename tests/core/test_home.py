@@ -140,7 +140,7 @@ def test_a_place_is_chosen_only_where_it_may_be_pressed():
         home_plan(["poor_sleep"], Screening(), HomeWish(position="supine", places=("KI1",)))
     with pytest.raises(UnknownId, match="XX9"):
         home_plan(["poor_sleep"], Screening(), HomeWish(places=("XX9",)))
-    with pytest.raises(NotAllowed, match="on the back"):
+    with pytest.raises(NotAllowed, match="lying flat"):
         home_plan(["poor_sleep"], parse_screening({"pregnancy_weeks": 30}), HomeWish(position="supine"))
 
 
