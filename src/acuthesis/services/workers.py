@@ -27,7 +27,7 @@ from acuthesis.settings import settings
 
 P = ParamSpec("P")
 R = TypeVar("R")
-NICE = 15  # on a busy machine whoever waits for something small comes first
+NICE = 5  # on a busy machine whoever waits for something small comes first, but a printed page still comes in seconds
 LOOKS_S = 2.0  # how often a worker looks whether its server is still there
 
 
