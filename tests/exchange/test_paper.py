@@ -32,9 +32,10 @@ from acuthesis.exchange.home_calendar import home_calendar
 from acuthesis.exchange.home_paper import HomePaper, home_pdf
 from acuthesis.exchange.pdf import score_pdf
 from acuthesis.exchange.render import SHIPPED, _fetcher, shipped
-from acuthesis.exchange.score_svg import score_svg
+from acuthesis.exchange.score_svg import score_svgs
 from acuthesis.settings import settings
 from acuthesis.stand_ins.hands import play
+from acuthesis.words.reader import english
 from tests.tiers import some
 
 SCORE = compose(
@@ -46,6 +47,10 @@ SCORE = compose(
 BEGAN = datetime(2026, 11, 25, 9, tzinfo=UTC)
 
 
+def drawn_score(score, records=None):
+    return "".join(score_svgs(score, english(), records))
+
+
 @pytest.fixture(scope="module")
 def body():
     facts = BodyFacts(height_cm=170, measures_cm={"lower_leg_inner": 36}, fingers=Fingers(four_fingers=7.0))
@@ -53,11 +58,11 @@ def body():
 
 
 def test_the_printed_score_has_a_block_a_side_and_a_bar_a_turn():
-    svg = score_svg(SCORE)
+    svg = drawn_score(SCORE)
     blocks = sum(2 if stop.side == "both" else 1 for stop in SCORE.stops)
     assert svg.count('fill="#e2e3e0"') == blocks
     turns = sum(before.position != after.position for before, after in pairwise(SCORE.stops))
-    assert svg.count('stroke-width="2.5"') == turns >= position_changes(SCORE.stops) >= 1
+    assert svg.count('class="turn"') == turns >= position_changes(SCORE.stops) >= 1
     for stop in SCORE.stops:
         assert stop.kind not in PRESSED or short_id(stop.id) in svg
 
@@ -65,7 +70,7 @@ def test_the_printed_score_has_a_block_a_side_and_a_bar_a_turn():
 def test_a_muted_stop_is_not_printed():
     muted = SCORE.stops[1].model_copy(update={"muted": True})
     rest = SCORE.model_copy(update={"stops": (SCORE.stops[0], muted, *SCORE.stops[2:])})
-    assert score_svg(SCORE).count("<path transform") - score_svg(rest).count("<path transform") == (
+    assert drawn_score(SCORE).count("<path transform") - drawn_score(rest).count("<path transform") == (
         2 if muted.side == "both" else 1
     )
 
@@ -75,7 +80,7 @@ def test_higher_levels_are_taller():
     heights = []
     for level in (1, 2, 3):
         one = SCORE.model_copy(update={"stops": (stop.model_copy(update={"level": level, "dose": Hold(seconds=45)}),)})
-        heights.append(float(re.search(r"M0 0V-([\d.]+)H", score_svg(one)).group(1)))
+        heights.append(float(re.search(r"M0 0V-([\d.]+)H", drawn_score(one)).group(1)))
     assert heights == sorted(set(heights))
 
 
@@ -83,8 +88,8 @@ def test_what_was_felt_stands_under_its_block():
     sore = SCORE.stops[2].id
     treatment = fold(play(SCORE, BEGAN, {sore: 7}, random.Random(3)))
     record = treatment.records[f"{sore}-1"]
-    assert f"7→{record.soreness[-1].value}" in score_svg(SCORE, treatment.records)
-    assert "→" not in score_svg(SCORE)
+    assert f"7→{record.soreness[-1].value}" in drawn_score(SCORE, treatment.records)
+    assert "→" not in drawn_score(SCORE)
 
 
 def test_a_plate_carries_a_tick_for_every_cun_and_bars_to_scale(body):

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from fluent.syntax import ast as fluent
 from fluent.syntax.visitor import Visitor
+from jinja2 import Environment, nodes
 
 from acuthesis.core.message import NOTHING, Message, content, day, either, in_turn, message, verbatim
 from acuthesis.words.catalogue import LANGUAGES, entries
@@ -15,7 +16,7 @@ from acuthesis.words.reader import RESERVED, MissingWords
 from tests.saying import said
 
 SOURCE = Path(__file__).parents[2] / "src" / "acuthesis"
-MADE_OF_PARTS = ("side-",)  # codes that are put together from a value
+MADE_OF_PARTS = ("side-", "paper-record-")  # codes that are put together from a value
 
 
 class Named(Visitor):
@@ -45,7 +46,7 @@ def calls() -> Iterator[tuple[str, str, set[str] | None]]:
         for node in ast.walk(ast.parse(path.read_text())):
             if not (isinstance(node, ast.Call) and getattr(node.func, "id", "") == "message" and node.args):
                 continue
-            codes = [one.value for one in ast.walk(node.args[0]) if isinstance(one, ast.Constant)]
+            codes = [one.value for one in ast.walk(node.args[0]) if isinstance(one, ast.Constant) and one.value != 0]
             given: set[str] | None = set()
             for keyword in node.keywords:
                 if keyword.arg is not None and given is not None:
@@ -58,11 +59,23 @@ def calls() -> Iterator[tuple[str, str, set[str] | None]]:
                 yield f"{path.name}:{node.lineno}", str(code), given
 
 
-CALLS = list(calls())
+def printed() -> Iterator[tuple[str, str, set[str] | None]]:
+    """Each `say("code", …)` of the papers' templates, likewise."""
+    for path in sorted((SOURCE / "exchange" / "templates").glob("*.html")):
+        for call in Environment(autoescape=True).parse(path.read_text()).find_all(nodes.Call):
+            if not (isinstance(call.node, nodes.Name) and call.node.name == "say"):
+                continue
+            said = call.args[0]
+            for one in [said] if isinstance(said, nodes.Const) else said.find_all(nodes.Const):
+                if isinstance(one.value, str) and re.fullmatch(r"[a-z]+(-[a-z]+)+-?", one.value):
+                    yield f"{path.name}:{call.lineno}", one.value, {keyword.key for keyword in call.kwargs}
+
+
+CALLS = [*calls(), *printed()]
 
 
 def test_every_code_is_in_the_catalogue_and_given_what_it_names():
-    assert len(CALLS) > 70
+    assert len(CALLS) > 130
     for where, code, given in CALLS:
         if code in RESERVED or code in MADE_OF_PARTS:
             continue

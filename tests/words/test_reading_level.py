@@ -5,11 +5,12 @@ from pathlib import Path
 
 import pytest
 import textstat
+from fluent.syntax.ast import TextElement
 
 from acuthesis.core.compose.home import words as home_words
 from acuthesis.core.safety.screening import questions
-from acuthesis.exchange.render import WORDS
 from acuthesis.services.people.file import CONSENTS
+from acuthesis.words.catalogue import entries
 
 ROOT = Path(__file__).parents[2]
 GRADE = 8.0
@@ -39,10 +40,21 @@ def paper(name: str) -> list[str]:
     return [" ".join(text.split()) for text in re.findall(r"[A-Z][^.?!\n]{15,}[.?!]", bare)]
 
 
+def messages(begin: str) -> list[str]:
+    """Messages of the catalogue whose codes begin so, without their values."""
+    patterns = [entry.value for id, entry in entries("en").items() if id.startswith(begin) and entry.value]
+    return [" ".join(one.value for one in found.elements if isinstance(one, TextElement)) for found in patterns]
+
+
 CLIENT_TEXTS = {
     "diary": pages("diary") + pages("say"),
-    "home sheet": [*paper("home.html"), *home_words.HOW_HARD.values(), *home_words.NOT_WHEN, WORDS],
-    "summary": [*paper("letters/summary.txt"), WORDS],
+    "home sheet": [
+        *messages("paper-home"),
+        *home_words.HOW_HARD.values(),
+        *home_words.NOT_WHEN,
+        *messages("paper-care"),
+    ],
+    "summary": [*paper("letters/summary.txt"), *messages("paper-care")],
     "consents": list(CONSENTS.values()),
     "what to do": [question.at_home or question.say for question in questions().values() if question.say],
 }

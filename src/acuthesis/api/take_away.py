@@ -1,6 +1,7 @@
 """Downloads: the visit and plates as PDF, and a person's whole record as JSON, export and import."""
 
 import uuid
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Response
@@ -9,18 +10,20 @@ from acuthesis.api.access import SignedIn
 from acuthesis.api.concurrency import printing_turn
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.files import file
+from acuthesis.api.spoken import current_reader
 from acuthesis.core.atlas.drawing.plates import FACINGS, PARTS
 from acuthesis.core.atlas.entries import catalogue
 from acuthesis.core.atlas.entries.catalogue import Entry, part_of
 from acuthesis.core.atlas.entries.groups import GROUPS, group_of
 from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.body.figure import Side
-from acuthesis.core.compose.score.score import PRESSED, Score
+from acuthesis.core.compose.score.score import PRESSED, Score, Stop
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import limit_strip
-from acuthesis.core.safety.touching import sides_of
+from acuthesis.core.safety.touching import StopSide, sides_of
 from acuthesis.exchange.drawn import DrawnPlace
-from acuthesis.exchange.pdf import Aside, PlateRow, RatedComplaint, VisitPaper, plates_pdf, score_pdf, visit_pdf
+from acuthesis.exchange.pdf import Added, Aside, PlateRow, RatedComplaint, VisitPaper, plates_pdf, score_pdf, visit_pdf
 from acuthesis.exchange.record import PersonRecord
 from acuthesis.services import workers
 from acuthesis.services.body.locating import located_for
@@ -28,10 +31,12 @@ from acuthesis.services.body.plates import plates_of
 from acuthesis.services.people.record_export import export_person
 from acuthesis.services.people.record_import import import_person
 from acuthesis.services.ratings.outcomes import outcomes_of
+from acuthesis.services.request.columns import age_on
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.services.request.person_view import PersonOut, person_out
 from acuthesis.services.visit.treatment import disputed_of
+from acuthesis.services.visit.write_up import record_of
 from acuthesis.store import access, treatments, visits
 from acuthesis.store.model import VisitRow
 
@@ -39,11 +44,26 @@ router = APIRouter(route_class=StrictRoute, tags=["take away"])
 PDF: dict[int | str, dict[str, object]] = {200: {"content": {"application/pdf": {}}}}
 
 
-def _drawn(here: Here, known: Known, id: str, side: Side) -> DrawnPlace:
-    found, target, ready = located_for(here, known, id, side)
-    # Plates of a write-up are small, and bars of finger widths on them could not be read.
-    found = found.model_copy(update={"fingers": []})
-    return DrawnPlace(found, ready.plate(found, part_of(target)))
+def _drawn(here: Here, known: Known, stops: Sequence[Stop]) -> list[DrawnPlace]:
+    """Each place that is pressed, once, on a side on which it is pressed."""
+    sides: dict[str, list[StopSide]] = {}
+    for stop in stops:
+        own = sides.setdefault(stop.id, [])
+        own += [side for side in (sides_of(stop.side) if stop.side == "both" else [stop.side]) if side not in own]
+    drawn = []
+    for id, pressed in sides.items():
+        found, target, ready = located_for(here, known, id, sides_of(pressed[0])[0])
+        plate = ready.plate_on_paper(found, part_of(target))
+        drawn.append(DrawnPlace(found, plate.svg, plate.landmarks, _sides_in_words(pressed)))
+    return drawn
+
+
+def _sides_in_words(pressed: Sequence[StopSide]) -> str:
+    say = current_reader().say
+    if len(pressed) > 1:
+        both, shown = say(message("paper-left-and-right")), say(message(f"side-{pressed[0]}"))
+        return say(message("paper-shown-on", sides=both, shown=shown))
+    return "" if pressed[0] == "midline" else say(message(f"side-{pressed[0]}"))
 
 
 def _rated(here: Here, known: Known, row: VisitRow) -> list[RatedComplaint]:
@@ -74,27 +94,36 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     row = visits.visit(here.db, visit_id)
     if row.score is None:
         raise CoreError("This visit has no score yet, so there is nothing to print.", where="visit_id")
-    known = here.person(row.person_id)
+    known, record = here.person(row.person_id), record_of(here, visit_id)
     here.audit(known.id, "visit printed")
     held_by = access.practitioner(here.db, row.practitioner_id)
+    starts_at = here.local(row.starts_at)
     paper = VisitPaper(
         person=f"{known.row.given_name} {known.row.family_name}".strip(),
+        born=known.row.born,
+        age=age_on(known.row.born, starts_at.date()),
         practice=here.practice.name,
         practitioner=held_by.name,
-        starts_at=here.local(row.starts_at),
+        starts_at=starts_at,
         limits=limit_strip(known.screening, on_paper=True),
         score=Score.model_validate(row.score),
         treatment=treatments.treatment(here.db, row.id),
+        stops=record.stops,
         rated=_rated(here, known, row),
+        record=record.written or record.begun,
+        closed_at=None if record.closed_at is None else here.local(record.closed_at),
+        closed_by=record.closed_by,
+        addenda=[Added(here.local(one.added_at), one.added_by, one.said) for one in record.addenda],
         asides=[
             Aside(here.local(one.at), one.words, one.reason, one.note)
             for one in disputed_of(here, row)
             if one.settled != "set_aside"
         ],
+        back_on=None if record.next is None else here.day_of(record.next.starts_at),
     )
     pressed = [stop for stop in paper.score.stops if stop.kind in PRESSED and not stop.muted]
     _ready_to_draw(here, known)
-    drawn = [_drawn(here, known, stop.id, sides_of(stop.side)[0]) for stop in pressed]
+    drawn = _drawn(here, known, pressed)
     return file(workers.printing.run(visit_pdf, paper, drawn), "application/pdf", "visit.pdf")
 
 

@@ -144,9 +144,13 @@ def either(things: "Sequence[Message | str]") -> Message:
     return message("either", things=tuple(things))
 
 
-def day(on: date, style: Literal["long", "short"] = "long") -> Message:
-    """A day; `short` without its year."""
-    return message("day", on=on.isoformat(), style=style)
+DayStyle = Literal["long", "short", "weekday", "short-month", "weekday-short"]
+
+
+def day(on: date, style: DayStyle = "long") -> Message:
+    """A day with month and year; `short` without its year, `weekday` with its name and without the year, `short-month`
+    as narrow as a column of a table, `weekday-short` the name alone."""
+    return message("day", on=f"{on:%Y-%m-%d}", style=style)
 
 
 NOTHING = verbatim("")

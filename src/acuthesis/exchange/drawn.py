@@ -8,10 +8,15 @@ from acuthesis.core.atlas.locating.locate import Located
 
 @dataclass(frozen=True)
 class DrawnPlace:
-    """A located point or area with its drawing (SVG)."""
+    """A located point or area with its drawing (SVG).
+
+    `landmarks`: what the letters in the drawing stand for, from a on; `sides`: where it was pressed, in words.
+    """
 
     located: Located
     svg: str
+    landmarks: tuple[str, ...] = ()
+    sides: str = ""
 
 
 def named(drawings: Iterable[str]) -> dict[str, str]:

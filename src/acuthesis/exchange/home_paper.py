@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from datetime import date, timedelta
 
+from acuthesis.core.atlas.locating.locate import Located
 from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.exchange.drawn import DrawnPlace, named
 from acuthesis.exchange.render import render
@@ -39,13 +40,16 @@ class HomePaper:
 def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = False) -> bytes:
     """The sheet with a drawing of each place; a plan without places says that nothing is pressed for now."""
     plan = paper.plan
-    places = [(place, drawn[place.id], _sets_of(plan, place.id)) for place in plan.places]
+    places = [
+        (place, drawn[place.id].located, _finding(drawn[place.id].located), _sets_of(plan, place.id))
+        for place in plan.places
+    ]
     start = max(paper.on, paper.first_day)
     return render(
         "home.html",
         sizes=LARGE if large else USUAL,
         most_pages=2 if large else 1,  # whoever needs large print is not helped by small print on one page
-        drawings=named(one.svg for _, one, _ in places),
+        drawings=named(drawn[place.id].svg for place in plan.places),
         **{field.name: getattr(paper, field.name) for field in fields(paper)},
         large=large,
         places=places,
@@ -53,6 +57,12 @@ def home_pdf(paper: HomePaper, drawn: Mapping[str, DrawnPlace], large: bool = Fa
         position=POSITIONS[plan.position],
         times=TIMES.get(plan.times_a_day, f"{plan.times_a_day} times a day"),
     )
+
+
+def _finding(located: Located) -> list[str]:
+    """The steps in which a landmark is found. Those that count in cun are left out: somebody at home has a ruler and
+    their own fingers."""
+    return [step for step, mark in zip(located.steps, located.step_landmarks, strict=True) if mark is not None]
 
 
 def _sets_of(plan: HomePlan, id: str) -> str:

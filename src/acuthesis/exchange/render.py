@@ -7,15 +7,13 @@ from typing import Any
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
+from acuthesis.core.message import Message, day, message
 from acuthesis.core.words import short_id
 from acuthesis.words.reader import english
 
-TEMPLATES = Path(__file__).parent / "templates"
+TEMPLATES, FONTS = Path(__file__).parent / "templates", Path(__file__).parent / "fonts"
+MEDIA_TYPES = {".css": "text/css", ".ttf": "font/ttf"}
 SHIPPED = "file:///shipped/"  # where papers think they lie; nothing is read under this name but what `shipped` gives
-WORDS = (
-    "This supports care and does not replace it; it is not a diagnosis. If in doubt, ask a doctor. "
-    "Stop and get help if you have chest pain, sudden weakness, the worst headache of your life, or a hot swollen calf."
-)
 
 
 @lru_cache
@@ -27,8 +25,27 @@ def _templates() -> Environment:
         undefined=StrictUndefined,  # a paper with a gap in it must not be printed
     )
     environment.filters["short"] = short_id
-    environment.filters["say"] = english().say
     return environment
+
+
+def _say(said: Message | str, **values: Any) -> str:
+    """The words of a message, or of a code with its values."""
+    return english().say(said if isinstance(said, Message) else message(said, **values))
+
+
+def _clock(seconds: float) -> str:
+    """Minutes and seconds of a session."""
+    return f"{int(seconds) // 60}:{int(seconds) % 60:02d}"
+
+
+# What every template may call: words, days and times as the reader writes them.
+_SPEECH: dict[str, Any] = {
+    "language": english().language,
+    "say": _say,
+    "day": lambda on, style="long": english().say(day(on, style)),
+    "time": lambda at: english().time(at),
+    "clock": _clock,
+}
 
 
 def render(
@@ -47,7 +64,7 @@ def render(
     from weasyprint import HTML
 
     for size in sizes:
-        html = _templates().get_template(template).render(words=WORDS, size=size, **values)
+        html = _templates().get_template(template).render(_SPEECH | {"size": size} | values)
         document = HTML(string=html, base_url=SHIPPED, url_fetcher=_fetcher(drawings or {})).render()
         if len(document.pages) <= most_pages:
             break
@@ -55,9 +72,10 @@ def render(
 
 
 def shipped(url: str) -> bytes:
-    """A style sheet that lies beside the templates, by its name. Raises: ValueError for anything else."""
-    wanted = TEMPLATES / url.removeprefix(SHIPPED)
-    if not url.startswith(SHIPPED) or wanted.parent != TEMPLATES or wanted.suffix != ".css" or not wanted.is_file():
+    """A style sheet that lies beside the templates, or a font, by its name. Raises: ValueError for anything else."""
+    wanted = (FONTS if url.endswith(".ttf") else TEMPLATES) / url.removeprefix(SHIPPED)
+    lies_here = wanted.parent in (FONTS, TEMPLATES) and wanted.suffix in MEDIA_TYPES and wanted.is_file()
+    if not url.startswith(SHIPPED) or not lies_here:
         raise ValueError(f"papers do not load {url[:80]}")
     return wanted.read_bytes()
 
@@ -72,6 +90,6 @@ def _fetcher(drawings: Mapping[str, str]) -> Any:
             name = url.removeprefix(SHIPPED)
             if name in drawings:
                 return URLFetcherResponse(url, drawings[name].encode(), {"Content-Type": "image/svg+xml"})
-            return URLFetcherResponse(url, shipped(url), {"Content-Type": "text/css"})
+            return URLFetcherResponse(url, shipped(url), {"Content-Type": MEDIA_TYPES[Path(url).suffix]})
 
     return Shipped(fail_on_errors=True)

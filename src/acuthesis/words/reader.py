@@ -1,17 +1,20 @@
 """Says messages in a language."""
 
 from collections.abc import Callable
-from datetime import date
+from datetime import date, datetime
 from functools import lru_cache
 from typing import Any, Literal
 
-from babel.dates import format_date
+from babel.dates import format_skeleton, format_time
 from babel.lists import format_list
 from babel.numbers import format_decimal
 from fluent.runtime.types import fluent_number
 
 from acuthesis.core.message import Message
 from acuthesis.words.catalogue import LOCALES, bundle
+
+# The parts of a day by its style, as Unicode names them; their order is the locale's.
+DAY_PARTS = {"long": "yMMMMd", "short": "MMMMd", "weekday": "MMMMEEEEd", "short-month": "MMMd", "weekday-short": "E"}
 
 
 class MissingWords(LookupError):
@@ -41,6 +44,10 @@ class Reader:
         if errors:
             raise MissingWords(f"{said.code}: {errors[0]}")
         return str(words)
+
+    def time(self, at: datetime) -> str:
+        """The time of day of a moment, by the clock that it stands on."""
+        return format_time(at, "short", tzinfo=at.tzinfo, locale=self._locale)
 
     def _value(self, value: Any) -> Any:
         match value:
@@ -72,8 +79,8 @@ class Reader:
         return format_list(things, style=style, locale=self._locale)
 
     def _day(self, said: Message) -> str:
-        style = "d MMMM" if said.values.get("style") == "short" else "d MMMM y"
-        return format_date(date.fromisoformat(said.values["on"]), style, locale=self._locale)
+        parts = DAY_PARTS[said.values.get("style", "long")]
+        return format_skeleton(parts, date.fromisoformat(said.values["on"]), locale=self._locale)
 
     def _signed(self, said: Message) -> str:
         points = said.values["points"]

@@ -1,8 +1,9 @@
-"""Casts rays at the skin and finds its nearest place, with libigl (Embree for the rays, a box tree for nearness)."""
+"""Casts rays at the skin (Embree, through embreex) and finds its nearest place (a box tree, libigl)."""
 
 import igl
 import numpy as np
-from igl.embree import EmbreeIntersector
+from embreex.mesh_construction import TriangleMesh
+from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
 Vectors = NDArray[np.float64]
@@ -27,22 +28,21 @@ class SkinRays:
         # The ray caster counts in single precision: the body is moved to the origin to keep a micrometre of it, and
         # where a ray meets the triangle that was found is worked out in double precision.
         self._origin = self._vertices.min(axis=0)
-        self._caster = EmbreeIntersector()
-        self._caster.init((self._vertices - self._origin).astype(np.float32), self._triangles.astype(np.int32))
+        self._caster = EmbreeScene()
+        moved = (self._vertices - self._origin).astype(np.float32)
+        self._mesh = TriangleMesh(self._caster, moved, self._triangles.astype(np.int32))
 
     def first(self, origins: Vectors, directions: Vectors) -> NDArray[np.int64]:
         """Index of the first triangle on each ray, (n,) int; -1 where a ray meets nothing."""
-        cast = self._caster.intersectRay_first
-        rays = zip((origins - self._origin).astype(np.float32), directions.astype(np.float32), strict=True)
-        return np.fromiter((cast(origin, direction)[0] for origin, direction in rays), dtype=np.int64)
+        found = self._caster.run((origins - self._origin).astype(np.float32), directions.astype(np.float32))
+        return np.asarray(found, dtype=np.int64)
 
     def meet_one(self, origin: Vectors, direction: Vectors) -> Vectors | None:
         """Place (3,) where one ray meets the skin; None if it meets nothing.
 
         In plain numbers: a rule casts one ray at a time, and arrays of one are slow.
         """
-        start = (origin - self._origin).astype(np.float32)
-        triangle = int(self._caster.intersectRay_first(start, direction.astype(np.float32))[0])
+        triangle = int(self.first(origin[None], direction[None])[0])
         if triangle < 0:
             return None
         (ax, ay, az), (bx, by, bz), (cx, cy, cz) = self._vertices[self._triangles[triangle]].tolist()

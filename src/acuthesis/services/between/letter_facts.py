@@ -9,13 +9,13 @@ from acuthesis.core.atlas.entries.catalogue import is_shipped
 from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.words import short_id
 from acuthesis.exchange.course_figure import course_svg
 from acuthesis.exchange.letter_paper import LetterFigure
 from acuthesis.exchange.letter_template import LetterComplaint, LetterCourse, LetterFacts, figure_mark
-from acuthesis.exchange.render import WORDS
 from acuthesis.services.between.letter_request import PaperWish
 from acuthesis.services.follow.course import ComplaintCourse, PersonCourse, course_of
 from acuthesis.services.follow.course_files import figure_of
@@ -23,6 +23,7 @@ from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.store import home, people, visits
 from acuthesis.store.model import ComplaintRow, ConsentRow, VisitRow
+from acuthesis.words.reader import english
 
 MOST_PLACES = 6
 MOST_NOTICED = 8
@@ -67,7 +68,7 @@ class LetterSource:
             home=self._home(),
             courses=tuple(self._course(one) for one in self.shown),
             noticed=self._noticed(),
-            words=WORDS,
+            words=english().say(message("paper-care")),
         )
 
     def figures(self) -> list[LetterFigure]:

@@ -3,10 +3,11 @@
 import hashlib
 import uuid
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import Future
 from threading import Lock
 
-from acuthesis.core.atlas.drawing.plate import plate, plate_at_home
+from acuthesis.core.atlas.drawing.plate import LetteredPlate, plate, plate_at_home, plate_on_paper
 from acuthesis.core.atlas.locating.locate import Located
 from acuthesis.core.atlas.locating.placed import Placed, place_all, place_one
 from acuthesis.core.body.asset import load_asset
@@ -37,7 +38,7 @@ class ReadyBody:
         self._bones: list[BoneOnBody] | None = None
         self._on_body: OnBody | None = None
         self._posed: dict[str, Posed] = {}
-        self._plates: OrderedDict[str, str] = OrderedDict()
+        self._plates: OrderedDict[str, LetteredPlate] = OrderedDict()
 
     def placed(self) -> list[Placed]:
         """Every point and area on all its sides."""
@@ -73,10 +74,18 @@ class ReadyBody:
 
         `at_home`: as the person is shown it.
         """
-        key = hashlib.sha256(f"{part} {at_home} {found.model_dump_json()}".encode()).hexdigest()
+        draw = plate_at_home if at_home else plate
+        return self._kept(draw.__name__, found, part, lambda: LetteredPlate(draw(found, part, self.body), ())).svg
+
+    def plate_on_paper(self, found: Located, part: str) -> LetteredPlate:
+        """The same as it is printed, with the names of its landmarks; kept once drawn."""
+        return self._kept("plate_on_paper", found, part, lambda: plate_on_paper(found, part, self.body))
+
+    def _kept(self, form: str, found: Located, part: str, draw: Callable[[], LetteredPlate]) -> LetteredPlate:
+        key = hashlib.sha256(f"{form} {part} {found.model_dump_json()}".encode()).hexdigest()
         with self.lock:
             if key not in self._plates:
-                self._plates[key] = (plate_at_home if at_home else plate)(found, part, self.body)
+                self._plates[key] = draw()
                 while len(self._plates) > PLATES_KEPT:
                     self._plates.popitem(last=False)
             self._plates.move_to_end(key)

@@ -1,6 +1,8 @@
 """A plate: the flat drawing of one point or area on one person, with landmarks, the segment's cun, and the fingers."""
 
+from dataclasses import dataclass
 from html import escape
+from string import ascii_lowercase
 
 import numpy as np
 
@@ -31,6 +33,15 @@ AT_HOME_SHARE = 0.75  # of the frame of its part: what a small picture still sho
 LANDMARK_SHARE = 0.8  # of the frame of its part: a landmark is looked at a little nearer than a point
 STRAIGHT_IN = 0.25  # pressure that goes so straight into the picture shows as no arrow
 LETTER_WIDTH = 0.55  # of the size of the type, on average
+ON_PAPER = 1 / 19  # of the width: type that is read at the size of a third of a page, about 8 points
+
+
+@dataclass(frozen=True)
+class LetteredPlate:
+    """A drawing (SVG) whose landmarks carry letters, and the names of these landmarks in the order of the letters."""
+
+    svg: str
+    landmarks: tuple[str, ...]
 
 
 def frame_name(located: Located, part: str) -> str:
@@ -103,6 +114,19 @@ def plate(located: Located, part: str, body: FittedBody) -> str:
     marks += _fingers(located, view) + _target(located, view)
     title = f"{located.id}, {located.name}, {located.side}"
     return document(body_paths(body.figure, view), marks, view, title)
+
+
+def plate_on_paper(located: Located, part: str, body: FittedBody) -> LetteredPlate:
+    """The same place as it is printed small: letters at the landmarks, whose names go beside the drawing.
+
+    Parameters as of `plate`. A name in the drawing would have to be made too small to be read.
+    """
+    view = view_of(located, part)
+    names, letters = _letters(located, view)
+    marks = _outline(located, view) + _segment(located.segment, view) + letters
+    marks += _target(located, view, view.width_cm * ON_PAPER)
+    title = f"{located.id}, {located.name}, {located.side}"
+    return LetteredPlate(document(body_paths(body.figure, view), marks, view, title), names)
 
 
 def _flat(view: View, place: Triple | Vector) -> tuple[float, float]:
@@ -188,6 +212,29 @@ def _landmarks(located: Located, view: View) -> str:
     return "".join(marks)
 
 
+def _letters(located: Located, view: View) -> tuple[tuple[str, ...], str]:
+    """Names of the landmarks that are in the picture, from the top, and a cross with its letter at each."""
+    width = view.width_cm
+    size, arm = width * ON_PAPER, width / 70
+    target_x, target_y = _flat(view, located.position_cm)
+    seen = [(*_flat(view, place), located.landmark_names[id]) for id, place in located.landmarks.items()]
+    inside = sorted(
+        ((x, y, name) for x, y, name in seen if arm < x < width - arm and arm < y < width - arm), key=lambda row: row[1]
+    )
+    marks = []
+    taken = [(target_x, target_y)]
+    for letter, (x, y, _) in zip(ascii_lowercase, inside, strict=False):
+        # Beside the cross, where it is farthest from the point and from the letters before it.
+        around = [(x + dx * size * 0.75, y + dy * size * 0.75) for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1))]
+        at_x, at_y = max(around, key=lambda at: min(float(np.hypot(at[0] - a, at[1] - b)) for a, b in taken))
+        taken += [(at_x, at_y), (x, y)]
+        marks.append(
+            f'<path d="M{x - arm:.2f} {y:.2f}H{x + arm:.2f}M{x:.2f} {y - arm:.2f}V{y + arm:.2f}" stroke="{INK}" '
+            f'stroke-width="{width / 160:.3f}"/>' + text(at_x, at_y + size / 3, letter, size, "middle")
+        )
+    return tuple(name for _, _, name in inside[: len(ascii_lowercase)]), "".join(marks)
+
+
 def _fingers(located: Located, view: View) -> str:
     """Own and practitioner's finger widths as bars to scale, in the lower corner."""
     if not located.fingers:
@@ -211,12 +258,13 @@ def _fingers(located: Located, view: View) -> str:
     return "".join(bars)
 
 
-def _target(located: Located, view: View) -> str:
+def _target(located: Located, view: View, letters_cm: float | None = None) -> str:
+    """The place with its ring, its arrow and its code; `letters_cm`, the size of the type where it is given."""
     x, y = _flat(view, located.position_cm)
     arrow = _arrow(located, view)
     dot = view.width_cm / 75
     ring = max(located.uncertainty_cm, dot * 1.8)
-    size = view.width_cm / 24
+    size = letters_cm or view.width_cm / 24
     return (
         (
             ""
