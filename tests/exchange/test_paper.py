@@ -142,6 +142,7 @@ def test_a_home_sheet_is_one_page_and_two_in_large_print_with_every_emergency(bo
     assert pages(usual) == 1 and pages(large) <= 2
     for printed in (usual, large):
         told = " ".join(text_of(printed).split())
+        assert not re.search(r"\bcun\b", told), "whoever presses at home has a ruler and their fingers"
         for sign in plan.see_doctor if plan.places else ():
             assert sign in told, sign
 

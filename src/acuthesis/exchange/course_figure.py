@@ -7,7 +7,7 @@ from datetime import datetime
 
 from acuthesis.core.follow.course import BandPoint
 
-INCHES = (7.2, 2.9)
+INCHES = (5.04, 2.3)  # as wide as a letter shows it, so that its type keeps its size
 LEAST_DAYS = 2.0
 MARKS = {
     "before": ("o", "black", "before a session"),
@@ -56,7 +56,11 @@ def course_svg(figure: CourseFigure) -> str:
             linewidth=0,
         )
         axes.plot(
-            days, [point.level.middle for point in figure.band], color="black", linewidth=1.4, label="level, 95 of 100"
+            days,
+            [point.level.middle for point in figure.band],
+            color="black",
+            linewidth=1.4,
+            label="level (95% interval)",
         )
         for moment, (marker, fill, label) in MARKS.items():
             own = [rating for rating in figure.ratings if rating.moment == moment]
@@ -81,7 +85,8 @@ def course_svg(figure: CourseFigure) -> str:
         drawn.legend(loc="outside lower left", fontsize=7.5, frameon=False, ncols=4)
         told = io.StringIO()
         drawn.savefig(told, format="svg", metadata={"Date": None, "Creator": "Acuthesis"})
-    return told.getvalue()
+    # Drawn with the measures of a typeface that matplotlib ships, and set in that of the papers, which is narrower.
+    return told.getvalue().replace("'DejaVu Sans'", "'Atkinson Hyperlegible Next', 'DejaVu Sans'")
 
 
 def _number(at: datetime) -> float:

@@ -36,7 +36,8 @@ PARTS = {
 }
 LEAST_WIDTH_CM = {"ear": 8.0, "hand": 20.0, "foot": 24.0, "head": 26.0}
 ROOM = 1.55  # names stand beside the body, so the picture is wider than the points are apart
-ROWS = 34  # lines of names that fit at the edge of a picture
+ROWS = 23  # lines of names that fit at the edge of a picture
+NAMES = 1 / 30  # of the width: the size of a name, 8 points where two pictures share the width of a page
 
 
 @dataclass(frozen=True)
@@ -120,7 +121,7 @@ def _area(one: Placed, view: View) -> str:
 def _names(ones: Sequence[Placed], view: View) -> str:
     """A dot for each, and its name at the nearer edge with a line to it, in the order of height."""
     width = view.width_cm
-    size = width / 44
+    size = width * NAMES
     flat = view.flat(np.array([one.position for one in ones]))
     order = np.argsort(flat[:, 0])
     left = set(order[: (len(ones) + 1) // 2].tolist())
