@@ -25,12 +25,14 @@ from acuthesis.core.compose.choose.request import ComposeRequest
 from acuthesis.core.errors import CoreError
 from acuthesis.core.follow.followed import followed
 from acuthesis.core.follow.ratings import Series
+from acuthesis.core.message import message
 from acuthesis.core.safety.located import locate_within
 from acuthesis.core.safety.reach import OnBody, by_named_places, seeing
 from acuthesis.core.safety.screening import Screening, parse_screening
 from acuthesis.core.treat.events import EVENT
 from acuthesis.core.treat.fold import fold
 from acuthesis.settings import settings
+from acuthesis.words.reader import english
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help=__doc__)
 T = TypeVar("T")
@@ -72,7 +74,7 @@ def _plainly(work: Callable[[], T]) -> T:
     try:
         return work()
     except CoreError as error:
-        _fail(error.message)
+        _fail(english().say(error.message))
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
@@ -91,7 +93,7 @@ def _person(path: str) -> tuple[FittedBody, Screening, Fingers]:
 
     def read() -> tuple[FittedBody, Screening, Fingers]:
         if not isinstance(data, dict):
-            raise CoreError(f"{path}: a person is a JSON object")
+            raise CoreError(message("cli-person-json-object", path=path))
         screening = _screening(data)
         practitioner = Fingers(**_object(data, "practitioner"))
         _object(data, "measures_cm")
@@ -107,10 +109,12 @@ def _screening(person: dict[str, Any]) -> Screening:
     """The screening in a person's JSON, with their age and measured thresholds. Raises: CoreError naming the key."""
     for key in person:
         if key not in PERSON_KEYS:
-            raise CoreError(f"person: there is no key '{key}'; there are {', '.join(sorted(PERSON_KEYS))}")
+            raise CoreError(
+                message("cli-person-there-no-key-there", key=key, person_keys=", ".join(sorted(PERSON_KEYS)))
+            )
     age = person.get("age")
     if age is not None and (isinstance(age, bool) or not isinstance(age, int | float) or not 0 <= age <= 120):
-        raise CoreError("person.age: years from 0 to 120")
+        raise CoreError(message("cli-person-age-years-from"))
     thresholds = TypeAdapter(dict[str, float]).validate_python(_object(person, "pressure_pain_n_per_cm2"))
     sex = TypeAdapter(Sex).validate_python(person.get("sex") or "unspecified")
     return parse_screening(_object(person, "screening"), None if age is None else int(age), thresholds, sex=sex)
@@ -129,7 +133,7 @@ def _on_body(screening: Screening, person: dict[str, Any]) -> Screening:
 def _object(data: dict[str, Any], key: str) -> dict[str, Any]:
     value = data.get(key) or {}
     if not isinstance(value, dict):
-        raise CoreError(f"{key}: must be a JSON object")
+        raise CoreError(message("cli-must-json-object", key=key))
     return value
 
 
@@ -222,7 +226,7 @@ def compose_command(
 
     def work() -> BaseModel:
         if not isinstance(data, dict):
-            raise CoreError(f"{request}: a request is a JSON object")
+            raise CoreError(message("cli-request-json-object", request=request))
         person = _object(data, "person")
         screening = _on_body(_screening(person), person)
         wish = ComposeRequest(**{key: value for key, value in data.items() if key != "person"})
@@ -248,7 +252,9 @@ def conduct(events: str) -> None:
             except ValidationError as error:
                 first = error.errors()[0]
                 where = ".".join(str(part) for part in first["loc"])
-                raise CoreError(f"{events}, line {number}: {where}: {first['msg']}") from error
+                raise CoreError(
+                    message("cli-event-line-invalid", events=events, number=number, where=where, problem=first["msg"])
+                ) from error
         return fold(parsed)
 
     _print(_plainly(work))

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from acuthesis.core.errors import CoreError
+from acuthesis.words.reader import english
 
 # A command imports what it needs and nothing else: a dump calls several, and the store takes seconds to import.
 
@@ -103,7 +104,7 @@ def main(arguments: list[str]) -> int:
     try:
         said = COMMANDS[name](*rest)
     except CoreError as error:
-        print(error.message, file=sys.stderr)  # noqa: T201
+        print(english().say(error.message), file=sys.stderr)  # noqa: T201
         return 1
     if said:
         print(said)  # noqa: T201

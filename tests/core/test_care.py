@@ -22,6 +22,7 @@ from acuthesis.core.safety.standing import awake, rules
 from acuthesis.core.safety.touching import sides_of
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.stand_ins.people import SimulatedPerson, drawn_people
+from acuthesis.words.reader import english
 from tests.tiers import dice, drawn, some
 
 from .conftest import TWELVE, body_of, on_body_of
@@ -45,7 +46,9 @@ def keeps(person: SimulatedPerson) -> str:
         score = compose(request, screening)
     except CoreError as error:
         assert error.where and error.message
-        assert "can be" not in error.message and "figure" not in error.message, "no technical sentence, at any age"
+        assert "can be" not in english().say(error.message) and "figure" not in english().say(error.message), (
+            "no technical sentence, at any age"
+        )
         return "nothing"
     screening = with_todays(request, screening)
     assert score.decision == verdict(screening).decision

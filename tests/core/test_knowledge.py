@@ -32,6 +32,7 @@ from acuthesis.core.reason import Reason
 from acuthesis.core.safety.limits import limit_strip, limits_for
 from acuthesis.core.safety.rule import Condition, Rule, Touches
 from acuthesis.core.safety.screening import Screening, parse_screening
+from tests.saying import said
 from tests.tiers import examples
 
 from .test_safety import context_answers
@@ -215,7 +216,7 @@ def test_an_applied_protocol_keeps_every_limit(answers):
     try:
         score = apply_protocol(PROTOCOL, screening, 45, "left", school)
     except CoreError as error:
-        assert "nothing in “Rods overhead” is allowed" in error.message
+        assert "nothing in “Rods overhead” is allowed" in said(error.message)
         return
     if score.decision == "ok":
         assert arrange(score.stops, screening, school) == score.stops

@@ -12,6 +12,7 @@ from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.treat.events import ChangeRest, End, Later, Soreness, StartStop, Undo
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
+from tests.saying import said
 from tests.tiers import examples
 
 from .test_treat import KEYS, SCORE, Sitting
@@ -43,7 +44,7 @@ def test_the_rest_fits_does_nothing_twice_and_is_proven(number, minutes, sore):
     try:
         score, rest = rest_of(sitting, minutes=minutes)
     except CoreError as too_little:
-        assert "minutes is too short" in too_little.message and only_the_end(sitting.state)
+        assert "minutes is too short" in said(too_little.message) and only_the_end(sitting.state)
         return
     assert score.objective.gap == 0
     assert total_s(rest) <= minutes * 60 + 1

@@ -17,6 +17,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.safety.pressure import PressureTable, calibrated
 from acuthesis.services.practice import notices
 from acuthesis.services.practice.practice import check_schools
@@ -86,7 +87,7 @@ OpenSession = Annotated[Here, Depends(session)]
 def here(found: OpenSession) -> Here:
     """Whoever is signed in, whatever their role, at a screen that is not locked. Raises: Covered."""
     if found.browser.covered_at is not None:
-        raise Covered("The screen is locked. Unlock it to continue.")
+        raise Covered(message("access-screen-locked-unlock-continue"))
     return found
 
 
@@ -319,7 +320,7 @@ def unlock(wanted: Unlock, here: OpenSession, request: Request) -> Me:
     elif wanted.password is not None:
         confirm_password(here, wanted.password, request, "unlocked")
     else:
-        raise CoreError("Enter the password or the PIN.", where="password")
+        raise CoreError(message("access-enter-password-or-pin"), where="password")
     access.uncover(here.db, opened)
     return my_account(here)
 
@@ -335,7 +336,7 @@ def confirm_password(here: Here, password: str, request: Request, action: str) -
         checked(email, password, None, address_of(request), action)
     except SignedOut as error:
         # 401 would mean that the session has ended.
-        raise CoreError("Incorrect password.", where="password") from error
+        raise CoreError(message("access-incorrect-password"), where="password") from error
 
 
 @router.post("/sign-out", status_code=204, dependencies=[Depends(same_origin)])

@@ -12,6 +12,7 @@ from acuthesis.api.access import HASHES, Anybody, Password, Pin, confirm_passwor
 from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.practice import notices, staff
 from acuthesis.services.practice.notices import Notice
 from acuthesis.services.practice.sign_in import (
@@ -157,7 +158,7 @@ def list_sessions(here: Anybody) -> list[OpenSession]:
 def end_session(session_id: uuid.UUID, here: Anybody) -> None:
     """Sign one browser out."""
     if not access.end_sessions(here.db, here.practitioner.id, only=session_id):
-        raise NotFound("there is no such open session of yours", where="session_id")
+        raise NotFound(message("account-there-no-such-open-session"), where="session_id")
     here.audit(None, "session ended")
 
 
@@ -174,9 +175,7 @@ def offer_second_factor(wanted: Confirmed, here: Anybody, request: Request) -> O
     confirm_password(here, wanted.password, request, "two-step verification requested")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None:
-        raise NotAllowed(
-            "Two-step verification is already on. Turn it off first to set it up again.", where="second_factor"
-        )
+        raise NotAllowed(message("account-two-step-verification-already-on"), where="second_factor")
     row.totp_secret = offered_secret()
     address = authenticator_address(row.totp_secret, row.email or "")
     code = segno.make(address, error="m").svg_inline(scale=5, border=3, light="#ffffff")
@@ -188,10 +187,10 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
     """Confirm that the authenticator shows the right codes: from now on every sign-in asks for one."""
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_secret is None or row.totp_since is not None:
-        raise NotAllowed("Nothing is waiting to be confirmed.", where="code")
+        raise NotAllowed(message("account-nothing-waiting-confirmed"), where="code")
     step = matching_step(row.totp_secret, wanted.code, now())
     if step is None:
-        raise CoreError(WRONG_CODE.partition(".")[0] + ". Enter the one your authenticator shows now.", where="code")
+        raise CoreError(message("account-code-is-wrong"), where="code")
     codes = new_recovery_codes()
     row.totp_since, row.totp_last_step = now(), step
     row.wrong_codes, row.codes_stopped_at = 0, None
@@ -205,7 +204,7 @@ def confirm_second_factor(wanted: Code, here: Anybody) -> RecoveryCodes:
 def remove_second_factor(wanted: ConfirmedByCode, here: Anybody, request: Request) -> None:
     """Turn two-step verification off, where the practice does not require it: with the password and a code of it."""
     if here.practice.second_factor_required:
-        raise NotAllowed("This practice requires two-step verification.", where="second_factor")
+        raise NotAllowed(message("account-practice-requires-two-step-verification"), where="second_factor")
     confirm_password(here, wanted.password, request, "turning off two-step verification")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     if row.totp_since is not None and not is_second_factor(row, wanted.code):

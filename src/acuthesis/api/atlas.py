@@ -18,6 +18,7 @@ from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.pose import poses
 from acuthesis.core.compose.knowledge.complaints import complaint_kinds
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.services.body.locating import checked
 from acuthesis.store import atlas as store
 from acuthesis.store.people import Conflict
@@ -175,7 +176,7 @@ def delete_own(here: SignedIn, id: Annotated[str, Query(max_length=60)], version
     """Remove a point or area of one's own, unless a complaint of the practice still uses it."""
     for complaint, change in here.layer.complaints.items():
         if id in {*(use.id for use in change.add), *(change.home or ())}:
-            raise Conflict(f"{id} is used for {complaint}; remove it there first", where="id")
+            raise Conflict(message("atlas-used-remove-there-first", id=id, complaint=complaint), where="id")
     store.delete_own(here.db, id, version)
     here.audit(None, "own entry removed")
 
@@ -198,7 +199,7 @@ def import_atlas(pack: AtlasPack, here: SignedIn) -> Taken:
     for rank, row in enumerate(pack.entries):
         checked(row, f"entries.{rank}")
         if row["id"] in seen:
-            raise CoreError(f"duplicate entry {row['id']}", where=f"entries.{rank}.id")
+            raise CoreError(message("atlas-duplicate-entry", row=row["id"]), where=f"entries.{rank}.id")
         seen.add(row["id"])
     for row in pack.entries:
         store.save_own(here.db, here.practice_id, row, known.get(row["id"]))

@@ -12,6 +12,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone
 from acuthesis.core.errors import CoreError
 from acuthesis.core.instant import Instant
+from acuthesis.core.message import message
 from acuthesis.services.calendar import booking, due, feeds
 from acuthesis.services.calendar.booking import Appointment, Attendance, BookingInput, Planned
 from acuthesis.services.calendar.due import Due
@@ -158,7 +159,7 @@ def change_appointment(visit_id: uuid.UUID, change: AppointmentChange, here: Boo
 def mark_appointment(visit_id: uuid.UUID, wanted: Mark, here: Booking) -> Appointment:
     """Cancel an appointment with a reason, note that nobody came, or take either back."""
     if wanted.attendance == "cancelled" and not wanted.reason:
-        raise CoreError("Enter a reason, in a word or two.", where="reason")
+        raise CoreError(message("booking-enter-reason-word-or-two"), where="reason")
     return booking.mark(here, visit_id, wanted.version, wanted.attendance, wanted.reason)
 
 

@@ -18,6 +18,7 @@ from acuthesis.core.errors import UnknownId
 from acuthesis.core.follow.told import MOST as MOST_TOLD
 from acuthesis.core.follow.told import ToldEpisode, episodes_told
 from acuthesis.core.instant import Instant
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import questions as all_questions
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.services.body.bodies import body_of
@@ -228,7 +229,9 @@ def suggest_complaints(
     known = [region.id for region in regions()]
     for region in where or ():
         if region not in known:
-            raise UnknownId(f"there is no region '{region}'; there are {', '.join(known)}", where="where")
+            raise UnknownId(
+                message("complaints-there-no-region-there", region=region, known=", ".join(known)), where="where"
+            )
     return heard(text, where or (), here.knowledge.complaints)
 
 

@@ -27,6 +27,7 @@ from acuthesis.core.compose.score.score import (
     total_s,
 )
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.verdict import verdict
 from acuthesis.services import workers
@@ -181,7 +182,7 @@ def _check_overrides(here: Here, old: Score, stops: list[DraftStop]) -> list[str
     signed = [stop.id for stop in stops if len(stop.override.strip()) >= REASON_LEAST and stop.id not in known]
     if signed and not here.layer.overrides:
         raise NotAllowed(
-            f"{signed[0]}: overrides are turned off in this practice. They can be enabled in the practice rules.",
+            message("compose-overrides-turned-off-practice-they", signed=signed[0]),
             where="stops",
         )
     return signed
@@ -196,7 +197,7 @@ def edit_score(visit_id: uuid.UUID, edit: ScoreEdit, here: SignedIn) -> VisitOut
     require_session(screening)
     old = Score.model_validate(row.score) if row.score else None
     if old is None:
-        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
+        raise CoreError(message("compose-there-no-score-yet-compose"), where="visit_id")
     signed = _check_overrides(here, old, edit.stops)
     score = rearranged(here, old, edit.stops, screening)
     store.check_version(row, edit.version, "This score")
@@ -245,7 +246,7 @@ def save_draft(visit_id: uuid.UUID, new: NewDraft, here: SignedIn) -> DraftOut:
     """Keep the score as it is now under a label, to go back to or to compare with."""
     row = visits.visit(here.db, visit_id, lock=True)
     if row.score is None:
-        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
+        raise CoreError(message("compose-there-no-score-yet-compose"), where="visit_id")
     here.audit(row.person_id, "draft saved")
     return _draft_out(stored.save_draft(here.db, row, new.label, here.practitioner.id))
 

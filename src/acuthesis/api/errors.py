@@ -9,7 +9,10 @@ from sqlalchemy.exc import TimeoutError as NoConnection
 from starlette.exceptions import HTTPException
 
 from acuthesis.api.concurrency import Overloaded
+from acuthesis.api.spoken import current_reader
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import Message
+from acuthesis.words.reader import Reader
 
 NO_DATABASE = "The database is not responding. Nothing was lost. Please try again."
 BUSY = "The server is busy. Nothing was lost. Please try again in a moment."
@@ -97,13 +100,18 @@ def _invalid(errors: list[dict[str, object]]) -> JSONResponse:
     return answer(422, Problem(code="invalid", message=message, where=first.where, details=details))
 
 
+def _said(words: Message | str, reader: Reader) -> str:
+    return reader.say(words) if isinstance(words, Message) else words
+
+
 def install(app: FastAPI) -> None:
     """Register the handlers."""
 
     @app.exception_handler(CoreError)
     def _core(_: Request, error: CoreError) -> JSONResponse:
-        details = [Detail(where=where, message=message) for where, message in error.details]
-        problem = Problem(code=error.code, message=error.message, where=error.where, details=details)
+        reader = current_reader()
+        details = [Detail(where=where, message=_said(said, reader)) for where, said in error.details]
+        problem = Problem(code=error.code, message=reader.say(error.message), where=error.where, details=details)
         return answer(STATUS.get(error.code, 422), problem)
 
     @app.exception_handler(RequestValidationError)

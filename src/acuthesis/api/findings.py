@@ -19,6 +19,7 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.frames import frame_of
 from acuthesis.core.body.pose import REFERENCE
 from acuthesis.core.errors import OutOfRange, UnknownId
+from acuthesis.core.message import message
 from acuthesis.services.body.bodies import ReadyBody, body_of
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -108,7 +109,7 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
     row = person.row
     target = here.entry(wanted.entry)
     if wanted.side not in target.sides:
-        raise OutOfRange(f"{target.id} is not on the {wanted.side}", where="side")
+        raise OutOfRange(message("findings-not-on", id=target.id, side=wanted.side), where="side")
     ready = body_of(person)
     offset = wanted.offset
     if wanted.found_cm is not None:
@@ -120,7 +121,10 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
     directions = frame_of(ready.body.figure, part_of(target), wanted.side)
     for name in offset.mm:
         if name not in directions:
-            raise UnknownId(f"'{name}' is not a direction there; there are {', '.join(directions)}", where="offset.mm")
+            raise UnknownId(
+                message("findings-not-direction-there-there", name=name, directions=", ".join(directions)),
+                where="offset.mm",
+            )
     known = here.db.get(FindingRow, wanted.id)
     if known is None:
         known = FindingRow(
@@ -139,5 +143,5 @@ def add_finding(person_id: uuid.UUID, wanted: FindingIn, here: SignedIn) -> Foun
         here.db.flush()
         here.audit(row.id, f"found at {target.id}")
     elif known.person_id != row.id:
-        raise store.Conflict("this finding belongs to another person", where="id")
+        raise store.Conflict(message("findings-finding-belongs-another-person"), where="id")
     return _found(here, known, ready)

@@ -12,6 +12,7 @@ from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.knowledge.use_reasons import why_of
+from acuthesis.core.message import message
 from acuthesis.services.visit.treatment import hand_changed
 from acuthesis.store import compose as stored
 from acuthesis.store import people as store
@@ -169,7 +170,7 @@ def change_layer(wanted: LayerIn, here: SignedIn) -> LayerOut:
     gone = set(here.layer.own_complaints) - set(wanted.layer.own_complaints)
     for id in sorted(gone & store.complaints_in_use(here.db)):
         raise store.Conflict(
-            f"“{id}” is used in a person's record, so it cannot be removed. Nothing was changed.",
+            message("knowledge-used-persons-record-so-cannot", id=id),
             where="own_complaints",
         )
     version = stored.save_layer(here.db, here.practice_id, wanted.layer, wanted.version, here.practitioner.id)

@@ -22,6 +22,7 @@ from acuthesis.api.access import (
 from acuthesis.api.door import StrictRoute, own_address
 from acuthesis.api.text import Line
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.practice import passkeys
 from acuthesis.services.practice.passkeys import Challenge, Passkey, Registered, RelyingParty
 from acuthesis.store import access
@@ -104,6 +105,6 @@ def unlock_by_passkey(answer: PasskeyAnswer, here: OpenSession, request: Request
     here.release()
     found = passkeys.used(site_of(request), answer.token, answer.credential, address_of(request), "unlocked")
     if found.practitioner_id != who:
-        raise NotAllowed("This passkey belongs to someone else.", where="credential")
+        raise NotAllowed(message("passkeys-passkey-belongs-someone-else"), where="credential")
     access.uncover(here.db, opened)
     return my_account(here)

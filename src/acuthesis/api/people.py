@@ -12,6 +12,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Day, Line, LineOrNone, Paragraph
 from acuthesis.core.body.person import BodyFacts, Fingers, check_measure
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import check_threshold
 from acuthesis.services.calendar.booking import BookingInput, book
 from acuthesis.services.people import erasure
@@ -164,7 +165,7 @@ def add_person(new: NewPerson, here: Booking) -> ContactDetails:
 
 def _check_born(born: date, here: Here) -> None:
     if not 0 <= age_on(born, here.today) <= 120:
-        raise OutOfRange(f"{born} gives an impossible age; check the year", where="born")
+        raise OutOfRange(message("people-gives-impossible-age-check-year", born=born), where="born")
 
 
 def contact_of(row: PersonRow) -> ContactDetails:
@@ -189,7 +190,7 @@ def change_contact(person_id: uuid.UUID, change: ContactChange, here: Booking) -
     if change.in_charge is not None:
         who = here.must_find_colleague(change.in_charge)
         if who.email is None or who.role not in HOLDS_VISITS:
-            raise NotAllowed(f"{who.name} does not treat here.", where="in_charge")
+            raise NotAllowed(message("people-does-not-treat-here", name=who.name), where="in_charge")
     store.check_version(row, change.version, "This person")
     for name, value in change.model_dump(exclude_unset=True, exclude={"version"}).items():
         if value is not None:
@@ -277,12 +278,12 @@ def erase_person(person_id: uuid.UUID, wanted: Erasure, here: SignedIn, request:
     """
     row = here.person(person_id).row
     if wanted.given_name != row.given_name:
-        raise CoreError("This does not match the person's first name, so nothing was erased.", where="given_name")
+        raise CoreError(message("people-does-not-match-persons-first"), where="given_name")
     if len(wanted.reason) < LEAST_REASON:
-        raise CoreError("Enter a reason, in a word or two.", where="reason")
+        raise CoreError(message("booking-enter-reason-word-or-two"), where="reason")
     if here.role != "owner":
         if wanted.password is None:
-            raise NotAllowed("Enter your password. Only an owner can erase a record without it.", where="password")
+            raise NotAllowed(message("people-enter-your-password-only-owner"), where="password")
         confirm_password(here, wanted.password, request, "erasure")
     return Erasing(erase_at=erasure.ask(here, person_id, wanted.reason))
 

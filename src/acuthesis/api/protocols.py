@@ -13,6 +13,7 @@ from acuthesis.api.text import Line
 from acuthesis.core.compose.score.protocol import Protocol, apply_protocol, protocol_of
 from acuthesis.core.compose.score.score import PRESSED, Score, technique_of
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.services.body.bodies import screening_on_body
 from acuthesis.services.request.here import Here
 from acuthesis.services.visit.composing import VisitOut, require_untreated, save_score, visit_out
@@ -82,7 +83,7 @@ def save_protocol(new: KeepProtocol, here: SignedIn) -> ProtocolOut:
     """Keep the score of a visit as a protocol, without the person."""
     row = visits.visit(here.db, new.visit_id)
     if row.score is None:
-        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
+        raise CoreError(message("compose-there-no-score-yet-compose"), where="visit_id")
     sides = _sides(here, row.person_id)
     protocol = protocol_of(
         Score.model_validate(row.score),

@@ -13,6 +13,7 @@ from acuthesis.api.text import Day, Line
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.body.regions import patch_of
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.safety.pressure import PressureTable, calibrated
@@ -127,7 +128,7 @@ def add_screening(person_id: uuid.UUID, answers: OpenAnswers, here: SignedIn) ->
     row = here.person(person_id).row
     if answers.answers.get("cleared"):
         raise CoreError(
-            "Record medical clearance with who gave it and until when, not among the answers",
+            message("screening-record-medical-clearance-with-who"),
             where="answers.cleared",
         )
     form = open_form(_worded(here.person(row.id), parse_screening(answers.answers)))
@@ -187,14 +188,14 @@ def add_clearance(person_id: uuid.UUID, new: NewClearance, here: SignedIn) -> li
     known = here.person(person_id)
     stopping = known.verdict.reasons
     if new.flag not in {reason.clear for reason in stopping if reason.clear}:
-        raise CoreError(f"“{new.flag}” does not need clearance at present", where="flag")
+        raise CoreError(message("screening-does-not-need-clearance-at", flag=new.flag), where="flag")
     today = here.today
     if new.given_on > today:
-        raise CoreError(f"{new.given_on} is in the future; it cannot have been cleared yet", where="given_on")
+        raise CoreError(message("screening-future-cannot-have-been-cleared", given_on=new.given_on), where="given_on")
     if new.until < today:
-        raise CoreError(f"the clearance ended on {new.until}; ask for a new one", where="until")
+        raise CoreError(message("screening-clearance-ended-on-ask-new", until=new.until), where="until")
     if new.until < new.given_on:
-        raise CoreError("the clearance would end before it was given", where="until")
+        raise CoreError(message("screening-clearance-would-end-before-given"), where="until")
     return _record(here, known.row, Clearance(**new.model_dump(), recorded_at=now()), "clearance recorded")
 
 
@@ -204,7 +205,7 @@ def withdraw_clearance(person_id: uuid.UUID, flag: str, here: SignedIn) -> list[
     known = here.person(person_id)
     given = [row for row in known.clearances if row.flag == flag]
     if not given or not given[-1].granted:
-        raise store.NotFound("there is no clearance for this", where="flag")
+        raise store.NotFound(message("screening-there-no-clearance"), where="flag")
     back = clearance_from(given[-1]).model_copy(update={"granted": False, "recorded_at": now()})
     return _record(here, known.row, back, "clearance withdrawn")
 

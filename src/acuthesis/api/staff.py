@@ -12,6 +12,7 @@ from acuthesis.api.door import StrictRoute
 from acuthesis.api.text import Line
 from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.practice import notices, staff
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.roles import HOLDS_VISITS, Role
@@ -188,7 +189,7 @@ def remove_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
     """Forget somebody's second factor: their phone is lost, and the recovery codes with it."""
     row = access.colleague(here.db, practitioner_id, lock=True)
     if row.id == here.practitioner.id:
-        raise NotAllowed("Turn off your own two-step verification under Your account.", where="practitioner_id")
+        raise NotAllowed(message("staff-turn-off-your-own-two"), where="practitioner_id")
     staff.remove_second_factor(row)
     notices.add(here.db, row, "factor_off", here.browser)
     here.audit(None, f"two-step verification of {row.name} turned off")
@@ -200,7 +201,7 @@ def remove_second_factor_of(practitioner_id: uuid.UUID, here: Owner) -> Staff:
 def close_account(practitioner_id: uuid.UUID, wanted: Successor, here: Owner) -> Staff:
     """Close the account of somebody who leaves. Their name stays on what they did."""
     if practitioner_id == here.practitioner.id:
-        raise NotAllowed("Leave the practice from your own account.", where="practitioner_id")
+        raise NotAllowed(message("staff-leave-practice-from-your-own"), where="practitioner_id")
     staff.close_account(here, practitioner_id, wanted.hand_over_to)
     here.db.flush()
     return read_staff(here)

@@ -93,7 +93,7 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The write-up of a visit, with a drawing of every point."""
     row = visits.visit(here.db, visit_id)
     if row.score is None:
-        raise CoreError("This visit has no score yet, so there is nothing to print.", where="visit_id")
+        raise CoreError(message("take-away-visit-no-score-yet-so"), where="visit_id")
     known, record = here.person(row.person_id), record_of(here, visit_id)
     here.audit(known.id, "visit printed")
     held_by = access.practitioner(here.db, row.practitioner_id)
@@ -139,7 +139,7 @@ def score_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     """The score on one page, for the table: drawn, and stop by stop with where, how long, how hard and why not more."""
     row = visits.visit(here.db, visit_id)
     if row.score is None:
-        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
+        raise CoreError(message("compose-there-no-score-yet-compose"), where="visit_id")
     score = Score.model_validate(row.score)
     known = here.person(row.person_id)
     where = {stop.id: _where(here.entry(stop.id)) for stop in score.stops if stop.kind in PRESSED}
@@ -162,14 +162,18 @@ def _chosen(here: Here, ids: list[str] | None, group: str | None, part: str | No
         return (chosen[0].names.english if len(chosen) == 1 else "A set of points"), chosen
     if group is not None:
         if group not in GROUPS:
-            raise UnknownId(f"there is no group '{group}'; there are {', '.join(GROUPS)}", where="group")
+            raise UnknownId(
+                message("take-away-there-no-group-there", group=group, groups=", ".join(GROUPS)), where="group"
+            )
         return GROUPS[group], [entry for entry in everything if group_of(entry) == group]
     if part is not None:
         if part not in PARTS:
-            raise UnknownId(f"there is no body part '{part}'; there are {', '.join(PARTS)}", where="part")
+            raise UnknownId(
+                message("take-away-there-no-body-part-there", part=part, parts=", ".join(PARTS)), where="part"
+            )
         points: list[Entry] = [one for one in everything if isinstance(one, Point) and one.part == part]
         return f"Points of the {PARTS[part].lower()}", points
-    raise CoreError("Choose points, a group or a body part.", where="group")
+    raise CoreError(message("take-away-choose-points-group-or-body"), where="group")
 
 
 @router.get(
@@ -193,11 +197,13 @@ def read_plates(
     `facing` looks at all of them from one side (front, back, outer, inner, top, sole) instead of at each from its own.
     """
     if facing is not None and facing not in FACINGS:
-        raise UnknownId(f"there is no view '{facing}'; there are {', '.join(FACINGS)}", where="facing")
+        raise UnknownId(
+            message("take-away-there-no-view-there", facing=facing, facings=", ".join(FACINGS)), where="facing"
+        )
     known = here.person(person_id)
     title, chosen = _chosen(here, ids, group, part)
     if not chosen:
-        raise CoreError("there is nothing in this group yet", where="group")
+        raise CoreError(message("take-away-there-nothing-group-yet"), where="group")
     facts = known.facts
     here.audit(known.id, "plates printed")
     here.release()

@@ -1,6 +1,8 @@
-"""The errors that the core raises: a code, one sentence for people, and where in the input."""
+"""The errors that the core raises: a code, what is said to people, and where in the input."""
 
 from collections.abc import Sequence
+
+from acuthesis.core.message import Message, verbatim
 
 
 class CoreError(Exception):
@@ -11,11 +13,17 @@ class CoreError(Exception):
 
     code = "invalid"
 
-    def __init__(self, message: str, where: str = "", details: Sequence[tuple[str, str]] = ()) -> None:
+    def __init__(
+        self, message: Message | str, where: str = "", details: Sequence[tuple[str, Message | str]] = ()
+    ) -> None:
         super().__init__(message)
-        self.message = message
+        self.message = verbatim(message) if isinstance(message, str) else message
         self.where = where
         self.details = tuple(details)
+
+    def __str__(self) -> str:
+        """For logs, which have no reader: the code with its values, or the text."""
+        return self.message.text or repr(self.message)
 
 
 class UnknownId(CoreError):

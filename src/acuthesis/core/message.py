@@ -98,10 +98,18 @@ class Message:
 
 
 def _plain(value: Any) -> Any:
-    """A text that somebody wrote is the same value with a message around it and without."""
-    if isinstance(value, Message) and not value.code:
-        return value.text
-    return tuple(_plain(one) for one in value) if isinstance(value, tuple | list) else value
+    """A value as a message keeps it: texts, numbers and messages; a day as a message, anything else as its text."""
+    match value:
+        case Message(code=""):
+            return value.text
+        case tuple() | list():
+            return tuple(_plain(one) for one in value)
+        case date():
+            return day(value)
+        case Message() | str() | int() | float():
+            return value
+        case _:
+            return str(value)
 
 
 def _stored(value: Any) -> Any:

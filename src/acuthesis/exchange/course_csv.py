@@ -8,6 +8,7 @@ from datetime import date, datetime, time
 from typing import Literal
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 COLUMNS = ("day", "time", "complaint", "act", "value", "moment", "said_by")
 
@@ -103,7 +104,7 @@ def read_table(text: str) -> Table:
     """
     plain = text.removeprefix("\ufeff").strip()
     if not plain:
-        raise CoreError("The file is empty.", where="text")
+        raise CoreError(message("course-csv-file-empty"), where="text")
     first = plain.splitlines()[0]
     separator = max(SEPARATORS, key=first.count)
     try:
@@ -111,15 +112,15 @@ def read_table(text: str) -> Table:
             row for row in csv.reader(io.StringIO(plain), delimiter=separator) if any(cell.strip() for cell in row)
         ]
     except csv.Error as error:
-        raise CoreError(f"This file cannot be read as a table: {error}.", where="text") from error
+        raise CoreError(message("course-csv-file-cannot-read-as-table", error=error), where="text") from error
     heads = [cell.strip() for cell in lines[0]]
     if len(heads) < 2 or len(heads) > MOST_COLUMNS:
-        raise CoreError("The table needs a header row and two to forty columns.", where="text")
+        raise CoreError(message("course-csv-table-needs-header-row-two"), where="text")
     if len(set(heads)) < len(heads):
-        raise CoreError("Two columns have the same heading. Give each its own name.", where="text")
+        raise CoreError(message("course-csv-two-columns-have-same-heading"), where="text")
     if len(lines) - 1 > MOST_ROWS:
         raise CoreError(
-            f"There are {len(lines) - 1} rows; at most {MOST_ROWS} can be imported at a time.", where="text"
+            message("course-csv-there-rows-at-most-imported", count=len(lines) - 1, most_rows=MOST_ROWS), where="text"
         )
     return Table(heads=heads, rows=lines[1:], suggested=_suggested(heads))
 
@@ -144,7 +145,7 @@ def read_rows(table: Table, columns: Columns, today: date) -> tuple[list[ReadRow
     """
     for head in (columns.day, columns.value, columns.time):
         if head is not None and head not in table.heads:
-            raise CoreError(f"There is no column “{head}”.", where="columns")
+            raise CoreError(message("course-csv-there-no-column", head=head), where="columns")
     told, refused = [], []
     for number, row in enumerate(table.rows, start=1):
         cells = dict(zip(table.heads, (cell.strip() for cell in row), strict=False))

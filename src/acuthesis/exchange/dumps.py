@@ -9,6 +9,7 @@ from typing import BinaryIO
 from pyrage import DecryptError, RecipientError, decrypt_io, encrypt_io, x25519
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 MARK = b"age-encryption.org/v1"
 
@@ -23,9 +24,9 @@ def new_identity(path: str) -> str:
     try:
         file.touch(mode=0o600, exist_ok=False)
     except FileExistsError:
-        raise CoreError(f"{path} exists already. Choose another file for the key.") from None
+        raise CoreError(message("dumps-exists-already-choose-another-file", path=path)) from None
     except OSError as error:
-        raise CoreError(f"{path}: {error.strerror}") from error
+        raise CoreError(message("dumps-file-error", path=path, strerror=error.strerror)) from error
     file.write_text(f"# Opens encrypted dumps of Acuthesis. Keep it away from the machine that makes them.\n{made}\n")
     return str(made.to_public())
 
@@ -35,7 +36,7 @@ def encrypt(recipient: str, plain: BinaryIO, sealed: BinaryIO) -> None:
     try:
         to = x25519.Recipient.from_str(recipient.strip())
     except RecipientError as error:
-        raise CoreError("This is not an age recipient: it begins with age1.") from error
+        raise CoreError(message("dumps-not-age-recipient-begins-with")) from error
     encrypt_io(plain, sealed, [to])
 
 
@@ -45,10 +46,10 @@ def decrypt(identity_file: Path, sealed: BinaryIO, plain: BinaryIO) -> None:
         lines = identity_file.read_text().splitlines()
         keys = [x25519.Identity.from_str(line.strip()) for line in lines if line.strip().startswith("AGE-SECRET-KEY-")]
     except (OSError, ValueError) as error:
-        raise CoreError(f"{identity_file}: this file with the key cannot be read.") from error
+        raise CoreError(message("dumps-file-with-key-cannot-read", identity_file=identity_file)) from error
     if not keys:
-        raise CoreError(f"{identity_file} holds no key: a line that begins with AGE-SECRET-KEY-.")
+        raise CoreError(message("dumps-holds-no-key-line-begins", identity_file=identity_file))
     try:
         decrypt_io(sealed, plain, keys)
     except DecryptError as error:
-        raise CoreError("This key does not open the dump, or the dump is damaged.") from error
+        raise CoreError(message("dumps-key-does-not-open-dump")) from error

@@ -16,6 +16,7 @@ from jinja2.sandbox import ImmutableSandboxedEnvironment
 from pydantic import BaseModel, ConfigDict
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 SHIPPED = Path(__file__).parent / "templates" / "letters"
 PaperKind = Literal["doctor", "midwife", "summary"]
@@ -116,28 +117,41 @@ def shipped(kind: str) -> str:
 def check(body: str) -> None:
     """Raises: CoreError saying what a template must not hold, and in which line; or which name there is not."""
     if len(body) > LONGEST:
-        raise CoreError(f"A template can have at most {LONGEST} characters.", where="body")
+        raise CoreError(message("letter-template-template-have-at-most-characters", longest=LONGEST), where="body")
     try:
         tree = _sandbox().parse(body)
     except TemplateSyntaxError as error:
-        raise CoreError(f"Line {error.lineno}: {error.message}", where="body") from error
+        raise CoreError(
+            message("letter-template-line", lineno=error.lineno, said=error.message), where="body"
+        ) from error
     for node, loops in _parts(tree, 0):
         if not isinstance(node, MAY):
-            raise CoreError(f"Line {node.lineno}: “{_said(node)}” cannot be used in letters.", where="body")
+            raise CoreError(
+                message("letter-template-line-cannot-used-letters", lineno=node.lineno, said=_said(node)), where="body"
+            )
         if isinstance(node, nodes.Filter) and node.name not in FILTERS:
-            raise CoreError(f"Line {node.lineno}: there is no filter “{node.name}”.", where="body")
+            raise CoreError(
+                message("letter-template-line-there-no-filter", lineno=node.lineno, name=node.name), where="body"
+            )
         if isinstance(node, nodes.Getattr) and node.attr not in PARTS:
-            raise CoreError(f"Line {node.lineno}: there is no field “{node.attr}”.", where="body")
+            raise CoreError(
+                message("letter-template-line-there-no-field", lineno=node.lineno, attr=node.attr), where="body"
+            )
         if isinstance(node, nodes.Name) and node.name in RESERVED:
-            raise CoreError(f"Line {node.lineno}: there is no field “{node.name}”.", where="body")
+            raise CoreError(
+                message("letter-template-line-there-no-field-a", lineno=node.lineno, name=node.name), where="body"
+            )
         if loops > DEEPEST_LOOP:
-            raise CoreError(f"Line {node.lineno}: loops are nested too deeply.", where="body")
+            raise CoreError(message("letter-template-line-loops-nested-too-deeply", lineno=node.lineno), where="body")
     for loop in tree.find_all(nodes.For):
         if not _is_list(loop.iter):
-            raise CoreError(f"Line {loop.lineno}: a loop needs a list: {', '.join(LISTS)}.", where="body")
+            raise CoreError(
+                message("letter-template-line-loop-needs-list", lineno=loop.lineno, lists=", ".join(LISTS)),
+                where="body",
+            )
     unknown = meta.find_undeclared_variables(tree) - set(LetterFacts.model_fields)
     if unknown:
-        raise CoreError(f"There is no field “{min(unknown)}”.", where="body")
+        raise CoreError(message("letter-template-there-no-field", unknown=min(unknown)), where="body")
     filled_in(body, EXAMPLE)
 
 
@@ -167,10 +181,13 @@ def filled_in(body: str, facts: LetterFacts) -> str:
         for piece in _sandbox().from_string(TAGS_ALONE.sub(r"\1", body)).generate(values):
             letters += len(piece)
             if letters > LONGEST_TEXT:
-                raise CoreError(f"The letter would be longer than {LONGEST_TEXT} characters.", where="body")
+                raise CoreError(
+                    message("letter-template-letter-would-longer-than-characters", longest_text=LONGEST_TEXT),
+                    where="body",
+                )
             pieces.append(piece)
     except TemplateError as error:
-        raise CoreError(f"The template cannot be used: {error}.", where="body") from error
+        raise CoreError(message("letter-template-template-cannot-used", error=error), where="body") from error
     return _tidy("".join(pieces))
 
 

@@ -12,6 +12,7 @@ from acuthesis.core.compose.knowledge.complaints import complaint_kind
 from acuthesis.core.compose.knowledge.layer import OWN_COMPLAINT
 from acuthesis.core.compose.score.score import check_score
 from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import check_threshold, parse_screening, questions
 from acuthesis.core.treat.fold import fold
 from acuthesis.exchange.parts import (
@@ -45,6 +46,7 @@ from acuthesis.exchange.parts import (
     ThresholdPart,
     VisitPart,
 )
+from acuthesis.words.reader import english
 
 FORMAT: Literal["acuthesis.person"] = "acuthesis.person"
 VERSION: Literal[1] = 1
@@ -268,7 +270,7 @@ DateOrTime = TypeVar("DateOrTime", date, datetime)
 
 def _within(where: str, moment: DateOrTime, low: DateOrTime, high: DateOrTime) -> None:
     if not low <= moment <= high:
-        raise OutOfRange(f"{where}: {moment:%-d %B %Y} cannot be", where=where)
+        raise OutOfRange(message("record-moment-impossible", where=where, moment=f"{moment:%-d %B %Y}"), where=where)
 
 
 def _checked(where: str, check: Any) -> None:
@@ -276,4 +278,4 @@ def _checked(where: str, check: Any) -> None:
     try:
         check()
     except CoreError as error:
-        raise ValueError(f"{where}: {error.message}") from error
+        raise ValueError(f"{where}: {english().say(error.message)}") from error

@@ -14,6 +14,7 @@ from acuthesis.core.atlas.locating.finding import Offset, WayBeside
 from acuthesis.core.compose.choose.composer import compose
 from acuthesis.core.compose.choose.request import ComplaintNow, ComposeRequest
 from acuthesis.core.compose.score.score import Before, Score, SoreWay
+from acuthesis.core.message import Message
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.core.treat.events import (
@@ -204,7 +205,7 @@ def vectors(count: int) -> dict[str, Any]:
         rank = number % len(known)
         state, steps, seen = TreatmentState(), [], set()
         for event in course(known[rank], chance):
-            disputed: dict[Any, str] = {}
+            disputed: dict[Any, Message] = {}
             if event.id not in seen:
                 state, disputed = fold_what_follows([event], state)
             seen.add(event.id)

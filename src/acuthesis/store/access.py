@@ -11,6 +11,7 @@ from sqlalchemy import case, delete, func, select, text, update
 from sqlalchemy.orm.attributes import flag_modified
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.store.database import Db, see_practice
 from acuthesis.store.links import token_hash
 from acuthesis.store.model import (
@@ -78,7 +79,7 @@ def add_practitioner(
     Raises: CoreError if somebody signs in with this email already.
     """
     if account(db, email) is not None:
-        raise CoreError("This email is already used for another account.", where="email")
+        raise CoreError(message("staff-email-already-used-another-account"), where="email")
     row = PractitionerRow(
         id=uuid.uuid4(),
         practice_id=practice_id,
@@ -170,7 +171,7 @@ def colleague(db: Db, practitioner_id: uuid.UUID, lock: bool = False) -> Practit
     query = select(PractitionerRow).where(PractitionerRow.id == practitioner_id)
     row = db.scalar(query.with_for_update() if lock else query)
     if row is None:
-        raise NotFound("no one in this practice has this id", where="practitioner_id")
+        raise NotFound(message("access-no-one-practice-id"), where="practitioner_id")
     return row
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy import Engine, func, select, text
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db
 from acuthesis.store.model import FindingRow, OwnEntryRow, PracticeRow
 from acuthesis.store.people import Conflict, NotFound
@@ -26,10 +27,10 @@ def save_own(db: Db, practice_id: uuid.UUID, row: dict[str, Any], version: int |
     found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == row["id"]))
     if (found.version if found else None) != version:
         said = "no longer exists" if found is None else "already exists, or was changed in another window"
-        raise Conflict(f"{row['id']} {said}. Reload and try again; nothing was overwritten.", where="version")
+        raise Conflict(message("atlas-reload-try-again-nothing-overwritten", row=row["id"], said=said), where="version")
     if found is None:
         if db.scalar(select(func.count()).select_from(OwnEntryRow)) == MOST_OWN:
-            raise Conflict(f"a practice can have up to {MOST_OWN} points and areas of its own", where="id")
+            raise Conflict(message("atlas-practice-have-up-points-areas", most_own=MOST_OWN), where="id")
         found = OwnEntryRow(practice_id=practice_id, entry=row["id"], version=1, row=row)
         db.add(found)
     else:
@@ -43,11 +44,9 @@ def delete_own(db: Db, entry: str, version: int) -> None:
     """Remove an own entry. Raises: NotFound, Conflict if it was changed since."""
     found = db.scalar(select(OwnEntryRow).where(OwnEntryRow.entry == entry))
     if found is None:
-        raise NotFound(f"there is no own point or area '{entry}' in this practice", where="id")
+        raise NotFound(message("atlas-there-no-own-point-or", entry=entry), where="id")
     if found.version != version:
-        raise Conflict(
-            f"{entry} was changed in another window. Reload and try again; nothing was removed.", where="version"
-        )
+        raise Conflict(message("atlas-changed-another-window-reload-try", entry=entry), where="version")
     db.delete(found)
     db.flush()
 

@@ -7,6 +7,7 @@ from datetime import date, datetime
 
 from sqlalchemy import Select, func, select, update
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db
 from acuthesis.store.model import PersonRow, PlaceRow, PlannedVisitRow, PractitionerRow, VisitRow
 from acuthesis.store.people import NotFound
@@ -56,7 +57,7 @@ def one(db: Db, visit_id: uuid.UUID, lock: bool = False) -> Booked:
     query = _booked().where(VisitRow.id == visit_id)
     row = db.execute(query.with_for_update(of=VisitRow) if lock else query).one_or_none()
     if row is None:
-        raise NotFound("there is no such visit in this practice", where="visit_id")
+        raise NotFound(message("booking-there-no-such-visit-practice"), where="visit_id")
     return Booked(*row)
 
 
@@ -69,7 +70,7 @@ def place(db: Db, place_id: uuid.UUID) -> PlaceRow:
     """One place. Raises: NotFound."""
     row = db.scalar(select(PlaceRow).where(PlaceRow.id == place_id))
     if row is None:
-        raise NotFound("there is no such place in this practice", where="place_id")
+        raise NotFound(message("booking-there-no-such-place-practice"), where="place_id")
     return row
 
 
@@ -100,7 +101,7 @@ def planned(db: Db, planned_id: uuid.UUID) -> PlannedVisitRow:
     """One planned visit, which nobody else changes until the transaction ends. Raises: NotFound."""
     row = db.scalar(select(PlannedVisitRow).where(PlannedVisitRow.id == planned_id).with_for_update())
     if row is None:
-        raise NotFound("there is no such planned visit in this practice", where="planned_id")
+        raise NotFound(message("booking-there-no-such-planned-visit"), where="planned_id")
     return row
 
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from sqlalchemy import select
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db
 from acuthesis.store.model import (
     ActivityRatingRow,
@@ -67,5 +68,5 @@ def episode(db: Db, episode_id: uuid.UUID) -> EpisodeRow:
     """One episode. Raises: NotFound."""
     row = db.scalar(select(EpisodeRow).where(EpisodeRow.id == episode_id))
     if row is None:
-        raise NotFound("there is no such episode in this practice", where="episode_id")
+        raise NotFound(message("complaints-there-no-such-episode-practice"), where="episode_id")
     return row

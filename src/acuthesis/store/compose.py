@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import func, select
 
 from acuthesis.core.compose.knowledge.layer import Layer
+from acuthesis.core.message import message
 from acuthesis.core.safety.rule import Rule
 from acuthesis.store.database import Db
 from acuthesis.store.model import DraftRow, LayerRow, PracticeRow, ProtocolRow, VisitRow
@@ -31,7 +32,7 @@ def save_layer(db: Db, practice_id: uuid.UUID, layer: Layer, version: int, by: u
     row = db.scalar(select(LayerRow))
     if (row.version if row else 0) != version:
         raise Conflict(
-            "The practice's catalogue was changed in another window. Reload and try again; nothing was lost.",
+            message("compose-practices-catalogue-changed-another-window"),
             where="version",
         )
     values = layer.model_dump(mode="json")
@@ -55,14 +56,14 @@ def draft(db: Db, draft_id: uuid.UUID) -> DraftRow:
     """One draft. Raises: NotFound."""
     row = db.scalar(select(DraftRow).where(DraftRow.id == draft_id))
     if row is None:
-        raise NotFound("there is no such draft in this practice", where="draft_id")
+        raise NotFound(message("compose-there-no-such-draft-practice"), where="draft_id")
     return row
 
 
 def save_draft(db: Db, visit: VisitRow, label: str, by: uuid.UUID) -> DraftRow:
     """Keep the score of a visit as it is now, under a label. Raises: Conflict where there are too many."""
     if len(drafts_of(db, visit.id)) >= MOST_DRAFTS:
-        raise Conflict(f"A visit can have at most {MOST_DRAFTS} drafts.", where="label")
+        raise Conflict(message("compose-visit-have-at-most-drafts", most_drafts=MOST_DRAFTS), where="label")
     row = DraftRow(
         id=uuid.uuid4(),
         practice_id=visit.practice_id,
@@ -87,7 +88,7 @@ def protocol(db: Db, protocol_id: uuid.UUID) -> ProtocolRow:
     """One protocol. Raises: NotFound."""
     row = db.scalar(select(ProtocolRow).where(ProtocolRow.id == protocol_id))
     if row is None:
-        raise NotFound("there is no such protocol in this practice", where="protocol_id")
+        raise NotFound(message("compose-there-no-such-protocol-practice"), where="protocol_id")
     return row
 
 
@@ -96,9 +97,9 @@ def save_protocol(db: Db, practice_id: uuid.UUID, name: str, values: dict[str, A
     db.execute(select(PracticeRow.id).where(PracticeRow.id == practice_id).with_for_update())
     there = protocols(db)
     if any(row.name == name for row in there):
-        raise Conflict(f"There is already a protocol called “{name}”. Choose another name.", where="name")
+        raise Conflict(message("compose-there-already-protocol-called-choose", name=name), where="name")
     if len(there) >= MOST_PROTOCOLS:
-        raise Conflict(f"A practice can have at most {MOST_PROTOCOLS} protocols.", where="name")
+        raise Conflict(message("compose-practice-have-at-most-protocols", most_protocols=MOST_PROTOCOLS), where="name")
     row = ProtocolRow(id=uuid.uuid4(), practice_id=practice_id, name=name, version=1, protocol=values)
     db.add(row)
     db.flush()

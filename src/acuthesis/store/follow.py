@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select, text, update
 from sqlalchemy.dialects.postgresql import insert
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db
 from acuthesis.store.model import ComplaintRow, DecisionRow, LogRow, OutcomeRow
 from acuthesis.store.people import NotFound, holding
@@ -24,7 +25,7 @@ def entry(db: Db, entry_id: uuid.UUID) -> LogRow:
     """One entry of a log. Raises: NotFound."""
     row = db.scalar(select(LogRow).where(LogRow.id == entry_id))
     if row is None:
-        raise NotFound("there is no such entry in this practice", where="entry_id")
+        raise NotFound(message("follow-there-no-such-entry-practice"), where="entry_id")
     return row
 
 
@@ -46,7 +47,7 @@ def decision(db: Db, decision_id: uuid.UUID) -> DecisionRow:
     """One decision. Raises: NotFound."""
     row = db.scalar(select(DecisionRow).where(DecisionRow.id == decision_id))
     if row is None:
-        raise NotFound("there is no such decision in this practice", where="decision_id")
+        raise NotFound(message("follow-there-no-such-decision-practice"), where="decision_id")
     return row
 
 
@@ -107,5 +108,5 @@ def complaint_of(db: Db, complaint_id: uuid.UUID, person_id: uuid.UUID) -> Compl
     """A complaint of this person. Raises: NotFound."""
     row = db.scalar(select(ComplaintRow).where(ComplaintRow.id == complaint_id, ComplaintRow.person_id == person_id))
     if row is None:
-        raise NotFound("this person has no such complaint", where="complaint_id")
+        raise NotFound(message("letters-person-no-such-complaint"), where="complaint_id")
     return row

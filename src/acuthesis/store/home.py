@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from sqlalchemy import select
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db, see_practice
 from acuthesis.store.links import practice_of, token_hash
 from acuthesis.store.model import DiaryRow, HomeFlagRow, HomePlanRow, PersonRow
@@ -33,7 +34,7 @@ def diary(db: Db, diary_id: uuid.UUID) -> DiaryRow:
     """One of them. Raises: NotFound."""
     row = db.scalar(select(DiaryRow).where(DiaryRow.id == diary_id))
     if row is None:
-        raise NotFound("there is no such diary in this practice", where="diary_id")
+        raise NotFound(message("home-there-no-such-diary-practice"), where="diary_id")
     return row
 
 
@@ -79,5 +80,5 @@ def flag(db: Db, flag_id: uuid.UUID) -> HomeFlagRow:
     """One of them, locked. Raises: NotFound."""
     row = db.scalar(select(HomeFlagRow).where(HomeFlagRow.id == flag_id).with_for_update())
     if row is None:
-        raise NotFound("nothing of this kind was reported in this practice", where="flag_id")
+        raise NotFound(message("home-nothing-kind-reported-practice"), where="flag_id")
     return row

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 
 from sqlalchemy import select, update
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db, see_practice
 from acuthesis.store.model import OneTimeLinkRow
 from acuthesis.store.people import NotFound
@@ -79,7 +80,7 @@ def withdraw(db: Db, link_id: uuid.UUID, now: datetime) -> OneTimeLinkRow:
         .returning(row)
     )
     if found is None:
-        raise NotFound("there is no such invitation in this practice, or it has been used", where="link_id")
+        raise NotFound(message("links-there-no-such-invitation-practice"), where="link_id")
     return found
 
 

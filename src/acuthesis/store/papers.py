@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from sqlalchemy import select, update
 
+from acuthesis.core.message import message
 from acuthesis.store.database import Db
 from acuthesis.store.model import LetterTemplateRow, PaperRow
 from acuthesis.store.people import NotFound
@@ -20,7 +21,7 @@ def paper(db: Db, paper_id: uuid.UUID) -> PaperRow:
     """One of them. Raises: NotFound."""
     row = db.scalar(select(PaperRow).where(PaperRow.id == paper_id))
     if row is None:
-        raise NotFound("there is no such letter in this practice", where="paper_id")
+        raise NotFound(message("papers-there-no-such-letter-practice"), where="paper_id")
     return row
 
 

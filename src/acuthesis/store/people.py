@@ -10,6 +10,7 @@ from sqlalchemy import ColumnElement, and_, case, exists, func, or_, select, tex
 from sqlalchemy.orm import InstrumentedAttribute, aliased
 
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.clearance import Clearance
 from acuthesis.core.safety.screening import parse_screening
 from acuthesis.store.database import Db
@@ -52,7 +53,7 @@ def person(db: Db, person_id: uuid.UUID, sealed: bool = False) -> PersonRow:
     """
     row = db.scalar(select(PersonRow).where(PersonRow.id == person_id))
     if row is None or (row.erase_at is not None) != sealed:
-        raise NotFound("there is no such person in this practice", where="person_id")
+        raise NotFound(message("people-there-no-such-person-practice"), where="person_id")
     return row
 
 
@@ -126,7 +127,7 @@ def check_version(row: Any, version: int, what: str) -> None:
     """Raises: Conflict if the row has been changed since the version that the caller saw; raises the version."""
     if row.version != version:
         raise Conflict(
-            f"{what} was changed in another window in the meantime. Load it again; nothing was overwritten.",
+            message("people-changed-another-window-meantime-load", what=what),
             where="version",
         )
     row.version += 1
@@ -193,7 +194,7 @@ def complaint(db: Db, complaint_id: uuid.UUID, lock: bool = False) -> ComplaintR
     query = select(ComplaintRow).where(ComplaintRow.id == complaint_id)
     row = db.scalar(query.with_for_update(key_share=True) if lock else query)
     if row is None:
-        raise NotFound("there is no such complaint in this practice", where="complaint_id")
+        raise NotFound(message("people-there-no-such-complaint-practice"), where="complaint_id")
     return row
 
 
@@ -297,7 +298,7 @@ def letter(db: Db, letter_id: uuid.UUID) -> LetterRow:
     """One letter. Raises: NotFound."""
     row = db.scalar(select(LetterRow).where(LetterRow.id == letter_id))
     if row is None:
-        raise NotFound("there is no such letter in this practice", where="letter_id")
+        raise NotFound(message("papers-there-no-such-letter-practice"), where="letter_id")
     return row
 
 

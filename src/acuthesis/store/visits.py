@@ -12,12 +12,13 @@ from sqlalchemy.orm import aliased, undefer
 
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.tenderness import Sore
 from acuthesis.store.database import Db
 from acuthesis.store.model import AddendumRow, VisitRow
 from acuthesis.store.people import NotFound
 
-CLOSED = "The record of this visit is closed. Add an addendum instead."
+CLOSED = message("visits-record-visit-closed-add-addendum")
 
 
 def visit(db: Db, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
@@ -28,7 +29,7 @@ def visit(db: Db, visit_id: uuid.UUID, lock: bool = False) -> VisitRow:
     query = select(VisitRow).where(VisitRow.id == visit_id).options(undefer(VisitRow.score))
     row = db.scalar((query.with_for_update() if lock else query).execution_options(populate_existing=True))
     if row is None:
-        raise NotFound("there is no such visit in this practice", where="visit_id")
+        raise NotFound(message("booking-there-no-such-visit-practice"), where="visit_id")
     return row
 
 

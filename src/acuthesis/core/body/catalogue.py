@@ -23,6 +23,7 @@ from acuthesis.core.body.construct import (
 )
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 DATA = Path(__file__).parent / "data"
 T = TypeVar("T", bound=BaseModel)
@@ -78,7 +79,7 @@ def _by_id(rows: list[T]) -> dict[str, T]:
     for row in rows:
         key = str(row.model_dump(include={"id"})["id"])
         if key in table:
-            raise UnknownId(f"'{key}' is defined twice", where=key)
+            raise UnknownId(message("catalogue-defined-twice", key=key), where=key)
         table[key] = row
     return table
 
@@ -125,7 +126,7 @@ def bare(reference: str) -> str:
 
 def _known(table: dict[str, T], id: str, kind: str) -> T:
     if id not in table:
-        raise UnknownId(f"the {kind} '{id}' does not exist", where=id)
+        raise UnknownId(message("catalogue-does-not-exist", kind=kind, id=id), where=id)
     return table[id]
 
 

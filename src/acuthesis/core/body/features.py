@@ -12,6 +12,7 @@ from acuthesis.core.body.catalogue import DATA, read_yaml
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.body.flat import Flat
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 
 SAMPLES = 24  # places between two steps of a line
 
@@ -60,7 +61,7 @@ class Traced:
         try:
             return float(mark)
         except ValueError:
-            raise UnknownId(f"the line '{self.line.id}' has no step {mark}", where=self.line.id) from None
+            raise UnknownId(message("features-line-no-step", id=self.line.id, mark=mark), where=self.line.id) from None
 
     def between(self, start: float, end: float) -> Vector:
         """The stretch (n, 2) from one share to another, both ends included, in that direction."""
@@ -75,7 +76,7 @@ def step_on(step: str | int, flat: Flat) -> Vector:
     try:
         numbers = [int(part) for part in str(step).split("/")]
     except ValueError:
-        raise CoreError(f"'{step}' is no vertex and no middle of vertices", where=str(step)) from None
+        raise CoreError(message("features-no-vertex-no-middle-vertices", step=step), where=str(step)) from None
     return np.asarray(np.mean([flat.vertex(number) for number in numbers], axis=0))
 
 

@@ -14,12 +14,13 @@ from scipy.spatial import cKDTree
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.body.rays import NearestSkin, SkinRays, cross
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 
 Vector = NDArray[np.float64]
 Side = Literal["left", "right"]
 SIDES: tuple[Side, Side] = ("left", "right")
 FINGERTIP_CM = 0.7  # half a finger's width: the skin that a fingertip covers
-NO_SKIN = "a ray from inside the body does not reach the skin; the rule starts outside"
+NO_SKIN = message("figure-ray-from-inside-body-does")
 
 
 def unit(vector: Vector) -> Vector:
@@ -100,12 +101,12 @@ class Figure:
         for candidate in (f"{side[0]}-{name}", name):
             if candidate in self._joint_index:
                 return np.asarray(self.joint_positions[self._joint_index[candidate]])
-        raise UnknownId(f"the body has no joint '{name}'", where=name)
+        raise UnknownId(message("figure-body-no-joint", name=name), where=name)
 
     def vertex(self, number: int, side: Side) -> Vector:
         """Skin at a vertex of the base mesh, given by its number on the left side. Raises: UnknownId."""
         if number not in self._vertex_index:
-            raise UnknownId(f"the body has no vertex {number}", where=str(number))
+            raise UnknownId(message("figure-body-no-vertex", number=number), where=str(number))
         index = self._vertex_index[number]
         if side == "right":
             index = int(self.asset.mirror[index])

@@ -25,6 +25,7 @@ from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 Triangles = NDArray[np.int64]
 FACING = 0.12  # skin that is seen more aslant than this belongs to the next surface
@@ -162,7 +163,7 @@ class Flat:
         control = _control(self.body.figure.asset)
         at = np.argwhere(self.triangle_corners == control.get(number, -1))
         if not len(at):
-            raise CoreError(f"vertex {number} does not lie on this surface", where=str(number))
+            raise CoreError(message("flat-vertex-does-not-lie-on", number=number), where=str(number))
         return np.asarray(self.corners[at[0, 0], at[0, 1]])
 
 
@@ -180,7 +181,7 @@ def lay(asset: BodyAsset, laid: Laid, part: str) -> Flat:
     else:
         triangles, corners = _seen(body.figure, laid, part)
     if not len(triangles):
-        raise CoreError("there is no skin to lay flat", where=part)
+        raise CoreError(message("flat-there-no-skin-lay-flat"), where=part)
     return Flat(body, laid, part, triangles, corners)
 
 
@@ -260,7 +261,7 @@ def _within(asset: BodyAsset, chain: Sequence[int], inside: int) -> Triangles:
         pair = (min(a, b), max(a, b))
         if pair not in middle:
             names = " and ".join(str(asset.vertex_ids[one]) for one in (a, b))
-            raise CoreError(f"no edge joins the vertices {names}", where="unfold")
+            raise CoreError(message("flat-no-edge-joins-vertices", names=names), where="unfold")
         fence += [(a, middle[pair]), (b, middle[pair])]  # a middle's number is the higher one
     count = len(asset.triangles)
     ends = np.concatenate([asset.triangles[:, pair] for pair in ([0, 1], [1, 2], [2, 0])])
@@ -273,7 +274,7 @@ def _within(asset: BodyAsset, chain: Sequence[int], inside: int) -> Triangles:
     _, piece = connected_components(beside, directed=False)
     found = np.flatnonzero(piece == piece[np.flatnonzero((asset.triangles == inside).any(axis=1))[0]])
     if len(found) > count // 4:
-        raise CoreError("the chain does not close around its inside", where="unfold")
+        raise CoreError(message("flat-chain-does-not-close-around"), where="unfold")
     return np.asarray(found)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from acuthesis.core.body.figure import Figure, Side, Vector, unit
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 UP = np.array([0.0, 1.0, 0.0])
 FORWARD = np.array([0.0, 0.0, 1.0])
@@ -124,7 +125,9 @@ def frame_of(figure: Figure, name: str, side: Side) -> Frame:
     (x to the person's left, y up, z forward). Raises: UnknownId for a part that there is not.
     """
     if name not in _FRAMES:
-        raise UnknownId(f"no body part '{name}' has directions; there are {', '.join(_FRAMES)}", where=name)
+        raise UnknownId(
+            message("frames-no-body-part-directions-there", name=name, frames=", ".join(_FRAMES)), where=name
+        )
     return _FRAMES[name](figure, side)
 
 
@@ -132,7 +135,7 @@ def known_directions(frame: Frame, parts: dict[str, float]) -> None:
     """Raises: UnknownId naming a direction that the frame does not have."""
     for name in parts:
         if name not in frame:
-            raise UnknownId(f"'{name}' is not a direction here; there are {', '.join(frame)}", where=name)
+            raise UnknownId(message("frames-not-direction-here-there", name=name, frame=", ".join(frame)), where=name)
 
 
 def direction(frame: Frame, parts: dict[str, float]) -> Vector:

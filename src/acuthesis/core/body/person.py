@@ -9,6 +9,7 @@ from acuthesis.core.body.catalogue import DATA, read_yaml
 from acuthesis.core.body.construct import FingerSpan, Place
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import OutOfRange, UnknownId
+from acuthesis.core.message import message
 
 Sex = Literal["female", "male", "unspecified"]
 
@@ -165,7 +166,9 @@ class BodyFacts(BaseModel):
 def check_measure(name: str, value_cm: float) -> None:
     """Raises: ValueError with the human range, or naming a measure that does not exist."""
     if name not in body_measures():
-        raise UnknownMeasure(f"there is no measure '{name}'; there are {', '.join(body_measures())}", where=name)
+        raise UnknownMeasure(
+            message("person-there-no-measure-there", name=name, body_measures=", ".join(body_measures())), where=name
+        )
     row = body_measures()[name]
     _check_range(name, value_cm, row.min, row.max, "cm")
 
@@ -180,7 +183,9 @@ class ImpossibleValue(OutOfRange, ValueError):
 
 def _check_range(name: str, value: float | None, low: float, high: float, unit: str) -> None:
     if value is not None and not low <= value <= high:
-        raise ImpossibleValue(f"{name} is {value:g} {unit}; it can be {low:g} to {high:g} {unit}", where=name)
+        raise ImpossibleValue(
+            message("person-measure-out-of-range", name=name, value=value, unit=unit, low=low, high=high), where=name
+        )
 
 
 def unusual_measures(facts: BodyFacts) -> dict[str, str]:

@@ -24,6 +24,7 @@ from acuthesis.core.body.construct import (
 from acuthesis.core.body.figure import Figure, Side, Vector, other_side, unit
 from acuthesis.core.body.frames import Frame, direction, frame_of, known_directions
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 
 MIRROR = np.array([-1.0, 1.0, 1.0])
 JUST_OUTSIDE_CM = 1.5  # how far a rule's start may miss the body on an unusual build
@@ -81,11 +82,11 @@ class Places:
         if (name, side) not in self._landmarks:
             table = catalogue.landmarks()
             if name not in table:
-                raise UnknownId(f"there is no landmark '{name}'", where=name)
+                raise UnknownId(message("places-there-no-landmark", name=name), where=name)
             try:
                 self._landmarks[name, side] = self.at(table[name].place, side)
             except CoreError as error:
-                raise type(error)(f"landmark '{name}': {error.message}", where=name) from error
+                raise type(error)(message("places-landmark", name=name, said=error.message), where=name) from error
         return self._landmarks[name, side]
 
     def _frame(self, part: str, side: Side) -> Frame:
@@ -107,7 +108,7 @@ class Places:
         if (name, side) not in self._segments:
             table = catalogue.segments()
             if name not in table:
-                raise UnknownId(f"there is no segment '{name}'", where=name)
+                raise UnknownId(message("places-there-no-segment", name=name), where=name)
             row = table[name]
             start, end = self.at(row.start, side), self.at(row.end, side)
             path = np.stack([start, end])
@@ -225,7 +226,7 @@ class Places:
             found = self.figure.rays.meet_one(start + share * across + (OUTSIDE_CM * 2) * outward, -outward)
             if found is not None:
                 return np.asarray(found)
-        raise CoreError("the distance leads off the body", where="cun")
+        raise CoreError(message("places-distance-leads-off-body"), where="cun")
 
     def _around(self, place: Around, side: Side) -> Vector:
         """Sweep rays from the core outward, and walk the skin that they meet until the length is reached."""
@@ -241,7 +242,7 @@ class Places:
         gone = np.concatenate([[0.0], np.linalg.norm(np.diff(path, axis=0), axis=1).cumsum()])
         at = int(np.searchsorted(gone, self.amount(place, side)))
         if at >= len(path):
-            raise CoreError("the distance leads around the body and off it", where="cun")
+            raise CoreError(message("places-distance-leads-around-body-off"), where="cun")
         share = (self.amount(place, side) - gone[at - 1]) / (gone[at] - gone[at - 1])
         turn = unit(rays[at - 1] + share * (rays[at] - rays[at - 1]))
         if place.of in ON_HEAD:
@@ -253,7 +254,7 @@ class Places:
         segment = self.segment(place.segment, side)
         table = catalogue.lines()
         if place.line not in table:
-            raise UnknownId(f"there is no line '{place.line}'", where=place.line)
+            raise UnknownId(message("places-there-no-line", line=place.line), where=place.line)
         line = table[place.line]
         amount = self.amount(place, side)
         start = self.at(place.start, side)

@@ -16,6 +16,7 @@ from acuthesis.core.body.construct import Directions
 from acuthesis.core.body.figure import SIDES, Figure, Side, Vector
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 REFERENCE = "standing"
 STEP_CM = 0.5  # a direction is carried along as a step of this length
@@ -216,5 +217,5 @@ class Posed:
 def posed(figure: Figure, pose: str) -> Posed:
     """A figure (standing, cm) in a pose by id: what carries places and directions there and back. Raises: UnknownId."""
     if pose not in poses():
-        raise UnknownId(f"there is no pose '{pose}'; there are {', '.join(poses())}", where="pose")
+        raise UnknownId(message("pose-there-no-pose-there", pose=pose, poses=", ".join(poses())), where="pose")
     return Posed(figure, poses()[pose])

@@ -13,6 +13,7 @@ from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.body.figure import SIDES
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 
 DATA = Path(__file__).parent / "data"
 MEANT_FOR_CM = 170.0  # the height that reaches are given for
@@ -59,7 +60,9 @@ def regions() -> tuple[Region, ...]:
     for region in found:
         for name in (*region.around, *(name for pair in region.middle_of for name in pair)):
             if name not in catalogue.landmarks():
-                raise UnknownId(f"the region {region.id} lies around '{name}', which does not exist", where=region.id)
+                raise UnknownId(
+                    message("regions-region-lies-around-which-does", id=region.id, name=name), where=region.id
+                )
     return found
 
 
@@ -71,10 +74,10 @@ def patch_of(painted: list[int], body: FittedBody) -> Patch:
     """
     skin = body.figure.skin
     if not painted or len(painted) > MOST_PAINTED:
-        raise CoreError(f"paint between 1 and {MOST_PAINTED} places", where="skin")
+        raise CoreError(message("regions-paint-between-places", most_painted=MOST_PAINTED), where="skin")
     chosen = np.unique(np.asarray(painted, dtype=np.int64))
     if chosen[0] < 0 or chosen[-1] >= len(skin):
-        raise CoreError(f"there are {len(skin)} places on a figure", where="skin")
+        raise CoreError(message("regions-there-places-on-figure", count=len(skin)), where="skin")
     places = np.asarray(skin[chosen])
     names = _names_at(places, body)
     counted = {name: float(np.mean(names == name)) for name in dict.fromkeys(names)}

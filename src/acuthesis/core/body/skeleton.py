@@ -17,6 +17,7 @@ from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.body.places import MIRROR, Places
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 CORNERS = 8  # of a cross-section
 UNDER_SKIN_CM = 0.2  # bone comes no nearer to the skin than this
@@ -108,7 +109,10 @@ def bones() -> tuple[list[Bone], list[Rib]]:
     ribs = [Rib.model_validate(resolved(one)) for rows in raw["ribs"] for one in written_out(rows)]
     names = [bone.id for bone in found] + [rib.id for rib in ribs]
     if len(names) != len(set(names)):
-        raise UnknownId(f"a bone is defined twice: {sorted(n for n in names if names.count(n) > 1)[0]}", where="bones")
+        raise UnknownId(
+            message("skeleton-bone-defined-twice", name=sorted(n for n in names if names.count(n) > 1)[0]),
+            where="bones",
+        )
     return found, ribs
 
 

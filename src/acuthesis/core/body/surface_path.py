@@ -10,6 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from acuthesis.core.body.figure import Figure, Vector
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 Triangles = NDArray[np.int64]
 MARGIN_CM = 4.0  # how far a shortest way may leave the straight line, beyond a share of its length
@@ -42,7 +43,7 @@ def way_over_skin(figure: Figure, start: Vector, end: Vector) -> WayOverSkin:
         solver = potpourri3d.EdgeFlipGeodesicSolver(vertices, triangles)
         inner = np.asarray(solver.find_geodesic_path(v_start=first, v_end=last))
     except RuntimeError as error:
-        raise CoreError("there is no way over the skin between these places", where="path") from error
+        raise CoreError(message("surface-path-there-no-way-over-skin"), where="path") from error
     # Going to the nearest vertex and back again would lengthen the way: its two ends are the places themselves.
     path = np.concatenate([start[None], inner[1:-1], end[None]])
     return WayOverSkin(path, float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum()), straight)

@@ -15,6 +15,7 @@ from acuthesis.core.compose.home.words import warnings
 from acuthesis.core.compose.knowledge.complaints import ComplaintKind
 from acuthesis.core.errors import OutOfRange
 from acuthesis.core.instant import Instant
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import Question, questions
 
 CLOCK_OFF = timedelta(minutes=2)  # a device whose clock is farther off is corrected
@@ -163,12 +164,12 @@ def clock_off(sent_at: datetime, heard_at: datetime) -> timedelta:
 def check_moment(at: datetime, heard_at: datetime, opened_at: datetime) -> None:
     """Raises: OutOfRange for a moment that is still to come, or long before the diary was opened."""
     if at > heard_at + LATEST:
-        raise OutOfRange("This is in the future.", where="at")
+        raise OutOfRange(message("diary-in-the-future"), where="at")
     if at < opened_at - BEFORE_IT_BEGAN:
-        raise OutOfRange("This was long before the diary started. Mention it at your next visit.", where="at")
+        raise OutOfRange(message("diary-long-before-diary-started-mention"), where="at")
 
 
 def check_end(began: datetime, ended: datetime, heard_at: datetime) -> None:
     """Raises: OutOfRange for an episode that ends before it began, in the future, or months later."""
     if not began <= ended <= heard_at + LATEST or ended - began > LONGEST_EPISODE:
-        raise OutOfRange("An episode must end after it started, and not in the future.", where="ended_at")
+        raise OutOfRange(message("diary-episode-must-end-after-started"), where="ended_at")

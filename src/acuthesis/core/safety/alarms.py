@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.rule import DATA
 from acuthesis.core.safety.screening import questions
 from acuthesis.core.spoken import alike, spoken_words
@@ -48,7 +49,7 @@ def _table() -> _Table:
     table = TypeAdapter(_Table).validate_python(read(DATA / "alarms.yaml"))
     for row in table.alarms:
         if row.flag not in questions():
-            raise UnknownId(f"alarms.yaml asks for '{row.flag}', which is no question", where=row.flag)
+            raise UnknownId(message("alarms-alarms-yaml-asks-which-no", flag=row.flag), where=row.flag)
     return table
 
 

@@ -9,6 +9,7 @@ from acuthesis.core.atlas.entries.model import Position
 from acuthesis.core.body.catalogue import landmarks
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.rule import DATA
 
 
@@ -45,7 +46,7 @@ def _body() -> _Body:
     for names, known in ((named, sites()), (parts, part_names()), (at, landmarks())):
         for name in names:
             if name not in known:
-                raise UnknownId(f"body.yaml names '{name}', which does not exist", where=name)
+                raise UnknownId(message("body-parts-body-yaml-names-which-does", name=name), where=name)
     return body
 
 

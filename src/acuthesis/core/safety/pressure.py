@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict
 from acuthesis.core.atlas.entries.model import Contact, Tissue
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.message import message
 
 DATA = Path(__file__).parent / "data" / "pressure.yaml"
 NEWTON_PER_GRAM = 0.00980665  # standard gravity
@@ -74,9 +75,11 @@ def calibrated(scale_g: dict[int, float]) -> PressureTable:
     for level, grams in scale_g.items():
         where = f"scale_g.{level}"
         if level not in usual:
-            raise CoreError(f"there is no level {level}; there are 1 to {len(usual)}", where=where)
+            raise CoreError(message("pressure-there-no-level-there", level=level, count=len(usual)), where=where)
         if not low <= grams <= high:
-            raise OutOfRange(f"level {level}: {grams:g} g is not between {low:g} and {high:g} g", where=where)
+            raise OutOfRange(
+                message("pressure-level-g-not-between-g", level=level, grams=grams, low=low, high=high), where=where
+            )
         measured[level] = grams * NEWTON_PER_GRAM / table.contact_cm2["thumb"]
     if not measured:
         return table
@@ -88,7 +91,7 @@ def calibrated(scale_g: dict[int, float]) -> PressureTable:
     for lower, upper in pairwise(sorted(own)):
         if own[upper] <= own[lower]:
             raise CoreError(
-                f"with these readings, level {upper} is no firmer than level {lower}; measure both again",
+                message("pressure-with-these-readings-level-no", upper=upper, lower=lower),
                 where=f"scale_g.{upper if upper in measured else lower}",
             )
     levels = tuple(level.model_copy(update={"n_per_cm2": round(own[level.level], 2)}) for level in table.levels)

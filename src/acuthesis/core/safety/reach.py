@@ -20,6 +20,7 @@ from acuthesis.core.body.figure import SIDES, Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.regions import MIDDLE_CM
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.body_parts import joints, limbs
 from acuthesis.core.safety.rule import Rule
@@ -185,7 +186,9 @@ class OnBody:
         if isinstance(place, Painted):
             painted = np.array(place.skin, dtype=np.int64)
             if painted.max() >= len(self.skin):
-                raise CoreError(f"a figure has {len(self.skin)} places; {painted.max()} is not one", where="skin")
+                raise CoreError(
+                    message("reach-figure-places-not-one", count=len(self.skin), max=painted.max()), where="skin"
+                )
             return painted
         name, _, side = place.partition(".")
         there = (self._site_of == name) | (self._part_of == name)

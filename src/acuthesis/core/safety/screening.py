@@ -11,6 +11,7 @@ from acuthesis.core.atlas.entries.catalogue import part_names, sites
 from acuthesis.core.body.person import Sex
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.pressure import PressureTable, pressure_table
 from acuthesis.core.safety.rule import DATA, Condition, Rule, written_rules
@@ -246,7 +247,7 @@ def parse_screening(
                 denied.add(key)
             continue
         if key not in questions():
-            raise UnknownId(f"screening: there is no question '{key}'", where=f"screening.{key}")
+            raise UnknownId(message("screening-screening-there-no-question", key=key), where=f"screening.{key}")
         answers[key] = _checked(questions()[key], value)
     for part, value in (thresholds or {}).items():
         check_threshold(part, value)
@@ -267,10 +268,14 @@ def check_threshold(part: str, n_per_cm2: float) -> None:
     """Raises: UnknownId for a part of the body that does not exist, OutOfRange for a pressure no algometer reads."""
     where = f"pressure_pain_n_per_cm2.{part}"
     if part not in part_names():
-        raise UnknownId(f"there is no body part '{part}'; there are {', '.join(part_names())}", where=where)
+        raise UnknownId(
+            message("screening-there-no-body-part-there", part=part, part_names=", ".join(part_names())), where=where
+        )
     low, high = THRESHOLDS_N_PER_CM2
     if not low <= n_per_cm2 <= high:
-        raise OutOfRange(f"{part}: {n_per_cm2:g} N/cm² is not between {low:g} and {high:g}", where=where)
+        raise OutOfRange(
+            message("screening-n-cm-not-between", part=part, n_per_cm2=n_per_cm2, low=low, high=high), where=where
+        )
 
 
 @lru_cache
@@ -286,11 +291,11 @@ def clearable() -> frozenset[str]:
 
 def _ids(value: Any, where: str) -> tuple[str, ...]:
     if not isinstance(value, list | tuple):
-        raise CoreError(f"screening: {where} must be a list of question ids", where=f"screening.{where}")
+        raise CoreError(message("screening-screening-must-list-question-ids", where=where), where=f"screening.{where}")
     for id in value:
         question = questions().get(str(id))
         if (question is None or question.severity == "context") and not (where == "cleared" and id in clearable()):
-            raise UnknownId(f"screening: '{id}' is not a red flag", where=f"screening.{where}")
+            raise UnknownId(message("screening-screening-not-red-flag", id=id), where=f"screening.{where}")
     return tuple(str(id) for id in value)
 
 
@@ -301,15 +306,24 @@ def _checked(question: Question, value: Any) -> Answer:
             return _whole(value, question, where)
         case "choice":
             if value not in [choice.id for choice in question.choices]:
-                raise CoreError(f"{where}: one of {', '.join(choice.id for choice in question.choices)}", where=where)
+                raise CoreError(
+                    message(
+                        "screening-one-of-choices",
+                        where=where,
+                        choices=", ".join(choice.id for choice in question.choices),
+                    ),
+                    where=where,
+                )
             return str(value)
         case "side":
             if value not in SIDE_ANSWERS:
-                raise CoreError(f"{where}: must be left, right or both", where=where)
+                raise CoreError(message("screening-must-left-right-or-both", where=where), where=where)
             return str(value)
         case "lying":
             if not isinstance(value, list | tuple) or any(position not in LYING for position in value):
-                raise CoreError(f"{where}: a list of {', '.join(LYING)}", where=where)
+                raise CoreError(
+                    message("screening-list-of-positions", where=where, lying=", ".join(LYING)), where=where
+                )
             return tuple(value)
         case "reading":
             return _reading(value, where)
@@ -318,27 +332,29 @@ def _checked(question: Question, value: Any) -> Answer:
                 value = [f"{question.of_side}.{side}" for side in (("left", "right") if value == "both" else (value,))]
             return _places(value, where)
     if value is not True:
-        raise CoreError(f"{where}: must be true or false", where=where)
+        raise CoreError(message("screening-must-true-or-false", where=where), where=where)
     return True
 
 
 def _whole(value: Any, question: Question, where: str) -> int:
     low, high = question.low, question.high
     if isinstance(value, bool) or not isinstance(value, int) or not low <= value <= high:
-        raise CoreError(f"{where}: {question.unit}, a whole number from {low} to {high}", where=where)
+        raise CoreError(
+            message("screening-whole-number-from", where=where, unit=question.unit, low=low, high=high), where=where
+        )
     return value
 
 
 def _reading(value: Any, where: str) -> tuple[int, int]:
     whole = isinstance(value, list | tuple) and [type(number) for number in value] == [int, int]
     if not whole or not (50 <= value[0] <= 300 and 20 <= value[1] <= 200 and value[1] < value[0]):
-        raise CoreError(f"{where}: two whole numbers in mmHg, the upper one first, as [125, 80]", where=where)
+        raise CoreError(message("screening-two-whole-numbers-mmhg-upper", where=where), where=where)
     return (value[0], value[1])
 
 
 def _places(value: Any, where: str) -> tuple[str | Painted, ...]:
     if not isinstance(value, list | tuple) or not 1 <= len(value) <= MOST_PLACES:
-        raise CoreError(f"{where}: true, or a list of up to {MOST_PLACES} places", where=where)
+        raise CoreError(message("screening-true-or-list-up-places", where=where, most_places=MOST_PLACES), where=where)
     return tuple(_place(place, f"{where}.{rank}", where) for rank, place in enumerate(value))
 
 
@@ -349,12 +365,13 @@ def _place(place: Any, at: str, where: str) -> str | Painted:
         except ValidationError as error:
             first = error.errors()[0]
             named = ".".join(str(part) for part in first["loc"])
-            raise CoreError(f"{at}.{named}: {first['msg']}", where=at) from error
+            raise CoreError(
+                message("screening-answer-invalid", at=at, named=named, problem=first["msg"]), where=at
+            ) from error
     name, _, side = str(place).partition(".")
     if (name not in sites() and name not in part_names()) or side not in ("", "left", "right"):
         raise UnknownId(
-            f"{where}: there is no place '{place}'; a part ({', '.join(part_names())}) or a site of the atlas, "
-            "with .left or .right for one side, or a painted place with its skin",
+            message("screening-there-no-place-part-or", where=where, place=place, part_names=", ".join(part_names())),
             where=where,
         )
     return str(place)

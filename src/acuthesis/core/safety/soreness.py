@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 from acuthesis.core.atlas.entries.catalogue import sites
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.rule import DATA, Condition
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.standing import holds
@@ -36,7 +37,7 @@ def _table() -> tuple[_Row, ...]:
     for row in rows:
         for site in row.sites:
             if site not in sites():
-                raise UnknownId(f"soreness.yaml names '{site}', which does not exist", where=row.id)
+                raise UnknownId(message("soreness-soreness-yaml-names-which-does", site=site), where=row.id)
     return rows
 
 

@@ -6,6 +6,7 @@ from functools import lru_cache
 from acuthesis.core.atlas.entries.catalogue import entry, part_names, sites
 from acuthesis.core.body.figure import SIDES
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.body_parts import joints, limbs, quarters
 from acuthesis.core.safety.rule import Asked, Condition, Rule, written_rules
 from acuthesis.core.safety.screening import Screening, questions
@@ -34,10 +35,12 @@ def check_rule(rule: Rule) -> None:
     named = [*rule.until_answered, *(one.question for one in asked), *(one.same_limb_as for one in asked)]
     for question in named:
         if question is not None and question not in questions():
-            raise UnknownId(f"rule '{rule.id}' asks for '{question}', which is no question", where=rule.id)
+            raise UnknownId(
+                message("standing-rule-asks-which-no-question", id=rule.id, question=question), where=rule.id
+            )
     for place in (place for one in asked for place in one.places):
         if place not in sites() and place not in part_names():
-            raise UnknownId(f"rule '{rule.id}' asks for '{place}', which is no place", where=rule.id)
+            raise UnknownId(message("standing-rule-asks-which-no-place", id=rule.id, place=place), where=rule.id)
     touches = rule.touches
     for id in touches.ids:
         entry(id)
@@ -49,7 +52,7 @@ def check_rule(rule: Rule) -> None:
     ):
         for name in names:
             if name not in known:
-                raise UnknownId(f"rule '{rule.id}' touches '{name}', which does not exist", where=rule.id)
+                raise UnknownId(message("standing-rule-touches-which-does-not", id=rule.id, name=name), where=rule.id)
 
 
 def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
@@ -62,9 +65,9 @@ def house_rules(rows: Iterable[Rule]) -> tuple[Rule, ...]:
     for rule in own:
         check_rule(rule)
         if rule.id in standing:
-            raise CoreError(f"'{rule.id}' is a standing rule; give your own another id", where=rule.id)
+            raise CoreError(message("standing-standing-rule-give-your-own", id=rule.id), where=rule.id)
     if len({rule.id for rule in own}) != len(own):
-        raise CoreError("two of the rules have the same id", where="rules")
+        raise CoreError(message("standing-two-rules-have-same-id"), where="rules")
     return own
 
 

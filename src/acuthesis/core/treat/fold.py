@@ -9,6 +9,7 @@ from uuid import UUID
 
 from acuthesis.core.compose.score.score import PRESSED, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed, UnknownId
+from acuthesis.core.message import Message, message
 from acuthesis.core.treat.events import (
     AsPlanned,
     Begin,
@@ -62,7 +63,7 @@ def fold(events: Iterable[Event], start: TreatmentState | None = None) -> Treatm
 
 def fold_what_follows(
     events: Iterable[Event], start: TreatmentState | None = None
-) -> tuple[TreatmentState, dict[UUID, str]]:
+) -> tuple[TreatmentState, dict[UUID, Message]]:
     """State after those of the events that can follow, and for each of the others, by its id, why it cannot.
 
     What cannot follow does not move the state: it happened at the table all the same, so whoever keeps events keeps it
@@ -72,7 +73,7 @@ def fold_what_follows(
     {}
     """
     treatment = start or TreatmentState()
-    disputed: dict[UUID, str] = {}
+    disputed: dict[UUID, Message] = {}
     for event in _once(events):
         try:
             treatment = step(treatment, event)
@@ -114,9 +115,9 @@ def _touched(treatment: TreatmentState, event: Event) -> Collection[str]:
 
 def _apply(treatment: TreatmentState, event: Event) -> None:
     if treatment.status == "not_begun":
-        raise NotAllowed(f"“{event.kind}” before the session started", where=str(event.id))
+        raise NotAllowed(message("fold-before-session-started", kind=event.kind), where=str(event.id))
     if treatment.status in OVER and not isinstance(event, AFTERWARDS):
-        raise NotAllowed(f"“{event.kind}” after the session ended", where=str(event.id))
+        raise NotAllowed(message("fold-after-session-ended", kind=event.kind), where=str(event.id))
     key = event.key if isinstance(event, AT_STOP) else None
     if key is None or key == treatment.current:
         _move(treatment, event)
@@ -129,9 +130,9 @@ def _move_elsewhere(treatment: TreatmentState, event: Event, key: str) -> None:
     the moment is as it was. Only an end is an end.
     """
     if key not in treatment.records:
-        raise UnknownId(f"the score has no stop “{key}”", where=str(event.id))
+        raise UnknownId(message("fold-score-no-stop", key=key), where=str(event.id))
     if not treatment.records[key].started:
-        raise NotAllowed(f"“{event.kind}” at a stop before it was started", where=str(event.id))
+        raise NotAllowed(message("fold-at-stop-before-started", kind=event.kind), where=str(event.id))
     moment = {name: getattr(treatment, name) for name in ("current", "running_since", "status", "advice", "loop")}
     treatment.current, treatment.running_since, treatment.loop = key, None, None
     _move(treatment, event)
@@ -186,9 +187,9 @@ def _move(treatment: TreatmentState, event: Event) -> None:
 
 def _begin(treatment: TreatmentState, event: Begin) -> None:
     if treatment.status != "not_begun":
-        raise NotAllowed("the session has already started", where=str(event.id))
+        raise NotAllowed(message("fold-session-already-started"), where=str(event.id))
     if event.score.decision != "ok":
-        raise NotAllowed("the screening does not allow a session", where=str(event.id))
+        raise NotAllowed(message("fold-screening-does-not-allow-session"), where=str(event.id))
     treatment.score, treatment.status, treatment.began_at = event.score, "ready", event.at
     treatment.records = {key: _fresh(treatment, stop) for key, stop in treatment.stops.items()}
 
@@ -225,7 +226,7 @@ def _changed(one: object, now: object) -> bool:
 def _undo(treatment: TreatmentState, event: Undo) -> None:
     """What the last event changed is as it was before it; a clock that it had held runs on."""
     if not treatment.past or treatment.past[-1].id != event.of:
-        raise NotAllowed("only the last entry can be undone", where=str(event.id))
+        raise NotAllowed(message("fold-only-last-entry-undone"), where=str(event.id))
     past = treatment.past.pop()
     for name, value in past.session.items():
         setattr(treatment, name, value)
@@ -237,9 +238,9 @@ def _undo(treatment: TreatmentState, event: Undo) -> None:
 
 def _start(treatment: TreatmentState, event: StartStop) -> None:
     if event.key not in treatment.records:
-        raise UnknownId(f"the score has no stop “{event.key}”", where=str(event.id))
+        raise UnknownId(message("fold-score-no-stop", key=event.key), where=str(event.id))
     if treatment.records[event.key].left:
-        raise NotAllowed(f"“{event.key}” was left for today", where=str(event.id))
+        raise NotAllowed(message("fold-left-today", key=event.key), where=str(event.id))
     close(treatment)
     hold(treatment, event.at)
     treatment.current, treatment.running_since, treatment.status = event.key, event.at, "running"
@@ -275,9 +276,9 @@ def _find(treatment: TreatmentState, event: Found) -> None:
     """The newest of a side counts."""
     key = current(treatment, event).key
     if treatment.stops[key].kind not in PRESSED or treatment.stops[key].side not in (event.side, "both", "midline"):
-        raise NotAllowed(f"there is no stop there on the {event.side}", where=str(event.id))
+        raise NotAllowed(message("fold-there-no-stop-there-on", side=event.side), where=str(event.id))
     if not set(event.offset.mm) <= {way.name for way in treatment.stops[key].beside}:
-        raise NotAllowed("there is no such direction at this point", where=str(event.id))
+        raise NotAllowed(message("fold-there-no-such-direction-at"), where=str(event.id))
     told = event.model_dump(include={"id", "side", "texture", "at"})
     treatment.found = [one for one in treatment.found if (one.key, one.side) != (key, event.side)]
     treatment.found.append(FoundHere(key=key, offset=event.offset, **told))
@@ -288,7 +289,7 @@ def _change_rest(treatment: TreatmentState, event: ChangeRest) -> None:
     assert treatment.score is not None
     keys = {stop.key for stop in event.stops}
     if len(keys) != len(event.stops) or keys & set(treatment.records):
-        raise NotAllowed("a stop of the new plan has a key that is already used", where=str(event.id))
+        raise NotAllowed(message("fold-stop-new-plan-key-already"), where=str(event.id))
     gone = [
         stop
         for stop in treatment.score.stops
@@ -317,9 +318,9 @@ def _fresh(treatment: TreatmentState, stop: Stop) -> StopRecord:
 
 def _put_time(treatment: TreatmentState, event: PutTime) -> None:
     if event.key not in treatment.records:
-        raise UnknownId(f"the score has no stop “{event.key}”", where=str(event.id))
+        raise UnknownId(message("fold-score-no-stop", key=event.key), where=str(event.id))
     if event.key == treatment.current and treatment.running_since is not None:
-        raise NotAllowed("the timer is running; pause it before correcting the time", where=str(event.id))
+        raise NotAllowed(message("fold-timer-running-pause-before-correcting"), where=str(event.id))
     treatment.records[event.key].active_s = event.active_s
 
 

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Literal
 
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.events import Event, Follows, care, seconds_between
 from acuthesis.core.treat.state import Advice, StopRecord, TreatmentState
 
@@ -14,7 +15,7 @@ from acuthesis.core.treat.state import Advice, StopRecord, TreatmentState
 def current(treatment: TreatmentState, event: Event) -> StopRecord:
     """The record of the stop that hands are at. Raises: NotAllowed before the first."""
     if treatment.current is None:
-        raise NotAllowed(f"“{event.kind}” before a stop was started", where=str(event.id))
+        raise NotAllowed(message("moves-before-stop-started", kind=event.kind), where=str(event.id))
     return treatment.records[treatment.current]
 
 

@@ -14,6 +14,7 @@ from acuthesis.core.compose.choose.request import ComposeRequest, Done
 from acuthesis.core.compose.knowledge.dose import Until
 from acuthesis.core.compose.score.score import MOVE_S, PRESSED, DraftStop, Stop
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.touching import StopSide
 from acuthesis.core.treat.second import second_visit
 from acuthesis.core.treat.state import OVER, TreatmentState
@@ -47,7 +48,7 @@ def rest_request(treatment: TreatmentState, request: ComposeRequest, wish: RestW
     Raises: NotAllowed where nothing is under way.
     """
     if treatment.score is None or treatment.status in OVER:
-        raise NotAllowed("no session is in progress", where="visit_id")
+        raise NotAllowed(message("rest-no-session-progress"), where="visit_id")
     done, left, open_ = _done(treatment), [], []
     for key, stop in treatment.stops.items():
         record = treatment.records[key]

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.first_aid import Help, needs
 from acuthesis.core.treat.events import DATA
 
@@ -61,12 +62,12 @@ def tree() -> Tree:
     ends = {*found.questions, *found.outcomes}
     for to in (found.first, *(to for question in found.questions.values() for to in (question.yes, question.no))):
         if to not in ends:
-            raise UnknownId(f"wrong.yaml leads to '{to}', which is neither a question nor an outcome", where=to)
+            raise UnknownId(message("wrong-wrong-yaml-leads-which-neither", to=to), where=to)
     for id, outcome in found.outcomes.items():
         if outcome.lay and outcome.lay not in needs():
-            raise UnknownId(f"'{id}' lays a person for '{outcome.lay}', which is not known", where=id)
+            raise UnknownId(message("wrong-lays-person-which-not-known", id=id, lay=outcome.lay), where=id)
         if bool(outcome.lay) != any(LAY in line for line in outcome.do):
-            raise UnknownId(f"'{id}' does not say when a person is laid", where=id)
+            raise UnknownId(message("wrong-does-not-say-when-person", id=id), where=id)
     return found
 
 
@@ -74,7 +75,7 @@ def after(step: str, answer: YesNo, helped: Help) -> str:
     """Where an answer leads, past questions that this person is not asked. Raises: UnknownId for no such question."""
     known = tree()
     if step not in known.questions:
-        raise UnknownId(f"“{step}” is not asked when something is wrong", where=step)
+        raise UnknownId(message("wrong-not-asked-when-something-wrong", step=step), where=step)
     to = known.questions[step].yes if answer == "yes" else known.questions[step].no
     while to in known.questions and known.questions[to].pregnant and not helped.pregnant:
         to = known.questions[to].no

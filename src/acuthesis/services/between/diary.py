@@ -12,6 +12,7 @@ from acuthesis.core.follow.diary import (
     HomeWarning,
     warnings_at_home,
 )
+from acuthesis.core.message import message
 from acuthesis.exchange.home_calendar import diary_calendar
 from acuthesis.services.between import home_plan
 from acuthesis.services.request.clock import now
@@ -27,7 +28,7 @@ from acuthesis.store.model import (
     PracticeRow,
 )
 
-GONE = "This diary has ended, or this link has already been used. Ask your practitioner for a new one."
+GONE = message("diary-diary-ended-or-link-already")
 
 
 class AskedActivity(BaseModel):
@@ -141,7 +142,7 @@ def drawing(here: Here, row: DiaryRow, id: str) -> str:
     places = HomePlan.model_validate(plan.plan).places if plan else ()
     place = next((one for one in places if one.id == id), None)
     if place is None:
-        raise UnknownId("this point is not in the home plan", where="id")
+        raise UnknownId(message("diary-point-not-home-plan"), where="id")
     assert here.person(row.person_id).facts
     assert here.own is not None
     here.release()
@@ -152,5 +153,5 @@ def reminders(here: Here, row: DiaryRow, address: str) -> bytes:
     """Reminders as a calendar file. Raises: CoreError where no hours were agreed."""
     asks = Asks.model_validate(row.asks)
     if not asks.hours:
-        raise CoreError("No hours were agreed for this diary.", where="hours")
+        raise CoreError(message("diary-no-hours-were-agreed-diary"), where="hours")
     return diary_calendar(row.id, here.practice.name, address, asks.hours, row.until, row.made_at)

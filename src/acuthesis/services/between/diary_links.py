@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
 from acuthesis.core.follow.diary import Asks
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import questions
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -55,13 +56,13 @@ def make(here: Here, person_id: uuid.UUID, id: uuid.UUID, until: date, asks: Ask
     """
     known = here.person(person_id)
     if not here.today <= until <= here.today + LONGEST:
-        raise OutOfRange("The end date must be today or later, within a year.", where="until")
+        raise OutOfRange(message("diary-links-end-date-must-today-or"), where="until")
     own = {row.id for row in known.open_complaints}
     for asked in (*asks.complaints, *asks.episodes):
         if asked not in own:
-            raise CoreError("This person has no such open complaint.", where="asks.complaints")
+            raise CoreError(message("diary-links-person-no-such-open-complaint"), where="asks.complaints")
     if here.db.get(DiaryRow, id) is not None:
-        raise CoreError("This diary has already been created. Create a new one: a link is shown only once.", where="id")
+        raise CoreError(message("diary-links-diary-already-been-created-create"), where="id")
     code = f"{here.practice_id.hex}.{secrets.token_urlsafe(24)}"
     row = DiaryRow(
         id=id,
@@ -147,9 +148,9 @@ def look_after(here: Here, flag_id: uuid.UUID, words: str) -> None:
     """
     row = store.flag(here.db, flag_id)
     if row.looked_at is not None:
-        raise NotAllowed("This has already been dealt with.", where="flag_id")
+        raise NotAllowed(message("diary-links-already-been-dealt-with"), where="flag_id")
     if not words.strip():
-        raise CoreError("Enter the action taken.", where="words")
+        raise CoreError(message("diary-links-enter-action-taken"), where="words")
     row.looked_at, row.looked_by, row.words = now(), here.practitioner.id, words.strip()
     here.audit(row.person_id, "report from home dealt with")
     here.db.flush()

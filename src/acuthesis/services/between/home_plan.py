@@ -12,6 +12,7 @@ from acuthesis.core.compose.home import plan as planning
 from acuthesis.core.compose.home.plan import HomePlace, HomePlan, HomeWish
 from acuthesis.core.compose.home.words import in_centimetres
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange
+from acuthesis.core.message import message
 from acuthesis.exchange.drawn import DrawnPlace
 from acuthesis.exchange.home_calendar import home_calendar
 from acuthesis.exchange.home_paper import HomePaper, home_pdf
@@ -86,13 +87,15 @@ def give(
         return kept
     plan = _plan(here, person_id, wish)
     if not plan.places:
-        raise NotAllowed("No home pressing is allowed for now.", where="places")
+        raise NotAllowed(message("home-plan-no-home-pressing-allowed-now"), where="places")
     if not here.today <= first_day <= until:
-        raise OutOfRange("The plan must start today or later, and end after it starts.", where="until")
+        raise OutOfRange(message("home-plan-plan-must-start-today-or"), where="until")
     if until > here.today + timedelta(days=LONGEST_DAYS):
-        raise OutOfRange("A plan can last at most one year.", where="until")
+        raise OutOfRange(message("home-plan-plan-last-at-most-one"), where="until")
     if len(set(hours)) != plan.times_a_day:
-        raise CoreError(f"{plan.times_a_day} times a day needs {plan.times_a_day} different times.", where="hours")
+        raise CoreError(
+            message("home-plan-times-day-needs-different-times", times_a_day=plan.times_a_day), where="hours"
+        )
     row = HomePlanRow(
         id=id,
         practice_id=here.practice_id,

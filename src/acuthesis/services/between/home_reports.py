@@ -24,6 +24,7 @@ from acuthesis.core.follow.diary import (
     check_moment,
     clock_off,
 )
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import questions
 from acuthesis.services.people.complaints import raise_flags
 from acuthesis.services.ratings.outcomes import soon_judged
@@ -50,7 +51,7 @@ def save_report(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Dia
         row.told_on, row.told = here.today, 0
     # What is sent again because an answer was lost does not count, and a red flag always comes through.
     if row.told >= MOST_A_DAY and not any(isinstance(one, FlagSaid) for one in told):
-        raise TooManyTries("This diary has reached today's limit. The remaining entries will be sent tomorrow.")
+        raise TooManyTries(message("home-reports-diary-reached-todays-limit-remaining"))
     row.heard_at, off = now(), clock_off(sent_at, now())
     outcomes = []
     for one in told:
@@ -61,7 +62,7 @@ def save_report(here: Here, row: DiaryRow, sent_at: datetime, told: Sequence[Dia
                 here.db.flush()
             outcomes.append(WhatBecame(id=one.id, kept=True))
         except CoreError as refused:
-            outcomes.append(WhatBecame(id=one.id, kept=False, why=refused.message))
+            outcomes.append(WhatBecame(id=one.id, kept=False, why=here.say(refused.message)))
     here.audit(row.person_id, "reported from home")
     here.db.flush()
     if any(isinstance(one, RatingSaid) for one in told):
@@ -105,7 +106,7 @@ def _complaint(here: Here, row: DiaryRow, complaint_id: uuid.UUID) -> ComplaintR
         (complaint for complaint in here.person(row.person_id).open_complaints if complaint.id == complaint_id), None
     )
     if found is None or complaint_id not in (*asks.complaints, *asks.episodes):
-        raise UnknownId("This is no longer asked.", where="complaint_id")
+        raise UnknownId(message("home-reports-no-longer-asked"), where="complaint_id")
     return found
 
 
@@ -127,7 +128,7 @@ def _keep_rating(here: Here, row: DiaryRow, one: RatingSaid, at: datetime) -> No
             here.db.add(RatingRow(**plain, rated_at=at))
         return
     if str(one.act_id) not in {act["id"] for act in complaint.acts}:
-        raise UnknownId("This is no longer asked.", where="act_id")
+        raise UnknownId(message("home-reports-no-longer-asked"), where="act_id")
     if here.db.get(ActivityRatingRow, one.id) is None:
         here.db.add(ActivityRatingRow(**plain, act_id=one.act_id, rated_at=at))
 
@@ -161,7 +162,7 @@ def _end_episode(here: Here, row: DiaryRow, one: EpisodeOver, at: datetime) -> N
         .with_for_update()
     )
     if found is None or found.said_by != "from_home":
-        raise UnknownId("There is no such episode.", where="episode_id")
+        raise UnknownId(message("home-reports-there-no-such-episode"), where="episode_id")
     if not found.goes_on:
         return  # it was ended before: by this entry, sent again, or in the practice
     check_end(found.started_at, at, now())
@@ -173,7 +174,7 @@ def _end_episode(here: Here, row: DiaryRow, one: EpisodeOver, at: datetime) -> N
 def _keep_flag(here: Here, row: DiaryRow, one: FlagSaid, at: datetime) -> None:
     """Mark the day, and have the screening say it: what stops the work stops it until somebody has looked."""
     if one.question not in questions() or questions()[one.question].severity not in ("emergency", "refer"):
-        raise UnknownId("This is not asked.", where="question")
+        raise UnknownId(message("home-reports-not-asked"), where="question")
     if here.db.get(HomeFlagRow, one.id) is not None:
         return
     here.db.add(

@@ -9,6 +9,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.exchange import letter_template
 from acuthesis.exchange.letter_paper import LetterFigure, letter_pdf, plain
 from acuthesis.exchange.letter_template import KINDS, LONGEST_TEXT, PaperKind, doubts
@@ -22,6 +23,7 @@ from acuthesis.store import papers as store
 from acuthesis.store.database import transaction
 from acuthesis.store.model import ConsentRow, LetterTemplateRow, PaperRow, PracticeRow
 from acuthesis.store.people import Conflict, NotFound, check_version
+from acuthesis.words.reader import english
 
 BROKEN = "Something went wrong on the server. Try again. If it fails twice, tell your administrator."
 STEPS = ("Reading the record", "Drawing the progress chart", "Printing")
@@ -76,18 +78,18 @@ def ask(here: Here, person_id: uuid.UUID, id: uuid.UUID, wish: PaperWish) -> Pap
     consent = consent_for_letters(here, known.id)
     if wish.kind != "summary" and consent is None:
         raise NotAllowed(
-            f"{known.row.given_name} has not agreed to letters. Record the consent under Details first.",
+            message("letters-not-agreed-letters-record-consent", given_name=known.row.given_name),
             where="consent",
         )
     if wish.kind != "summary" and not wish.recipient.strip():
-        raise CoreError("Enter a recipient.", where="recipient")
+        raise CoreError(message("letters-enter-recipient"), where="recipient")
     own = {row.id for row in known.complaints}
     if not wish.complaint_ids:
-        raise CoreError("Choose what the letter is about.", where="complaint_ids")
+        raise CoreError(message("letters-choose-what-letter-about"), where="complaint_ids")
     if not set(wish.complaint_ids) <= own:
-        raise NotFound("this person has no such complaint", where="complaint_ids")
+        raise NotFound(message("letters-person-no-such-complaint"), where="complaint_ids")
     if wish.text is not None and len(wish.text) > LONGEST_TEXT:
-        raise CoreError(f"A letter can have at most {LONGEST_TEXT} characters.", where="text")
+        raise CoreError(message("letters-letter-have-at-most-characters", longest_text=LONGEST_TEXT), where="text")
     row = PaperRow(
         id=id,
         practice_id=here.practice_id,
@@ -116,7 +118,7 @@ def cancel(here: Here, paper_id: uuid.UUID) -> PaperRow:
     it is made."""
     row = store.paper(here.db, paper_id)
     if not store.move(here.db, row.id, MAKING, state="cancelled", told=""):
-        raise NotAllowed("This is no longer being created.", where="paper_id")
+        raise NotAllowed(message("letters-no-longer-being-created"), where="paper_id")
     here.audit(row.person_id, "letter cancelled")
     here.db.refresh(row)
     return row
@@ -165,7 +167,7 @@ def as_pdf(here: Here, paper_id: uuid.UUID) -> bytes:
     row = one(here, paper_id)
     found = store.pdf(here.db, row.id)
     if found is None:
-        raise NotFound("This letter has no PDF: it is not ready yet, or was imported with a record.", where="paper_id")
+        raise NotFound(message("letters-letter-no-pdf-not-ready"), where="paper_id")
     here.audit(row.person_id, "letter printed")
     return found
 
@@ -174,7 +176,7 @@ def as_text(here: Here, paper_id: uuid.UUID) -> str:
     """The letter as plain text. Raises: NotFound where it is not made."""
     row = one(here, paper_id)
     if row.state != "made":
-        raise NotFound("This letter is not ready yet.", where="paper_id")
+        raise NotFound(message("letters-letter-not-ready-yet"), where="paper_id")
     here.audit(row.person_id, "letter exported")
     return row.plain
 
@@ -208,7 +210,7 @@ def make_paper(practice_id: str, paper_id: str) -> None:
             return
         printed = letter_pdf(f"{KINDS[wish.kind]}, {facts.person}", practice_name, text, figures)
     except CoreError as error:
-        _end(practice, id, state="failed", told=error.message)
+        _end(practice, id, state="failed", told=english().say(error.message))
         return
     except Exception:
         _end(practice, id, state="failed", told=BROKEN)
@@ -266,7 +268,7 @@ def write_template(here: Here, kind: PaperKind, version: int, body: str) -> Temp
     own = store.templates(here.db).get(kind)
     if own is None:
         if version != 0:
-            raise Conflict("This template was restored in another window. Reload it.", where="version")
+            raise Conflict(message("letters-template-restored-another-window-reload"), where="version")
         here.db.add(
             LetterTemplateRow(
                 practice_id=here.practice_id,

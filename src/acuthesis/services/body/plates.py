@@ -11,6 +11,7 @@ from acuthesis.core.body.figure import Side
 from acuthesis.core.body.fit import FittedBody, fit
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.settings import settings
 
 
@@ -32,6 +33,6 @@ def plates_of(
     placed = [one.on(side) if side in entry.sides else one for entry in entries for one in place_one(entry, body)[:1]]
     shared_out = pages(placed, facing)
     if page is not None and page > len(shared_out):
-        raise CoreError(f"there are {len(shared_out)} pages", where="page")
+        raise CoreError(message("plates-there-pages", count=len(shared_out)), where="page")
     wanted = shared_out if page is None else shared_out[page - 1 : page]
     return [drawn(one, body, chosen=facing is not None) for one in wanted]

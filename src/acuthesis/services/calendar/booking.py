@@ -13,6 +13,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.appointments import Gap, Shared, Slot, clashes, due_dates, free_gaps
 from acuthesis.core.errors import NotAllowed, OutOfRange
+from acuthesis.core.message import message
 from acuthesis.services.practice.practice import Hours, hours_of
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -135,7 +136,7 @@ def move(here: Here, visit_id: uuid.UUID, version: int, wish: BookingInput) -> A
     """Move or change an appointment. Raises: NotFound, Conflict, NotAllowed once it has begun, OutOfRange."""
     row = _open(here, visit_id, version, "moved", also=wish.starts_at is None)
     if row.attendance != "expected":
-        raise NotAllowed("This appointment was cancelled or missed. Book a new one.", where="visit_id")
+        raise NotAllowed(message("booking-appointment-cancelled-or-missed-book"), where="visit_id")
     _apply(here, row, wish)
     here.audit(row.person_id, "appointment changed")
     here.db.flush()
@@ -150,7 +151,7 @@ def mark(here: Here, visit_id: uuid.UUID, version: int, attendance: Attendance, 
     """
     row = _open(here, visit_id, version, {"cancelled": "cancelled", "not_come": "missed"}.get(attendance, "changed"))
     if attendance == "not_come" and row.starts_at > now():
-        raise NotAllowed("This appointment is in the future. Cancel it instead.", where="visit_id")
+        raise NotAllowed(message("booking-appointment-future-cancel-instead"), where="visit_id")
     row.attendance, row.attendance_reason = attendance, reason if attendance != "expected" else ""
     if attendance != "expected":
         for planned in booking.planned_by_visit(here.db, [row.id]).values():
@@ -228,7 +229,7 @@ def book_planned(here: Here, planned_id: uuid.UUID, wish: BookingInput) -> Appoi
     """Book a planned visit. Raises: NotFound; Conflict if it is booked or dropped already."""
     row = booking.planned(here.db, planned_id)
     if row.visit_id is not None or row.dropped_at is not None:
-        raise Conflict("This planned visit has already been booked or dropped.", where="planned_id")
+        raise Conflict(message("booking-planned-visit-already-been-booked"), where="planned_id")
     wanted = BookingInput(
         wish.starts_at,
         wish.minutes or row.minutes,
@@ -246,7 +247,7 @@ def delete_planned(here: Here, planned_id: uuid.UUID) -> Planned:
     """A planned visit that will not be. Raises: NotFound; Conflict if it is booked already."""
     row = booking.planned(here.db, planned_id)
     if row.visit_id is not None:
-        raise Conflict("This planned visit is booked. Cancel the appointment instead.", where="planned_id")
+        raise Conflict(message("booking-planned-visit-booked-cancel-appointment"), where="planned_id")
     row.dropped_at = row.dropped_at or now()
     here.audit(row.person_id, "planned visit dropped")
     here.db.flush()
@@ -277,18 +278,18 @@ def _default_practitioner(here: Here) -> uuid.UUID:
     for row in here.colleagues:
         if row.email is not None and row.role in HOLDS_VISITS:
             return row.id
-    raise NotAllowed("No one in this practice takes appointments yet.", where="practitioner_id")
+    raise NotAllowed(message("booking-no-one-practice-takes-appointments"), where="practitioner_id")
 
 
 def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool = False) -> VisitRow:
     row = booking.one(here.db, visit_id, lock=True).visit
     if row.booking_version != version:
         raise Conflict(
-            "This appointment was changed in another window. Reload and try again; nothing was overwritten.",
+            message("booking-appointment-changed-another-window-reload"),
             where="version",
         )
     if row.treatment != "not_begun" and not also:
-        raise NotAllowed(f"The session has started, so this appointment cannot be {what}.", where="visit_id")
+        raise NotAllowed(message("booking-session-started-so-appointment-cannot", what=what), where="visit_id")
     row.booking_version += 1
     return row
 
@@ -296,14 +297,14 @@ def _open(here: Here, visit_id: uuid.UUID, version: int, what: str, also: bool =
 def _apply(here: Here, row: VisitRow, wish: BookingInput) -> None:
     if wish.starts_at is not None:
         if abs(wish.starts_at - now()) > FARTHEST:
-            raise OutOfRange("Appointments can be booked up to three years ahead.", where="starts_at")
+            raise OutOfRange(message("booking-appointments-booked-up-three-years"), where="starts_at")
         row.starts_at = wish.starts_at.astimezone(UTC)
     if wish.minutes is not None:
         row.minutes = wish.minutes
     if wish.practitioner_id is not None:
         who = here.must_find_colleague(wish.practitioner_id)
         if who.email is None or who.role not in HOLDS_VISITS:
-            raise NotAllowed(f"{who.name} does not take appointments.", where="practitioner_id")
+            raise NotAllowed(message("booking-does-not-take-appointments", name=who.name), where="practitioner_id")
         row.practitioner_id = who.id
     if wish.place_id is not None:
         row.place_id = booking.place(here.db, wish.place_id).id

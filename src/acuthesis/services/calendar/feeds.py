@@ -5,6 +5,7 @@ from datetime import timedelta
 
 from sqlalchemy import select
 
+from acuthesis.core.message import message
 from acuthesis.exchange.calendar import CalendarEntry, calendar
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -16,7 +17,7 @@ from acuthesis.store.model import PracticeRow, PractitionerRow
 from acuthesis.store.people import NotFound
 
 LOOKING_BACK = timedelta(days=60)
-GONE = "There is no calendar at this address."
+GONE = message("feeds-there-no-calendar-at-address")
 
 
 def feed(token: str) -> bytes:

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from acuthesis.core.errors import CoreError, OutOfRange
+from acuthesis.core.message import message
 from acuthesis.services.ratings.rating import SaidBy
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
@@ -79,7 +80,7 @@ def correct(here: Here, entry_id: uuid.UUID, id: uuid.UUID, entry: LogInput | No
         return known
     store.lock_entry(here.db, row.id)  # of two corrections at once the second sees the first
     if not store.holds(here.db, row):
-        raise Conflict("This entry has already been corrected. Reload the page.", where="entry_id")
+        raise Conflict(message("log-entry-already-been-corrected-reload"), where="entry_id")
     told = entry or LogInput(**{name: getattr(row, name) for name in LogInput.model_fields})
     if entry is not None:
         _check(here, row.person_id, entry)
@@ -111,14 +112,14 @@ def _check(here: Here, person_id: uuid.UUID, entry: LogInput) -> None:
         store.complaint_of(here.db, entry.complaint_id, person_id)
     last = entry.until or entry.on_day
     if max(entry.on_day, last) > here.today:
-        raise OutOfRange(f"{max(entry.on_day, last)} is in the future", where="on_day")
+        raise OutOfRange(message("day-in-the-future", day=max(entry.on_day, last)), where="on_day")
     if entry.on_day < here.today - timedelta(days=EARLIEST_DAYS):
-        raise OutOfRange(f"{entry.on_day} is too far in the past", where="on_day")
+        raise OutOfRange(message("log-too-far-past", on_day=entry.on_day), where="on_day")
     if not timedelta(0) <= last - entry.on_day <= timedelta(days=LONGEST_DAYS):
-        raise OutOfRange("An entry must end after it starts, within a year.", where="until")
+        raise OutOfRange(message("log-entry-must-end-after-starts"), where="until")
     if entry.kind in ("medicine", "event") and not entry.words:
         raise CoreError("Enter the medicine." if entry.kind == "medicine" else "Enter what happened.", where="words")
     if entry.kind == "sleep" and (entry.amount is None or entry.amount > 24):
-        raise OutOfRange("Hours slept: 0 to 24.", where="amount")
+        raise OutOfRange(message("log-hours-slept"), where="amount")
     for id in entry.pressed:
         here.entry(id)

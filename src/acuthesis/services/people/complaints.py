@@ -12,6 +12,7 @@ from acuthesis.core.body.regions import patch_of
 from acuthesis.core.compose.knowledge.complaint_questions import MOST_ACTS, Answers
 from acuthesis.core.compose.knowledge.said import can_be_one_sided
 from acuthesis.core.errors import CoreError, NotAllowed, OutOfRange, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import complaints_out
 from acuthesis.core.safety.screening import open_form, parse_screening, questions
 from acuthesis.services.body.bodies import body_of
@@ -75,16 +76,18 @@ def add_complaint(
     person, kind = known.row, here.knowledge.complaint(kind_id)
     not_offered = complaints_out(known.screening)
     if kind_id in not_offered:
-        raise NotAllowed(f"{kind.name}: {not_offered[kind_id]}", where="kind")
+        raise NotAllowed(
+            message("complaints-not-offered", name=kind.name, not_offered=not_offered[kind_id]), where="kind"
+        )
     if side in ("left", "right") and not can_be_one_sided(kind):
-        raise CoreError(f"{kind.name} has no side.", where="side")
+        raise CoreError(message("complaints-no-side", name=kind.name), where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} is in the future", where="since")
+        raise OutOfRange(message("day-in-the-future", day=since), where="since")
     if kind.checked and confirmed is None:
-        raise CoreError(f"{kind.checked} Enter who and when.", where="confirmed")
+        raise CoreError(message("complaints-enter-who-when", checked=kind.checked), where="confirmed")
     for flag in red_flags:
         if flag not in kind.red_flags:
-            raise UnknownId(f"{kind.name} does not ask '{flag}'", where="red_flags")
+            raise UnknownId(message("complaints-does-not-ask", name=kind.name, flag=flag), where="red_flags")
     row = ComplaintRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -140,9 +143,9 @@ def change(
     row = people.complaint(here.db, complaint_id)
     kind = here.knowledge.complaints.get(row.kind)
     if side in ("left", "right") and kind is not None and not can_be_one_sided(kind):
-        raise CoreError(f"{kind.name} has no side.", where="side")
+        raise CoreError(message("complaints-no-side", name=kind.name), where="side")
     if since is not None and since > here.today:
-        raise OutOfRange(f"{since} is in the future", where="since")
+        raise OutOfRange(message("day-in-the-future", day=since), where="since")
     check_version(row, version, "This complaint")
     row.side = side or row.side
     row.since = since or row.since
@@ -170,7 +173,7 @@ def ask_again(here: Here, complaint_id: uuid.UUID, answers: Answers, confirmed: 
 def confirm(here: Here, row: ComplaintRow, said: Examination) -> None:
     """Keep that a doctor has looked. Raises: OutOfRange for a day to come."""
     if said.seen_on > here.today:
-        raise OutOfRange(f"{said.seen_on} is in the future", where="confirmed.seen_on")
+        raise OutOfRange(message("day-in-the-future", day=said.seen_on), where="confirmed.seen_on")
     here.db.add(
         ConfirmationRow(
             id=uuid.uuid4(),
@@ -256,15 +259,15 @@ def change_episode(here: Here, episode_id: uuid.UUID, version: int, told: Episod
 def _check_times(one: Episode, where: str) -> None:
     latest = now() + timedelta(hours=26)  # a day that was told ends in the evening, wherever the practice is
     if one.started_at > latest or (one.ended_at is not None and one.ended_at > latest):
-        raise OutOfRange("An episode cannot begin or end in the future.", where=f"{where}.started_at")
+        raise OutOfRange(message("complaints-episode-cannot-begin-or-end"), where=f"{where}.started_at")
     if one.ended_at is not None and (one.ended_at < one.started_at or one.goes_on):
-        raise OutOfRange("An episode must end after it started, or be ongoing.", where=f"{where}.ended_at")
+        raise OutOfRange(message("complaints-episode-must-end-after-started"), where=f"{where}.ended_at")
 
 
 def _acts(words: Sequence[str], before: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
     said = list(dict.fromkeys(word.strip() for word in words if word.strip()))
     if len(said) > MOST_ACTS:
-        raise CoreError(f"At most {MOST_ACTS} activities can be rated. Choose those that matter most.", where="acts")
+        raise CoreError(message("complaints-at-most-activities-rated-choose", most_acts=MOST_ACTS), where="acts")
     ids = {act["words"]: act["id"] for act in before}
     return [{"id": ids.get(one, str(uuid.uuid4())), "words": one} for one in said]
 

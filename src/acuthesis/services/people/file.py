@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from typing import Literal
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.store import booking, people, treatments
@@ -49,7 +50,7 @@ def save_story(here: Here, person_id: uuid.UUID, told: str, on: date | None) -> 
     person = people.person(here.db, person_id)
     day = on or here.today
     if day > here.today:
-        raise CoreError("This date is in the future.", where="told_on")
+        raise CoreError(message("file-date-future"), where="told_on")
     row = StoryRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -74,13 +75,13 @@ def consent(
     """
     known = here.person(person_id)
     if about not in CONSENTS:
-        raise CoreError(f"No consent is needed for “{about}”.", where="about")
+        raise CoreError(message("file-no-consent-needed", about=about), where="about")
     day = on or here.today
     if day > here.today:
-        raise CoreError("This date is in the future.", where="given_on")
+        raise CoreError(message("file-date-future"), where="given_on")
     if given and known.age < OF_AGE and how != "by_guardian":
         raise NotAllowed(
-            f"{known.row.given_name} is {known.age}. A parent or guardian must give this consent.", where="how"
+            message("file-parent-or-guardian-must-give", given_name=known.row.given_name, age=known.age), where="how"
         )
     row = ConsentRow(
         id=uuid.uuid4(),
@@ -112,7 +113,7 @@ def send_letter(
     """Note a letter about a person. Raises: NotFound; CoreError for an answer that is due before it was sent."""
     person = people.person(here.db, person_id)
     if answer_due is not None and answer_due < sent_on:
-        raise CoreError("The reply cannot be due before the letter was sent.", where="answer_due")
+        raise CoreError(message("file-reply-cannot-due-before-letter"), where="answer_due")
     row = LetterRow(
         id=uuid.uuid4(),
         practice_id=here.practice_id,
@@ -136,7 +137,7 @@ def answer_letter(here: Here, letter_id: uuid.UUID, version: int, answered_on: d
     row = people.letter(here.db, letter_id)
     check_version(row, version, "This letter")
     if answered_on < row.sent_on:
-        raise CoreError("The reply cannot have come before the letter was sent.", where="answered_on")
+        raise CoreError(message("file-reply-cannot-have-come-before"), where="answered_on")
     row.answered_on, row.answer = answered_on, answer
     here.audit(row.person_id, "reply to a letter recorded")
     here.db.flush()
@@ -174,14 +175,14 @@ def join_records(here: Here, kept_id: uuid.UUID, other_id: uuid.UUID, other_give
     """
     kept, other = people.person(here.db, kept_id), people.person(here.db, other_id)
     if kept.id == other.id:
-        raise CoreError("Both are the same record.", where="other_id")
+        raise CoreError(message("file-both-same-record"), where="other_id")
     if other_given_name.strip() != other.given_name:
-        raise CoreError(
-            "This does not match the first name in the other record, so nothing was merged.", where="given_name"
-        )
+        raise CoreError(message("file-does-not-match-first-name"), where="given_name")
     for row in (kept, other):
         if treatments.open_treatments(here.db, row.id):
-            raise NotAllowed(f"{row.given_name} is being treated. Merge the records afterwards.", where="person_id")
+            raise NotAllowed(
+                message("file-being-treated-merge-records-afterwards", given_name=row.given_name), where="person_id"
+            )
     differing = [f"born {other.born:%d %B %Y}"] if other.born != kept.born else []
     if (other.given_name, other.family_name) != (kept.given_name, kept.family_name):
         differing.insert(0, f"{other.given_name} {other.family_name}".strip())

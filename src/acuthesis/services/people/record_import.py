@@ -4,6 +4,7 @@ import uuid
 from typing import Any
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.fold import fold
 from acuthesis.exchange.parts import (
     ComplaintPart,
@@ -58,7 +59,9 @@ def import_person(here: Here, record: PersonRecord) -> PersonRow:
     check_dates(record, now())
     db = here.db
     if db.get(PersonRow, record.person.id) is not None:
-        raise people.Conflict(f"{record.person.given_name} is already in this practice.", where="person.id")
+        raise people.Conflict(
+            message("record-import-already-practice", given_name=record.person.given_name), where="person.id"
+        )
     who = _people_here(here, record)
     row = PersonRow(
         **record.person.model_dump(exclude={"fingers", "story", "in_charge"}),
@@ -233,7 +236,7 @@ def _keep_events(here: Here, row: VisitRow, part: VisitPart, who: dict[uuid.UUID
         EventToStore(dispute.event, dispute.reason) for dispute in part.disputed
     ]
     if treatments.add(here.db, row, told):
-        raise people.Conflict("An event in this record already belongs to another visit.", where="visits")
+        raise people.Conflict(message("record-import-event-record-already-belongs-another"), where="visits")
     treatments.save_state(row, fold(part.events))
     row.place_id = _place_here(here, part.place)
     here.db.flush()
@@ -275,5 +278,7 @@ def _lay_out_what_comes(here: Here, record: PersonRecord, held: dict[uuid.UUID, 
             row.score = laid_out(here, row).model_dump(mode="json")
         except CoreError as refused:
             where = f"visits.{rank}.score.{refused.where}"
-            raise NotAllowed(f"{where}: {refused.message}", where=where, details=refused.details) from refused
+            raise NotAllowed(
+                message("error-at", where=where, said=refused.message), where=where, details=refused.details
+            ) from refused
     here.db.flush()

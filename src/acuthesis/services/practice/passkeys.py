@@ -31,6 +31,7 @@ from webauthn.helpers.structs import (
 )
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.practice import notices
 from acuthesis.services.practice.sign_in import LIMITS, TOO_MANY, hash_of_code, new_recovery_codes
 from acuthesis.services.request.clock import now
@@ -43,8 +44,8 @@ from acuthesis.store.people import NotFound
 
 ANSWER_WITHIN = timedelta(minutes=5)
 MOST_KEYS = 12
-UNKNOWN = "This passkey is not recognised. Sign in with your password."
-STALE = "This took too long, or was already used. Try again."
+UNKNOWN = message("passkeys-passkey-not-recognised-sign-with")
+STALE = message("passkeys-took-too-long-or-already")
 Purpose = Literal["register", "use"]
 
 
@@ -91,7 +92,7 @@ def offer_registration(here: Here, site: RelyingParty) -> Challenge:
     """What a browser needs to make a passkey."""
     row, known = here.practitioner, _rows(here.db, here.practitioner.id)
     if len(known) >= MOST_KEYS:
-        raise NotAllowed(f"An account can have at most {MOST_KEYS} passkeys. Remove one first.", where="passkeys")
+        raise NotAllowed(message("passkeys-account-have-at-most-passkeys", most_keys=MOST_KEYS), where="passkeys")
     challenge = secrets.token_bytes(32)
     options = generate_registration_options(
         rp_id=site.host,
@@ -120,7 +121,7 @@ def register(here: Here, site: RelyingParty, token: str, credential: dict[str, A
             require_user_verification=True,
         )
     except WebAuthnException as error:
-        raise CoreError("The passkey could not be verified. Try again.", where="credential") from error
+        raise CoreError(message("passkeys-passkey-could-not-verified-try"), where="credential") from error
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     here.db.add(
         PasskeyRow(
@@ -147,9 +148,9 @@ def remove(here: Here, passkey_id: uuid.UUID) -> None:
     mine = _rows(here.db, here.practitioner.id)
     row = next((key for key in mine if key.id == passkey_id), None)
     if row is None:
-        raise NotFound("you have no such passkey", where="passkey_id")
+        raise NotFound(message("passkeys-you-have-no-such-passkey"), where="passkey_id")
     if here.practice.second_factor_required and len(mine) == 1 and here.practitioner.totp_since is None:
-        raise NotAllowed("This practice requires two-step verification. Set up another one first.", where="passkey_id")
+        raise NotAllowed(message("passkeys-practice-requires-two-step-verification"), where="passkey_id")
     here.db.delete(row)
     notices.add(here.db, here.practitioner, "passkey_removed", here.browser)
     here.audit(None, "passkey removed")
@@ -192,7 +193,7 @@ def used(site: RelyingParty, token: str, credential: dict[str, Any], address: st
                 require_user_verification=True,
             )
         except WebAuthnException as error:
-            raise SignedOut("The passkey could not be verified. Try again.") from error
+            raise SignedOut(message("passkeys-passkey-could-not-verified-try")) from error
         key.sign_count, key.used_at = answered.new_sign_count, now()
         access.take_back_try(db, counted)
         db.add(

@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 from acuthesis.core.body.person import Fingers
 from acuthesis.core.compose.knowledge.layer import shipped
 from acuthesis.core.errors import CoreError, OutOfRange, UnknownId
+from acuthesis.core.message import message
 from acuthesis.services.practice.sign_in import check_new_password
 from acuthesis.services.practice.staff import SPENT
 from acuthesis.services.request.clock import now
@@ -56,19 +57,17 @@ def spans(hours: Mapping[int, tuple[time, time]]) -> dict[int, WorkingHours]:
 def hours_to_keep(hours: Hours) -> dict[str, list[str]]:
     """Hours as their column keeps them. Raises: OutOfRange if a day ends before it begins."""
     if not hours:
-        raise OutOfRange("Choose at least one working day.", where="hours")
+        raise OutOfRange(message("practice-choose-at-least-one-working"), where="hours")
     for day, (opens, closes) in hours.items():
         if not 0 <= day <= 6 or opens >= closes:
-            raise OutOfRange(
-                "A working day must start before it ends, on a day from 0 (Monday) to 6.", where=f"hours.{day}"
-            )
+            raise OutOfRange(message("practice-working-day-must-start-before"), where=f"hours.{day}")
     return {str(day): [f"{opens:%H:%M}", f"{closes:%H:%M}"] for day, (opens, closes) in sorted(hours.items())}
 
 
 def check_time_zone(name: str) -> str:
     """Raises: UnknownId if no clock goes by this name."""
     if name not in available_timezones():
-        raise UnknownId(f"There is no time zone '{name}'. Choose one such as Europe/London.", where="time_zone")
+        raise UnknownId(message("practice-there-no-time-zone-choose", name=name), where="time_zone")
     return ZoneInfo(name).key
 
 
@@ -77,7 +76,7 @@ def check_schools(ids: Sequence[str], known: Sequence[str] | None = None) -> lis
     schools = known if known is not None else list(shipped().schools)
     for id in ids:
         if id not in schools:
-            raise UnknownId(f"there is no school '{id}'", where="schools")
+            raise UnknownId(message("practice-there-no-school", id=id), where="schools")
     return list(dict.fromkeys(ids))
 
 
@@ -117,7 +116,7 @@ def set_up(token: str, said: Mapping[str, str], first: FirstPractitioner) -> acc
 def add_place(here: Here, name: str, address: str) -> PlaceRow:
     """A place where people are treated. Raises: Conflict if there is one by this name."""
     if any(place.name.lower() == name.lower() for place in booking.places(here.db)):
-        raise Conflict(f"There is already a place called {name}.", where="name")
+        raise Conflict(message("practice-there-already-place-called", name=name), where="name")
     row = PlaceRow(id=uuid.uuid4(), practice_id=here.practice_id, name=name, address=address, version=1)
     here.db.add(row)
     here.db.flush()
@@ -133,7 +132,7 @@ def change_place(
     check_version(row, version, "This place")
     others = [place.name.lower() for place in booking.places(here.db) if place.id != row.id]
     if name is not None and name.lower() in others:
-        raise Conflict(f"There is already a place called {name}.", where="name")
+        raise Conflict(message("practice-there-already-place-called", name=name), where="name")
     row.name, row.address = name or row.name, row.address if address is None else address
     if archived is not None:
         row.archived_at = now() if archived else None
@@ -148,5 +147,5 @@ def require_second_factor(here: Here, wanted: bool) -> None:
     Raises: CoreError where the owner who asks has none.
     """
     if wanted and here.practitioner.totp_since is None:
-        raise CoreError("Set up two-step verification for your own account first.", where="second_factor_required")
+        raise CoreError(message("practice-set-up-two-step-verification"), where="second_factor_required")
     here.practice.second_factor_required = wanted

@@ -9,6 +9,7 @@ import pyotp
 from zxcvbn import zxcvbn
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.services.practice import notices
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.errors import CodesStopped, SecondFactorNeeded, SignedOut, TooManyTries
@@ -18,13 +19,10 @@ from acuthesis.store.database import Db, transaction
 from acuthesis.store.model import AuditRow, PractitionerRow
 
 LIMITS = access.TryLimits()
-TOO_MANY = "Too many attempts. Wait five minutes, then try again."
-WRONG = "Incorrect email or password."
-WRONG_CODE = "Incorrect code. Enter the one your authenticator shows now, or a recovery code."
-STOPPED = (
-    "Codes from your authenticator are turned off after ten wrong ones. Use a recovery code, or ask an owner of the "
-    "practice to turn two-step verification off for you."
-)
+TOO_MANY = message("sign-in-too-many-attempts-wait-five")
+WRONG = message("sign-in-incorrect-email-or-password")
+WRONG_CODE = message("sign-in-incorrect-code-enter-one-your")
+STOPPED = message("sign-in-codes-from-your-authenticator-turned")
 LEAST_LETTERS = 10
 LEAST_STRENGTH = 3  # of 0 to 4: at least some hundred million guesses
 MEASURED_LETTERS = 72  # what comes after them adds nothing that counts, and measuring gets slow
@@ -86,7 +84,7 @@ def _second_factor(db: Db, row: PractitionerRow, code: str | None) -> CoreError 
     """Why the second factor does not let somebody in whose password is right; None where it does."""
     if code is None:
         asked = "the code from your authenticator" if row.totp_since else "a recovery code, or use your passkey"
-        return SecondFactorNeeded(f"Enter {asked}.", where="code")
+        return SecondFactorNeeded(message("sign-in-enter", asked=asked), where="code")
     recovered = _spend_recovery_code(row, code)
     if not recovered and row.codes_stopped_at is not None:
         return CodesStopped(STOPPED, where="code")
@@ -108,16 +106,18 @@ def check_new_password(password: str, email: str) -> None:
     password strength estimation (USENIX Security 2016).
     """
     if len(password) < LEAST_LETTERS:
-        raise CoreError(f"A password needs at least {LEAST_LETTERS} characters.", where="password")
+        raise CoreError(
+            message("sign-in-password-needs-at-least-characters", least_letters=LEAST_LETTERS), where="password"
+        )
     if len(set(password)) < LEAST_DIFFERENT:
-        raise CoreError("This password repeats the same few characters. Choose another one.", where="password")
+        raise CoreError(message("sign-in-password-repeats-same-few-characters"), where="password")
     name = email.strip().lower()
     if name and (name in password.lower() or password.lower() in name):
-        raise CoreError("This password contains the email address. Choose another one.", where="password")
+        raise CoreError(message("sign-in-password-contains-email-address-choose"), where="password")
     measured = zxcvbn(password[:MEASURED_LETTERS], user_inputs=[name, *re.split(r"\W+", name), "acuthesis"])
     if measured["score"] < LEAST_STRENGTH:
         why = measured["feedback"]["warning"] or "This password is easy to guess."
-        raise CoreError(f"{why.rstrip('.')}. Use three or four unrelated words.", where="password")
+        raise CoreError(message("sign-in-use-three-or-four-unrelated", rstrip=why.rstrip(".")), where="password")
 
 
 def offered_secret() -> str:
@@ -161,21 +161,21 @@ def check_pin(here: Here, pin: str, address: str) -> None:
     with transaction(practice) as db:
         row = access.practitioner(db, who, lock=True)
         if row.pin_hash is None:
-            raise CoreError("No PIN is set. Enter your password.", where="pin")
+            raise CoreError(message("sign-in-no-pin-set-enter-your"), where="pin")
         if row.wrong_pins >= MOST_WRONG_PINS:
-            raise CoreError("The PIN is off after five wrong ones. Enter your password.", where="pin")
+            raise CoreError(message("sign-in-pin-off-after-five-wrong"), where="pin")
         right = access.PASSWORDS.verify(pin, row.pin_hash)
         row.wrong_pins = 0 if right else row.wrong_pins + 1
         said = "unlocked" if right else "unlocked failed"
         db.add(AuditRow(practice_id=practice, practitioner_id=who, action=said, address=address))
     if not right:
-        raise CoreError("Incorrect PIN.", where="pin")
+        raise CoreError(message("sign-in-incorrect-pin"), where="pin")
 
 
 def set_pin(here: Here, pin: str | None) -> None:
     """Set or remove the short PIN that unlocks the screen and, on a device, what it keeps for offline work."""
     if pin is not None and (len(set(pin)) < 2 or pin in "01234567890123456789" or pin in "98765432109876543210"):
-        raise CoreError("This PIN is too easy to guess. Choose another one.", where="pin")
+        raise CoreError(message("sign-in-pin-too-easy-guess-choose"), where="pin")
     row = access.practitioner(here.db, here.practitioner.id, lock=True)
     row.pin_hash, row.wrong_pins = access.PASSWORDS.hash(pin) if pin else None, 0
     notices.add(here.db, row, "pin_set", here.browser)

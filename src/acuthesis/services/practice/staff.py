@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.practice import notices
 from acuthesis.services.practice.sign_in import check_new_password
 from acuthesis.services.request.clock import now
@@ -15,8 +16,8 @@ from acuthesis.store import access, booking, links, people
 from acuthesis.store.database import see_practice, transaction
 from acuthesis.store.model import AuditRow, OneTimeLinkRow, PracticeRow, PractitionerRow
 
-SPENT = "This link has been used or has expired. Ask for a new one."
-LAST_OWNER = "A practice needs an owner. Make someone else an owner first."
+SPENT = message("staff-link-been-used-or-expired")
+LAST_OWNER = message("staff-practice-needs-owner-make-someone")
 
 
 @dataclass(frozen=True)
@@ -30,7 +31,7 @@ class Made:
 def invite(here: Here, name: str, email: str, role: Role) -> Made:
     """A link by which somebody joins the practice. Raises: CoreError if the email is in use."""
     if access.account(here.db, email) is not None:
-        raise CoreError("This email is already used for another account.", where="email")
+        raise CoreError(message("staff-email-already-used-another-account"), where="email")
     token, until = links.make(
         here.db,
         here.practice_id,
@@ -77,7 +78,7 @@ def reset_link(here: Here, practitioner_id: uuid.UUID) -> Made:
     """A link by which a colleague chooses a new password; earlier ones hold no longer. Raises: NotFound, NotAllowed."""
     row = access.colleague(here.db, practitioner_id)
     if row.email is None:
-        raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
+        raise NotAllowed(message("staff-no-account-here", name=row.name), where="practitioner_id")
     links.withdraw_resets(here.db, row.id, now())
     token, until = links.make(
         here.db, here.practice_id, "reset", now(), practitioner_id=row.id, made_by=here.practitioner.id
@@ -109,7 +110,7 @@ def set_password(email: str, password: str, second_factor_off: bool = False) -> 
     with transaction() as db:
         found = access.account(db, email)
         if found is None:
-            raise CoreError(f"No one signs in with {email} here.", where="email")
+            raise CoreError(message("staff-no-one-signs-with-here", email=email), where="email")
         check_new_password(password, email)
         see_practice(db, found.practice_id)
         row = access.practitioner(db, found.practitioner_id, lock=True)
@@ -134,13 +135,11 @@ def change_role(here: Here, practitioner_id: uuid.UUID, role: Role) -> None:
     """Give a colleague another role. Raises: NotFound; NotAllowed for the last owner, or whoever holds visits."""
     row = access.colleague(here.db, practitioner_id, lock=True)
     if row.email is None:
-        raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
+        raise NotAllowed(message("staff-no-account-here", name=row.name), where="practitioner_id")
     if row.role == "owner" and role != "owner":
         _keep_an_owner(here, row)
     if role not in HOLDS_VISITS and _has_work(here, row):
-        raise NotAllowed(
-            f"{row.name} is responsible for people or has upcoming appointments. Hand these over first.", where="role"
-        )
+        raise NotAllowed(message("staff-responsible-people-or-upcoming-appointments", name=row.name), where="role")
     row.role = role
     if "book" not in POWERS[role]:
         row.calendar_hash = None  # what the role no longer shows, the feed shows no longer either
@@ -154,14 +153,14 @@ def close_account(here: Here, practitioner_id: uuid.UUID, hand_over_to: uuid.UUI
     """
     row = access.colleague(here.db, practitioner_id, lock=True)
     if row.email is None:
-        raise NotAllowed(f"{row.name} has no account here.", where="practitioner_id")
+        raise NotAllowed(message("staff-no-account-here", name=row.name), where="practitioner_id")
     if row.role == "owner":
         _keep_an_owner(here, row)
     if hand_over_to is not None:
         hand_over(here, row, hand_over_to)
     elif _has_work(here, row):
         raise NotAllowed(
-            f"{row.name} is responsible for people or has upcoming appointments. Choose who takes them over.",
+            message("staff-responsible-people-or-upcoming-appointments-a", name=row.name),
             where="hand_over_to",
         )
     access.end_sessions(here.db, row.id)
@@ -176,7 +175,7 @@ def hand_over(here: Here, row: PractitionerRow, to: uuid.UUID) -> None:
     """Somebody's people and appointments to come go to a colleague. Raises: NotFound, NotAllowed."""
     colleague = access.colleague(here.db, to)
     if colleague.id == row.id or colleague.email is None or colleague.role not in HOLDS_VISITS:
-        raise NotAllowed(f"{colleague.name} cannot take over people.", where="hand_over_to")
+        raise NotAllowed(message("staff-cannot-take-over-people", name=colleague.name), where="hand_over_to")
     people.hand_over(here.db, row.id, colleague.id)
     booking.hand_over(here.db, row.id, colleague.id, now())
     here.audit(None, f"{row.name}'s people and appointments handed over to {colleague.name}")

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from sqlalchemy import select
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.exchange.course_csv import Columns, ReadRow, read_rows, read_table
 from acuthesis.services.ratings.outcomes import soon_judged
 from acuthesis.services.request.clock import now
@@ -70,7 +71,7 @@ def import_rows(here: Here, complaint_id: uuid.UUID, text: str, columns: Columns
     here_already = set(here.db.scalars(select(RatingRow.id).where(RatingRow.id.in_(rows))))
     new = {id: one for id, one in rows.items() if id not in here_already}
     if keep and refused:
-        raise CoreError(f"{len(refused)} rows cannot be imported. Nothing was saved.", where="text")
+        raise CoreError(message("import-csv-rows-cannot-imported-nothing-saved", count=len(refused)), where="text")
     if keep:
         here.db.add_all(_row(here, complaint, id, one) for id, one in new.items())
         here.audit(complaint.person_id, f"{len(new)} ratings imported")

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from sqlalchemy import select
 
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.here import Here
 from acuthesis.store import people, visits
@@ -48,7 +49,7 @@ def rate_activity(here: Here, complaint_id: uuid.UUID, act_id: uuid.UUID, rated:
     """Keep a rating of an act, in the same way. Raises: also NotFound for an act that the complaint does not have."""
     row = _checked(here, complaint_id, rated)
     if str(act_id) not in {act["id"] for act in row.acts}:
-        raise NotFound("there is no such activity in this complaint", where="act_id")
+        raise NotFound(message("rating-there-no-such-activity-complaint"), where="act_id")
     if here.db.get(ActivityRatingRow, rated.id) is None:
         at_moment = [ActivityRatingRow.complaint_id == row.id, ActivityRatingRow.act_id == act_id]
         replaced = _replaced(here, ActivityRatingRow, at_moment, rated)
@@ -70,7 +71,7 @@ def correct(here: Here, rating_id: uuid.UUID, id: uuid.UUID, value: int | None) 
     of_act = here.db.get(ActivityRatingRow, rating_id)
     if of_act is not None:
         return _corrected(here, ActivityRatingRow, of_act, id, value)
-    raise NotFound("there is no such rating in this practice", where="rating_id")
+    raise NotFound(message("rating-there-no-such-rating-practice"), where="rating_id")
 
 
 def _corrected(
@@ -80,7 +81,7 @@ def _corrected(
     if here.db.get(table, id) is not None:
         return row
     if here.db.scalar(select(table.id).where(table.id == found.id, holding(table))) is None:
-        raise people.Conflict("This rating has already been corrected. Reload the page.", where="rating_id")
+        raise people.Conflict(message("rating-rating-already-been-corrected-reload"), where="rating_id")
     if found.visit_id is not None:
         visits.require_open(visits.visit(here.db, found.visit_id))
     same = ("practice_id", "person_id", "complaint_id", "visit_id", "moment", "rated_at", "said_by")
@@ -98,11 +99,11 @@ def _corrected(
 def _checked(here: Here, complaint_id: uuid.UUID, rated: RatingInput) -> ComplaintRow:
     row = people.complaint(here.db, complaint_id, lock=True)
     if (rated.moment == "home") != (rated.visit_id is None):
-        raise CoreError("a rating before or after needs its visit, one from home has none", where="visit_id")
+        raise CoreError(message("rating-rating-before-or-after-needs"), where="visit_id")
     if rated.visit_id is not None:
         visit = visits.visit(here.db, rated.visit_id)
         if visit.person_id != row.person_id:
-            raise CoreError("this visit is another person's", where="visit_id")
+            raise CoreError(message("rating-visit-another-persons"), where="visit_id")
         visits.require_open(visit)
     return row
 

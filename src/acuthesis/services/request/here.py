@@ -11,7 +11,7 @@ from acuthesis.core.atlas.locating.own import own_entry
 from acuthesis.core.compose.knowledge.layer import Knowledge, Layer, layered
 from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.errors import UnknownId
-from acuthesis.core.message import Message
+from acuthesis.core.message import Message, message
 from acuthesis.services.request.clock import now
 from acuthesis.services.request.errors import MustEnrol, ReasonNeeded, SignedOut
 from acuthesis.services.request.known import Known, known_of
@@ -59,7 +59,7 @@ class Here:
     def browser(self) -> AuthSessionRow:
         """The browser that is signed in with. Raises: SignedOut where nobody is."""
         if self.opened is None:
-            raise SignedOut("No one is signed in.")
+            raise SignedOut(message("here-no-one-signed"))
         return self.opened
 
     @property
@@ -75,7 +75,7 @@ class Here:
     def require(self, power: Power) -> None:
         """Raises: MustEnrol where a second factor is still missing, Forbidden where the role has not this power."""
         if self.must_enrol:
-            raise MustEnrol("This practice requires two-step verification. Set it up to continue.")
+            raise MustEnrol(message("here-practice-requires-two-step-verification"))
         require(self.role, power)
 
     @cached_property
@@ -144,7 +144,7 @@ class Here:
             found = catalogue.entry(id)
             return self.knowledge.preferred.get(found.id, found)
         if id not in self.own:
-            raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+            raise UnknownId(message("catalogue-there-no-point-or-area", id=id), where=id)
         return self.own[id]
 
     def school(self, id: str) -> School | None:
@@ -221,12 +221,12 @@ class Here:
         Raises: ReasonNeeded where none was given.
         """
         if person_id in self._sealed:
-            raise people.NotFound("This record will be erased and is sealed until then.", where="person_id")
+            raise people.NotFound(message("here-record-will-erased-sealed-until"), where="person_id")
         if not self.sees_own_people_only or self.own_people(person_id):
             return ""
         granted = people.reading_grant(self.db, person_id, self.practitioner.id, now())
         if granted is None:
-            raise ReasonNeeded("This is not one of your people. To open the record, enter a reason.", where="person_id")
+            raise ReasonNeeded(message("here-not-one-your-people-open"), where="person_id")
         return granted.reason
 
     @cached_property

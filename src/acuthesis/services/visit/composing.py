@@ -15,6 +15,7 @@ from acuthesis.core.compose.knowledge.complaint_questions import check_is_stale
 from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.store import people as store
@@ -72,7 +73,7 @@ def visit_out(row: VisitRow) -> VisitOut:
 def require_untreated(row: VisitRow) -> None:
     """Raises: NotAllowed once the treatment has begun."""
     if row.treatment != "not_begun":
-        raise NotAllowed("The session has started, so its score can no longer be changed.", where="visit_id")
+        raise NotAllowed(message("composing-session-started-so-its-score"), where="visit_id")
 
 
 def save_score(here: Here, row: VisitRow, score: Score, action: str = "score changed") -> VisitOut:
@@ -90,7 +91,7 @@ def request_for(here: Here, row: VisitRow, wish: CompositionInput) -> ComposeReq
     for complaint_id in dict.fromkeys(wish.complaint_ids):
         complaint = store.complaint(here.db, complaint_id)
         if complaint.person_id != row.person_id:
-            raise CoreError("this complaint is another person's", where="complaint_ids")
+            raise CoreError(message("composing-complaint-another-persons"), where="complaint_ids")
         taken.append(complaint)
         course = [r.value for r in known.ratings if r.complaint_id == complaint_id and r.moment != "after"]
         complaints.append(ComplaintNow(id=complaint.kind, rating=course[-1] if course else 5, side=complaint.side))

@@ -63,7 +63,7 @@ def _as_it_would_begin(here: Here, row: VisitRow) -> tuple[Score | None, str]:
         require_fit_answers(here, row.person_id)
         return laid_out(here, row), ""
     except CoreError as refusal:
-        return Score.model_validate(row.score), refusal.message
+        return Score.model_validate(row.score), here.say(refusal.message)
 
 
 def _places(here: Here, known: Known, score: Score) -> list[Located]:

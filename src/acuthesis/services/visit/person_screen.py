@@ -12,6 +12,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.events import EventBody, Reacted, SetLevel, Soreness
 from acuthesis.core.treat.moment import LiveMoment, moment, sided
 from acuthesis.core.treat.state import OVER
@@ -32,8 +33,8 @@ ALPHABET = "23456789ABCDEFGHJKMNPQRSTVWXYZ"  # without those that are taken for 
 # Tries of one address: enough for everybody on a practice's network, and far too few to find a code. Strangers at other
 # addresses cannot use them up.
 LIMITS = access.TryLimits(of_name_here=60, of_address=60, of_name_elsewhere=10**9)
-GONE = "This screen has ended. Ask your practitioner for a new code."
-WRONG = "Code not recognised: it was mistyped, already used, or has expired."
+GONE = message("person-screen-screen-ended-ask-your-practitioner")
+WRONG = message("person-screen-code-not-recognised-mistyped-already")
 
 
 class OwnSay(BaseModel):
@@ -60,7 +61,7 @@ def offer(here: Here, visit_id: uuid.UUID) -> tuple[str, datetime]:
     """
     row = visits.visit(here.db, visit_id, lock=True)
     if row.treatment != "open":
-        raise NotAllowed("A screen for the person is available only during a session.", where="visit_id")
+        raise NotAllowed(message("person-screen-screen-person-available-only-during"), where="visit_id")
     store.end(here.db, row.id, now())
     code = next(one for one in iter(_code, "") if store.is_free(here.db, one))
     until = now() + CODE_HOLDS
@@ -167,11 +168,11 @@ def say(here: Here, row: OwnSayRow, told: ToldHere) -> LiveMoment:
     if told.says == "stop":
         event = Reacted(**stamp, reaction="asks_to_stop")
     elif state.current is None:
-        raise CoreError("No stop has started yet.", where="says")
+        raise CoreError(message("person-screen-no-stop-started-yet"), where="says")
     elif told.says == "lighter":
         event = SetLevel(**stamp, level=max(state.records[state.current].level - 1, 1))
     elif told.value is None:
-        raise CoreError("How sore is it, from 0 to 10?", where="value")
+        raise CoreError(message("person-screen-how-sore-from"), where="value")
     else:
         event = Soreness(**stamp, value=told.value, side=sided(state, at))
     treatment.save_events(here, row.visit_id, [event], None)

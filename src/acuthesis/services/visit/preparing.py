@@ -16,6 +16,7 @@ from acuthesis.core.body.frames import frame_of
 from acuthesis.core.compose.score.arrange import arrange
 from acuthesis.core.compose.score.score import PRESSED, Before, DraftStop, Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.first_aid import help_for
 from acuthesis.core.treat.state import TreatmentState
 from acuthesis.core.words import short_id
@@ -32,7 +33,7 @@ def laid_out(here: Here, row: VisitRow) -> Score:
     """The score of a visit as it may be played today. Raises: NotAllowed with every reason why it may not."""
     old = Score.model_validate(row.score)
     if old.decision != "ok":
-        raise NotAllowed("the screening does not allow a session", where="screening")
+        raise NotAllowed(message("fold-screening-does-not-allow-session"), where="screening")
     screening, school = screening_on_body(here, row.person_id), here.school(old.school)
     reasons: list[tuple[str, str]] = []
     for rank, stop in enumerate(old.stops):
@@ -40,12 +41,12 @@ def laid_out(here: Here, row: VisitRow) -> Score:
             arrange([stop], screening, school, here.entry)
         except CoreError as refused:
             name = short_id(stop.id) if stop.kind in PRESSED else stop.name
-            said = f"{name}: {refused.message.removeprefix(f'{stop.id}: ')}"
+            said = f"{name}: {here.say(refused.message).removeprefix(f'{stop.id}: ')}"
             reasons.append((refused.where.replace("stops.0", f"stops.{rank}", 1), said))
     if reasons:
-        many = "One stop is" if len(reasons) == 1 else f"{len(reasons)} stops are"
-        said = f"{many} no longer allowed, or too strong, after new answers. Compose again or edit the score."
-        raise NotAllowed(said, where=reasons[0][0], details=reasons)
+        raise NotAllowed(
+            message("preparing-stops-no-longer-allowed", count=len(reasons)), where=reasons[0][0], details=reasons
+        )
     stops = arrange(old.stops, screening, school, here.entry, alone=old.alone)
     helped = help_for(screening, here.practice.emergency, _room(here, row))
     told = told_of_places(here, row.person_id, stops)

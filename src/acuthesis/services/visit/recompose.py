@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score.score import Score, Stop, total_s
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.rest import RestWish, drafts_of_rest, looks_s, only_the_end, rest_request
 from acuthesis.core.treat.state import GivenUp
 from acuthesis.services import workers
@@ -36,7 +37,7 @@ def offer(here: Here, visit_id: uuid.UUID, wish: RestWish) -> RestOffer:
     state = treatments.treatment(here.db, row.id)
     score = state.score
     if score is None:
-        raise NotAllowed("no session is in progress", where="visit_id")
+        raise NotAllowed(message("rest-no-session-progress"), where="visit_id")
     request = rest_request(state, request_for(here, row, _wish(here, row, score)), wish)
     screening = screening_on_body(here, row.person_id)
     try:
@@ -73,6 +74,6 @@ def _wish(here: Here, row: VisitRow, score: Score) -> CompositionInput:
     all_of_theirs = people.complaints(here.db, [row.person_id])
     own = [their.id for their in all_of_theirs if their.kind in kinds and their.closed_on is None][-12:]
     if not own:
-        raise NotAllowed("the score has no complaint to compose for", where="visit_id")
+        raise NotAllowed(message("recompose-score-no-complaint-compose"), where="visit_id")
     setting = "self_care" if score.alone else "practice"
     return CompositionInput(complaint_ids=own, minutes=score.minutes, school=score.school, setting=setting)

@@ -11,6 +11,7 @@ from acuthesis.core.compose.score.arrange import limits_of, under_school
 from acuthesis.core.compose.score.score import MAX_STOPS, REASON_LEAST, DraftStop, Score
 from acuthesis.core.errors import CoreError, NotAllowed
 from acuthesis.core.instant import Instant
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import positions_out
 from acuthesis.core.treat.events import EVENT, Begin, Ceiling, ChangeRest, Event, EventBody, NewLimits, event_in_words
 from acuthesis.core.treat.fold import fold, fold_what_follows
@@ -27,7 +28,7 @@ from acuthesis.store.treatments import EventToStore
 
 CLOCK_OFF = timedelta(minutes=1)  # a device whose clock is farther off is told, and its events are placed by ours
 LONG_BEFORE = timedelta(days=14)  # a session is never that much earlier than its appointment
-CHANGED = "The score changed after this page was loaded. Reload and check it before you start. Nothing has started."
+CHANGED = message("treatment-score-changed-after-page-loaded")
 EventResult = Literal["kept", "known", "disputed", "elsewhere"]
 
 
@@ -184,8 +185,10 @@ def _follow(
         reason = reason or _impossible(event.at, row)
         if row.closed_at is not None:
             reason = "The record of this visit was closed before this entry arrived."
-        state, disputed = (state, {event.id: reason}) if reason else fold_what_follows([event], state)
-        kept.append(EventToStore(event, disputed.get(event.id)))
+        if not reason:
+            state, disputed = fold_what_follows([event], state)
+            reason = here.say(disputed[event.id]) if event.id in disputed else ""
+        kept.append(EventToStore(event, reason or None))
     return state, kept
 
 
@@ -221,7 +224,9 @@ def _event(
         if alone:
             raise
         unplayed = Score.model_validate(row.score) if row.score else _no_score(row)
-        return Begin(id=told.id, at=at, score=unplayed), f"The start was refused: {refused.message}"
+        return Begin(id=told.id, at=at, score=unplayed), here.say(
+            message("treatment-start-refused", reason=refused.message)
+        )
 
 
 def _another_rest(
@@ -234,7 +239,7 @@ def _another_rest(
         laid = laid_after(here, row, state, told.stops)
         return ChangeRest(stops=told_of_places(here, row.person_id, laid), **said), ""
     except CoreError as refused:
-        return ChangeRest(stops=(), **said), f"The new plan was refused: {refused.message}"
+        return ChangeRest(stops=(), **said), here.say(message("treatment-new-plan-refused", reason=refused.message))
 
 
 def _no_score(row: VisitRow) -> Score:
@@ -247,11 +252,11 @@ def _begun_with(here: Here, row: VisitRow, version: int) -> Score:
     Raises: Conflict where it is not the one that was seen, NotAllowed with every reason where it may not be played.
     """
     if row.treatment != "not_begun":
-        raise NotAllowed("the session has already started", where="visit_id")
+        raise NotAllowed(message("fold-session-already-started"), where="visit_id")
     if row.closed_at is not None:
-        raise NotAllowed("The record of this visit is closed.", where="visit_id")
+        raise NotAllowed(message("treatment-record-visit-closed"), where="visit_id")
     if row.score is None:
-        raise CoreError("There is no score yet. Compose one first.", where="visit_id")
+        raise CoreError(message("compose-there-no-score-yet-compose"), where="visit_id")
     if row.version != version:
         raise Conflict(CHANGED, where="version")
     require_fit_answers(here, row.person_id)
@@ -267,10 +272,11 @@ def require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
         details = [("screening", reason.text) for reason in known.verdict.reasons]
         raise NotAllowed(details[0][1], where="screening", details=details)
     if known.answered_on is None:
-        raise NotAllowed("the screening has not been done yet", where="screening")
+        raise NotAllowed(message("treatment-screening-not-been-done-yet"), where="screening")
     if known.stale:
         raise NotAllowed(
-            f"The screening is from {known.answered_on:%-d %B %Y}. Repeat it before the session.", where="screening"
+            message("treatment-screening-from-repeat-before-session", answered_on=f"{known.answered_on:%-d %B %Y}"),
+            where="screening",
         )
 
 
@@ -281,7 +287,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
         if event.id != event_id:
             continue
         if settled is not None:
-            raise Conflict("This entry has already been resolved.", where="event_id")
+            raise Conflict(message("treatment-entry-already-been-resolved"), where="event_id")
         here.db.add(
             SettlementRow(
                 id=uuid.uuid4(),
@@ -298,7 +304,7 @@ def settle(here: Here, visit_id: uuid.UUID, event_id: uuid.UUID, how: str, note:
         moved(here.db, row.id)
         here.db.flush()
         return treatment_of(here, row)
-    raise NotFound("there is no such disputed entry at this visit", where="event_id")
+    raise NotFound(message("treatment-there-no-such-disputed-entry"), where="event_id")
 
 
 def person_changed(here: Here, person_id: uuid.UUID) -> None:

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.treat.account import RatedAtVisit, StopAccount, WriteUp, account, was_wrong, write_up
 from acuthesis.services.calendar import booking
 from acuthesis.services.calendar.booking import Appointment
@@ -99,16 +100,14 @@ def close(here: Here, visit_id: uuid.UUID, version: int) -> VisitRecord:
     visits.require_open(row)
     check_version(row, version, "This record")
     if row.treatment == "open":
-        raise NotAllowed("The session is still in progress.", where="visit_id")
+        raise NotAllowed(message("write-up-session-still-progress"), where="visit_id")
     if row.starts_at > now() and row.treatment == "not_begun":
-        raise NotAllowed("This visit is in the future.", where="visit_id")
+        raise NotAllowed(message("write-up-visit-future"), where="visit_id")
     if any(one.settled is None for one in disputed_of(here, row)):
-        raise NotAllowed("Resolve the disputed entries first.", where="disputed")
+        raise NotAllowed(message("write-up-resolve-disputed-entries-first"), where="disputed")
     something_wrong = was_wrong(treatments.treatment(here.db, row.id))
     if something_wrong and not (row.written and WriteUp.model_validate(row.written).observed.strip()):
-        raise NotAllowed(
-            "Something went wrong at this visit. Note what you observed before closing the record.", where="observed"
-        )
+        raise NotAllowed(message("write-up-something-went-wrong-at-visit"), where="observed")
     if row.written is None:
         row.written = record_of(here, row.id).begun.model_dump()
     row.closed_at, row.closed_by = now(), here.practitioner.id
@@ -121,9 +120,9 @@ def add(here: Here, visit_id: uuid.UUID, said: str) -> VisitRecord:
     """Add to a record that is closed. Raises: NotFound; NotAllowed while it is open; CoreError for nothing said."""
     row = visits.visit(here.db, visit_id, lock=True)
     if row.closed_at is None:
-        raise NotAllowed("This record is still open. Edit it directly.", where="visit_id")
+        raise NotAllowed(message("write-up-record-still-open-edit-directly"), where="visit_id")
     if not said.strip():
-        raise CoreError("Enter the addendum.", where="said")
+        raise CoreError(message("write-up-enter-addendum"), where="said")
     here.db.add(
         AddendumRow(
             id=uuid.uuid4(),

@@ -15,6 +15,7 @@ from acuthesis.core.body.figure import Vector
 from acuthesis.core.body.flat import Flat, Marked
 from acuthesis.core.body.rays import cross
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 T = TypeVar("T")
 OUTLINE_CM = 0.2  # at most so far apart lie the places of an outline
@@ -76,7 +77,7 @@ def draw(asset: BodyAsset, area: Area) -> Drawing:
             covers=(on.flat.triangles[found[kept]], shares[kept]),
         )
     except CoreError as error:
-        raise CoreError(f"{area.id}: {error.message}", where=area.id) from error
+        raise CoreError(message("error-of", id=area.id, said=error.message), where=area.id) from error
 
 
 def _shape(area: Area, on: GridSurface) -> shapely.Polygon:
@@ -142,6 +143,6 @@ def _on_ground(shape: shapely.Polygon, on: GridSurface) -> shapely.Polygon:
         return shape
     parts = [part for part in shapely.get_parts(kept) if part.geom_type == "Polygon"]
     if not parts or kept.area < max(LEAST_SHARE * shape.area, LEAST_CM2):
-        raise CoreError("the outline leaves the surface", where="polygon")
+        raise CoreError(message("chart-outline-leaves-surface"), where="polygon")
     largest = max(parts, key=lambda part: part.area)
     return shapely.Polygon(largest.exterior)

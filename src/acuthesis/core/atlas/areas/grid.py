@@ -24,6 +24,7 @@ from acuthesis.core.body.features import Traced, feature_lines, step_on
 from acuthesis.core.body.figure import Vector
 from acuthesis.core.body.flat import Flat, lay
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 STEP_CM = 0.12  # of a path across a grid
 FAR_CM = 30.0
@@ -44,7 +45,7 @@ class GridSurface:
     def __init__(self, asset: BodyAsset, surface: str) -> None:
         """Lay a surface by its id. Raises: UnknownId."""
         if surface not in surfaces():
-            raise UnknownId(f"there is no surface '{surface}'", where=surface)
+            raise UnknownId(message("grid-there-no-surface", surface=surface), where=surface)
         self.surface = surfaces()[surface]
         self.flat: Flat = lay(asset, self.surface.laid, self.surface.part)
 
@@ -62,13 +63,15 @@ class GridSurface:
     def grid(self, id: str) -> "LaidGrid":
         """A grid of the surface by its id. Raises: UnknownId."""
         if id not in self.grids:
-            raise UnknownId(f"the {self.surface.name} has no grid '{id}'; it has {', '.join(self.grids)}", where=id)
+            raise UnknownId(
+                message("grid-no-grid", name=self.surface.name, id=id, grids=", ".join(self.grids)), where=id
+            )
         return self.grids[id]
 
     def line(self, id: str) -> Traced:
         """A line of the surface by its id. Raises: UnknownId."""
         if id not in self.lines:
-            raise UnknownId(f"the {self.surface.name} has no line '{id}'", where=id)
+            raise UnknownId(message("grid-no-line", name=self.surface.name, id=id), where=id)
         return self.lines[id]
 
     def node(self, text: str) -> Node:

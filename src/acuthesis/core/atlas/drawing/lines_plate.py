@@ -12,6 +12,7 @@ import numpy as np
 from acuthesis.core.atlas.areas.grid import ground
 from acuthesis.core.body.asset import BodyAsset
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 WIDTH_PX = 900
 RINGS = 3  # neighbours around a vertex that its curvature is fitted to
@@ -23,7 +24,7 @@ def lines_plate(asset: BodyAsset, surface: str) -> str:
     """A whole SVG document of a surface by its id. Raises: UnknownId; CoreError if it has no feature lines."""
     on = ground(asset, surface)
     if not on.lines:
-        raise CoreError(f"the {on.surface.name} has no feature lines; ear, ear_back and face have", where="surface")
+        raise CoreError(message("lines-plate-no-feature-lines-ear-ear", name=on.surface.name), where="surface")
     flat, skin = on.flat, on.flat.body.figure.skin
     _, _, first, second, _ = igl.principal_curvature(skin, asset.triangles.astype(np.int64), radius=RINGS)
     bent = np.clip(((first + second) / 2)[flat.triangle_corners].mean(axis=1) / STRONG, -1, 1)

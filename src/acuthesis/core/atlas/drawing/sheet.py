@@ -20,6 +20,7 @@ from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import direction, frame_of
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 Tradition = Literal["first", "second"]
 TRADITIONS: tuple[tuple[Tradition, bool], ...] = (("first", False), ("second", True))
@@ -122,10 +123,10 @@ def traditions(sheet: Sheet) -> list[Tradition]:
 def sheet_on(id: str, tradition: Tradition, side: Side, body: FittedBody) -> SheetOnBody:
     """Draw a sheet. Raises: UnknownId if there is none of that name or the tradition has nothing on it."""
     if id not in sheets():
-        raise UnknownId(f"there is no sheet '{id}'; there are {', '.join(sheets())}", where="sheet")
+        raise UnknownId(message("sheet-there-no-sheet-there", id=id, sheets=", ".join(sheets())), where="sheet")
     sheet = sheets()[id]
     if tradition not in traditions(sheet):
-        raise UnknownId(f"the {tradition} tradition has nothing on the sheet '{id}'", where="tradition")
+        raise UnknownId(message("sheet-tradition-nothing-on-sheet", tradition=tradition, id=id), where="tradition")
     drawn = _drawn(sheet, tradition, body)
     drawn = [(area, one if side == "left" else one.mirrored()) for area, one in drawn if area.only in (None, side)]
     everything = [pair for name in traditions(sheet) for pair in _drawn(sheet, name, body)]

@@ -13,6 +13,7 @@ from acuthesis.core.body import catalogue as body
 from acuthesis.core.body.catalogue import read_rows, read_yaml
 from acuthesis.core.body.construct import Place
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 
 DATA = Path(__file__).parent.parent / "data"
 # The fourteen channels in the order in which they follow one another through the body, then the two middle lines.
@@ -31,10 +32,10 @@ def _check_place(place: Place, where: str) -> None:
     try:
         names = body.mentioned(place)
     except UnknownId as error:
-        raise UnknownId(f"{where}: {error.message}", where=where) from None
+        raise UnknownId(message("error-at", where=where, said=error.message), where=where) from None
     for name in names:
         if name not in body.landmarks():
-            raise UnknownId(f"{where} mentions the landmark '{name}', which does not exist", where=where)
+            raise UnknownId(message("catalogue-mentions-landmark-which-does-not", where=where, name=name), where=where)
 
 
 @lru_cache
@@ -72,7 +73,10 @@ def source_of(entry: Entry) -> Source:
 
 def _check_source(entry: Entry) -> None:
     if entry.source not in sources():
-        raise UnknownId(f"{entry.id} rests on '{entry.source}'; there are {', '.join(sources())}", where=entry.id)
+        raise UnknownId(
+            message("catalogue-rests-on-there", id=entry.id, source=entry.source, sources=", ".join(sources())),
+            where=entry.id,
+        )
 
 
 @lru_cache
@@ -90,7 +94,7 @@ def _on_site(row: dict[str, Any]) -> dict[str, Any]:
     if "site" not in row:
         return row
     if row["site"] not in sites():
-        raise UnknownId(f"{row['id']} lies on the site '{row['site']}', which does not exist", where=row["id"])
+        raise UnknownId(message("catalogue-lies-on-site-which-does", id=row["id"], site=row["site"]), where=row["id"])
     site = {key: value for key, value in sites()[row["site"]].items() if key != "id"}
     filled = {**site, **row}
     filled["press"] = {**site["press"], "in": filled["part"], **row.get("press", {})}
@@ -154,7 +158,10 @@ def _shipped(row: dict[str, Any], read_one: Callable[[dict[str, Any]], T]) -> T:
         return read_one(row)
     except ValidationError as error:
         first = error.errors()[0]
-        raise CoreError(f"{row['id']}: {'.'.join(map(str, first['loc']))}: {first['msg']}", where=row["id"]) from None
+        raise CoreError(
+            message("catalogue-row-invalid", id=row["id"], path=".".join(map(str, first["loc"])), problem=first["msg"]),
+            where=row["id"],
+        ) from None
 
 
 def _number(id: str) -> int:
@@ -195,7 +202,7 @@ def _in_grid(row: dict[str, Any]) -> dict[str, Any]:
         row["shape"] = [[low, inner], [low, outer], [high, outer], [high, inner]]
     if "shape" in row:
         if name not in grids():
-            raise UnknownId(f"{row['id']} lies in the grid '{name}', which does not exist", where=row["id"])
+            raise UnknownId(message("catalogue-lies-grid-which-does-not", row=row["id"], name=name), where=row["id"])
         levels, zones = grids()[str(name)].units
         row["polygon"] = [[level / levels, zone / zones] for level, zone in row.pop("shape")]
     return row
@@ -212,10 +219,12 @@ def areas() -> dict[str, Area]:
     table = {row["id"]: _shipped(row, area_from) for row in rows}
     for area in table.values():
         if area.answers is not None and area.answers not in table:
-            raise UnknownId(f"{area.id} answers to '{area.answers}', which does not exist", where=area.id)
+            raise UnknownId(
+                message("catalogue-answers-which-does-not-exist", id=area.id, answers=area.answers), where=area.id
+            )
         for other in (*area.over, *area.crosses):
             if other not in table:
-                raise UnknownId(f"{area.id} lies over '{other}', which does not exist", where=area.id)
+                raise UnknownId(message("catalogue-lies-over-which-does-not", id=area.id, other=other), where=area.id)
     return table
 
 
@@ -231,7 +240,9 @@ def area_from(row: dict[str, Any]) -> Area:
     kept.setdefault("source", second or SOURCE_OF_MAP.get(str(kept.get("map")), kept.get("map")))
     area = Area.model_validate({"contact": press.get("contact", "thumb"), "feel": COMPARE, **kept})
     if area.surface not in surfaces():
-        raise UnknownId(f"{area.id} lies on the surface '{area.surface}', which does not exist", where=area.id)
+        raise UnknownId(
+            message("catalogue-lies-on-surface-which-does", id=area.id, surface=area.surface), where=area.id
+        )
     _check_source(area)
     return area
 
@@ -249,7 +260,7 @@ def entry(id: str) -> Entry:
     """
     found = _by_lower_id().get(id.lower())
     if found is None:
-        raise UnknownId(f"there is no point or area '{id}'; search finds them by name", where=id)
+        raise UnknownId(message("catalogue-there-no-point-or-area", id=id), where=id)
     return found
 
 

@@ -12,6 +12,7 @@ from acuthesis.core.atlas.entries.catalogue import DATA
 from acuthesis.core.atlas.entries.model import Point
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 LayerKind = Literal[
     "skin", "fat", "fascia", "muscle", "tendon", "membrane", "bone", "cartilage", "joint", "organ", "gland"
@@ -93,7 +94,7 @@ def _sections() -> tuple[dict[str, TissueSection], dict[str, TissueSection]]:
         for ids, table in ((row.sites, by_site), (row.points, by_point)):
             for id in ids:
                 if id in table:
-                    raise UnknownId(f"there are two cross-sections for '{id}'", where="layers")
+                    raise UnknownId(message("cross-section-there-two-cross-sections", id=id), where="layers")
                 table[id] = row.section()
     return by_site, by_point
 

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from acuthesis.core.atlas.entries.catalogue import points
 from acuthesis.core.atlas.entries.model import Alternative, Method, Point
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 STANDARD = "standard"  # the id under which the standard's place is kept where another is preferred
 
@@ -21,7 +22,9 @@ def preferring(point: Point, alternative: str) -> Point:
     chosen = next((one for one in point.alternatives if one.id == alternative), None)
     if chosen is None:
         known = ", ".join(one.id for one in point.alternatives) or "none"
-        raise UnknownId(f"{point.id} has no place '{alternative}'; there are: {known}", where=point.id)
+        raise UnknownId(
+            message("preferred-no-place-there", id=point.id, alternative=alternative, known=known), where=point.id
+        )
     first = point.methods[0]
     standard = Alternative(id=STANDARD, name=first.name, school="the international standard", place=first.place)
     others = tuple(one for one in point.alternatives if one is not chosen)
@@ -41,5 +44,5 @@ def preferred_points(chosen: Mapping[str, str]) -> dict[str, Point]:
     """
     for id in chosen:
         if id not in points():
-            raise UnknownId(f"there is no point '{id}' to prefer a place for", where=id)
+            raise UnknownId(message("preferred-there-no-point-prefer-place", id=id), where=id)
     return {id: preferring(points()[id], alternative) for id, alternative in chosen.items()}

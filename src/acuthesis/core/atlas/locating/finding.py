@@ -11,6 +11,7 @@ from acuthesis.core.body.figure import Side, Vector
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.frames import Frame, frame_of
 from acuthesis.core.errors import OutOfRange
+from acuthesis.core.message import message
 
 FARTHEST_MM = 40.0  # farther away it is another place
 LEAST_MM = 0.5
@@ -129,8 +130,12 @@ def offset_to(found: Vector, place: Vector, entry: Entry, side: Side, body: Fitt
     away = 10 * (found - place)
     if np.linalg.norm(away) > FARTHEST_MM:
         raise OutOfRange(
-            f"the spot is {np.linalg.norm(away) / 10:.1f} cm from {entry.id}; a finding can be at most "
-            f"{FARTHEST_MM / 10:g} cm away",
+            message(
+                "finding-spot-cm-from-finding-at",
+                norm=np.linalg.norm(away) / 10,
+                id=entry.id,
+                farthest_mm=FARTHEST_MM / 10,
+            ),
             where="found_cm",
         )
     # One direction after the other, each for what the ones before it leave over: a foot's plantar is also its inferior.

@@ -21,6 +21,7 @@ from acuthesis.core.body.construct import Around, Beside, OnArc, OnLine
 from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.person import BodyFacts
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 FORMAT: Literal["acuthesis.atlas"] = "acuthesis.atlas"
 VERSION: Literal[1] = 1
@@ -72,7 +73,7 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
     id = row.get("id")
     prefix = f"{where}." if where else ""
     if not isinstance(id, str) or not OWN_ID.fullmatch(id):
-        raise CoreError("an own id begins with own_ and goes on in small letters, digits and _", where=f"{prefix}id")
+        raise CoreError(message("own-own-id-begins-with-own"), where=f"{prefix}id")
     _check_size(row, id, where or id)
     try:
         _Shape.model_validate(row)
@@ -85,11 +86,14 @@ def own_entry(row: dict[str, Any], where: str = "") -> Entry:
         first = error.errors()[0]
         path = ".".join(str(part) for part in first["loc"])
         raise CoreError(
-            f"{id}: {path}: {first['msg'].removeprefix('Value error, ')}", where=f"{prefix}{path}"
+            message("own-field-invalid", id=id, path=path, said=first["msg"].removeprefix("Value error, ")),
+            where=f"{prefix}{path}",
         ) from error
     except (CoreError, KeyError) as error:
-        message = error.message if isinstance(error, CoreError) else f"{error} does not exist"
-        raise CoreError(f"{id}: {message.removeprefix(f'{id}: ')}", where=where or id) from error
+        said = error.message if isinstance(error, CoreError) else message("own-thing-unknown", name=str(error))
+        if said.values.get("id") == id:  # it says already of what it speaks
+            raise CoreError(said, where=where or id) from error
+        raise CoreError(message("error-of", id=id, said=said), where=where or id) from error
     if isinstance(found, Area):
         _check_polygon(found, where)
     else:
@@ -105,14 +109,14 @@ def _check_size(value: Any, id: str, where: str) -> None:
         one, depth = open_values.pop()
         parts += 1
         if depth > DEEPEST or parts > MOST_PARTS:
-            raise CoreError(f"{id}: the rule is nested too deep or too long to be read", where=where)
+            raise CoreError(message("own-rule-nested-too-deep-or", id=id), where=where)
         inner = one.values() if isinstance(one, dict) else one if isinstance(one, list | tuple) else ()
         open_values += [(item, depth + 1) for item in inner]
 
 
 def _check_polygon(area: Area, where: str) -> None:
     if any(not -1 <= value <= 1.2 for corner in area.polygon for value in corner):
-        raise CoreError(f"{area.id}: a corner lies off the surface; u and v run from 0 to 1", where=f"{where}.polygon")
+        raise CoreError(message("own-corner-lies-off-surface-u", id=area.id), where=f"{where}.polygon")
 
 
 def _check_levels(place: Any, id: str, where: str) -> None:
@@ -122,7 +126,7 @@ def _check_levels(place: Any, id: str, where: str) -> None:
         segment = body_catalogue.segments()[getattr(place, counted)]
         if not 0 <= place.cun <= segment.cun:
             raise CoreError(
-                f"{id}: level {place.cun:g} is not on the {segment.name}, which is {segment.cun:g} cun long",
+                message("own-level-not-on-which-cun", id=id, cun=place.cun, name=segment.name, cun_2=segment.cun),
                 where=f"{where}.cun",
             )
     inner = [getattr(place, name) for name in getattr(type(place), "model_fields", ())]
@@ -139,17 +143,17 @@ def try_on(entry: Entry, bodies: Sequence[FittedBody], where: str = "") -> None:
         try:
             places = _placed(entry, body)
         except CoreError as error:
-            raise CoreError(f"{entry.id} cannot be placed ({build}): {error.message}", where=where) from error
+            raise CoreError(
+                message("own-cannot-placed", id=entry.id, build=build, said=error.message), where=where
+            ) from error
         except (ArithmeticError, IndexError, ValueError, KeyError) as error:
-            raise CoreError(f"{entry.id} cannot be placed ({build}): the rule has no end", where=where) from error
+            raise CoreError(message("own-cannot-placed-rule-no-end", id=entry.id, build=build), where=where) from error
         for place in places:
             if not np.isfinite(place).all():
-                raise CoreError(f"{entry.id} cannot be placed ({build}): the rule leads nowhere", where=where)
+                raise CoreError(message("own-cannot-placed-rule-leads-nowhere", id=entry.id, build=build), where=where)
             off = float(np.linalg.norm(body.figure.nearest_on_skin(place)[0] - place))
             if off > OFF_SKIN_CM:
-                raise CoreError(
-                    f"{entry.id} lies {off:.1f} cm off the skin ({build}); end the rule with a 'skin' form", where=where
-                )
+                raise CoreError(message("own-lies-cm-off-skin-end", id=entry.id, off=off, build=build), where=where)
 
 
 def _placed(entry: Entry, body: FittedBody) -> list[Any]:

@@ -14,6 +14,7 @@ from acuthesis.core.body.fit import FittedBody
 from acuthesis.core.body.places import MIRROR
 from acuthesis.core.body.surface_path import way_over_skin
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 Triple = tuple[float, float, float]
 LEAST_CM = 0.4  # a shorter way is no way: the point is at the landmark
@@ -77,7 +78,9 @@ def channel_points(channel: str) -> list[list[str]]:
     ['PC1', 'PC2', 'PC3']
     """
     if channel not in CHANNELS:
-        raise UnknownId(f"there is no channel '{channel}'; there are {', '.join(CHANNELS)}", where="channel")
+        raise UnknownId(
+            message("ways-there-no-channel-there", channel=channel, channels=", ".join(CHANNELS)), where="channel"
+        )
     branches: list[list[str]] = [[]]
     for point in points().values():
         if point.channel == channel:

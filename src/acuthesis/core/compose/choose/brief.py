@@ -16,6 +16,7 @@ from acuthesis.core.compose.knowledge.school import School
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.compose.knowledge.weights import modifiers, weights
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import Limits, complaints_out, limits_for, positions_out
 from acuthesis.core.safety.screening import Screening, questions
 from acuthesis.core.safety.size import Capacity, capacity
@@ -131,11 +132,17 @@ def _are_offered(request: ComposeRequest, screening: Screening, knowledge: Knowl
     out = complaints_out(screening)
     for complaint in request.complaints:
         if complaint.id in out:
-            raise NotAllowed(f"{knowledge.name_of(complaint.id)}: {out[complaint.id]}", where="complaints")
+            raise NotAllowed(
+                message("brief-complaint-refused", name=knowledge.name_of(complaint.id), reason=out[complaint.id]),
+                where="complaints",
+            )
         for id in knowledge.complaint(complaint.id).needs:
             if screening.answer(id) is None:
                 asked = questions()[id].ask
-                raise NotAllowed(f"{knowledge.name_of(complaint.id)}: answer “{asked}” first", where="complaints")
+                raise NotAllowed(
+                    message("brief-answer-first", name_of=knowledge.name_of(complaint.id), asked=asked),
+                    where="complaints",
+                )
 
 
 def _in_time(request: ComposeRequest, minutes: float) -> tuple[list[ComplaintNow], tuple[ComplaintNow, ...]]:

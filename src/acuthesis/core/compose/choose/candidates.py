@@ -21,6 +21,7 @@ from acuthesis.core.compose.score.adapting import adapted
 from acuthesis.core.compose.score.arrange import under_school
 from acuthesis.core.compose.score.score import PRESSED, LeftOut, Round, StopKind
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.body_parts import lain_on
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for
 from acuthesis.core.safety.touching import StopSide
@@ -149,7 +150,7 @@ def _pinned_are_there(ids: set[str], left_out: tuple[LeftOut, ...], request: Com
         if id in ids or any(done.id == id for done in request.done):
             continue
         why = next((left.reason for left in left_out if left.id == id), "It cannot be done here.")
-        raise NotAllowed(f"{id} is pinned but not possible: {why} Unpin it to use the next best point", where="pinned")
+        raise NotAllowed(message("candidates-pinned-but-not-possible-unpin", id=id, why=why), where="pinned")
 
 
 def _helped(id: str, request: ComposeRequest) -> float:
@@ -431,7 +432,9 @@ def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:
     for one in left_out:
         counted[one.rule] = counted.get(one.rule, 0) + 1
     if not counted:
-        return CoreError(f"{brief.school.name} has nothing for these complaints; choose another school", where="school")
+        return CoreError(
+            message("candidates-nothing-these-complaints-choose-another", name=brief.school.name), where="school"
+        )
     most = max(sorted(counted), key=lambda rule: counted[rule])
     reason = next(left.reason for left in left_out if left.rule == most)
     near = {
@@ -440,4 +443,4 @@ def nothing_left(left_out: tuple[LeftOut, ...], brief: Brief) -> CoreError:
         "benefit": "Rate the complaint above 0, or choose another",
         "reach": "Choose the ear, hand or face school, which a person can reach alone",
     }.get(most, "Choose a school that uses another part of the body")
-    return CoreError(f"no point can be pressed: {reason} {near}", where="complaints")
+    return CoreError(message("candidates-no-point-pressed", reason=reason, near=near), where="complaints")

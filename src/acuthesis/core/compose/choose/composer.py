@@ -33,6 +33,7 @@ from acuthesis.core.compose.score.score import (
     total_s,
 )
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.screening import Decision, Screening
 from acuthesis.core.safety.verdict import verdict
@@ -62,7 +63,7 @@ def compose(request: ComposeRequest, screening: Screening, knowledge: Knowledge 
     known = knowledge or shipped()
     check_request(request, known)
     if screening.painted and screening.reaches is None:
-        raise CoreError("an area is marked on the figure: it is read on the person's body first", where="screening")
+        raise CoreError(message("composer-area-marked-on-figure-read"), where="screening")
     screening = with_todays(request, screening)
     decided = verdict(screening)
     if decided.decision != "ok":

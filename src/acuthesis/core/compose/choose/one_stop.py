@@ -11,6 +11,7 @@ from acuthesis.core.compose.score.adapting import adapted
 from acuthesis.core.compose.score.arrange import Finder, under_school
 from acuthesis.core.compose.score.score import REASON_LEAST, DraftStop
 from acuthesis.core.errors import NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import limits_at, limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.touching import StopSide
@@ -51,12 +52,13 @@ def stop_for(
     limits = under_school(limits, school)
     signed = limits.overridable and len(override.strip()) >= REASON_LEAST
     if limits.refused is not None and not signed:
-        raise NotAllowed(f"{id}: {limits.refused.text}", where="id")
+        raise NotAllowed(message("stop-refused", id=id, reason=limits.refused.text), where="id")
     out = positions_out(screening)
     position = next((one for one in (*played, *possible) if one in possible and one not in out), None)
     if position is None:
         raise NotAllowed(
-            f"{id} cannot be reached in any remaining position. {next(iter(out.values()), '')}", where="id"
+            message("one-stop-cannot-reached-any-remaining-position", id=id, reason=next(iter(out.values()), "")),
+            where="id",
         )
     here = adapted(default, chosen, limits, moves=technique is not None)
     number = next(n for n in range(1, len(taken) + 2) if f"{id}-{n}" not in taken)

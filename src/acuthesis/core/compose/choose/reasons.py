@@ -13,6 +13,7 @@ from acuthesis.core.compose.knowledge.dose import duration_s
 from acuthesis.core.compose.knowledge.weights import CoverKind
 from acuthesis.core.compose.score.score import MOVE_S, PRESSED, TURN_S, Coverage, LeftOut, Stop, total_s
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import notes_for
 from acuthesis.core.words import POSITION_WORDS, either
 
@@ -259,7 +260,10 @@ def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
     pinned = [candidate for candidate in candidates if candidate.pinned]
     points = [pin for pin in pinned if pin.pressed]
     if brief.takes_points is not None and len(points) > brief.takes_points:
-        return CoreError(f"{len(points)} points are pinned. {brief.takes.reasons['points']} Unpin some", where="pinned")
+        return CoreError(
+            message("reasons-points-pinned-unpin-some", count=len(points), reasons=brief.takes.reasons["points"]),
+            where="pinned",
+        )
     wanted = pinned or [min(candidates, key=lambda one: min(_needs(way) for way in one.ways))]
     need = sum(min(_needs(way) for way in one.ways) for one in wanted) + brief.frame.seconds
     turns = TURN_S * max(len({one.positions[0] for one in wanted}) - 1, 0)
@@ -269,16 +273,20 @@ def too_little(brief: Brief, candidates: Sequence[Candidate]) -> CoreError:
         names = ", ".join(pin.id for pin in pinned)
         if minutes > there:
             return CoreError(
-                f"{there:g} minutes is too short for the pinned points ({names}): allow {minutes:.0f} or more, or "
-                "unpin one",
+                message("reasons-minutes-too-short-pinned-points", there=there, names=names, minutes=minutes),
                 where="minutes",
             )
         parts = sorted({one.part.replace("_", " ") or "the body" for one in wanted})
         return CoreError(
-            f"the pinned points ({names}) cannot be treated together on {', '.join(parts)}; unpin one", where="pinned"
+            message("reasons-pinned-points-cannot-treated-together", names=names, parts=", ".join(parts)),
+            where="pinned",
         )
     return CoreError(
-        f"{there:g} minutes is too short: talking, rating, settling in and closing take "
-        f"{minutes_words(brief.frame.seconds)}. Allow at least {minutes + 0.5:.0f} minutes",
+        message(
+            "reasons-minutes-too-short-talking-rating",
+            there=there,
+            minutes_words=minutes_words(brief.frame.seconds),
+            minutes=minutes + 0.5,
+        ),
         where="minutes",
     )

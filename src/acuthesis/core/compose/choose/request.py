@@ -9,6 +9,7 @@ from acuthesis.core.compose.knowledge.layer import Knowledge
 from acuthesis.core.compose.knowledge.school import DEFAULT_SCHOOL
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.safety.touching import StopSide
 
 SHORTEST_MIN, LONGEST_MIN = 3, 180
@@ -97,15 +98,14 @@ def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
     """
     if request.minutes < SHORTEST_MIN and not request.begun:
         raise CoreError(
-            f"{request.minutes:g} minutes is too short: settling in, pressing and closing need {SHORTEST_MIN}. "
-            f"Allow {SHORTEST_MIN} minutes, or press one point from the home sheet",
+            message("request-minutes-too-short-settling-pressing", minutes=request.minutes, shortest_min=SHORTEST_MIN),
             where="minutes",
         )
     names = [complaint.id for complaint in request.complaints]
     for id in names:
         knowledge.complaint(id)
         if names.count(id) > 1:
-            raise CoreError(f"{id} is listed twice; list it once, with its side", where="complaints")
+            raise CoreError(message("request-listed-twice-list-once-with", id=id), where="complaints")
     for school in (request.school, *request.also):
         knowledge.school(school)
     for field in ("avoid", "prefer", "pinned"):
@@ -113,7 +113,7 @@ def check_request(request: ComposeRequest, knowledge: Knowledge) -> None:
             _known(id, field, knowledge)
     for id in request.pinned:
         if id in request.avoid:
-            raise CoreError(f"{id} is both pinned and avoided; remove it from one of the lists", where="pinned")
+            raise CoreError(message("request-both-pinned-avoided-remove-from", id=id), where="pinned")
 
 
 def _known(id: str, field: str, knowledge: Knowledge) -> None:

@@ -19,6 +19,7 @@ from acuthesis.core.compose.score.arrange import under_school
 from acuthesis.core.compose.score.course import Phrase, calm_breath, rhythm
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import NotAllowed, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import limits_for, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.touching import StopSide
@@ -252,7 +253,7 @@ def _chosen(
         if id not in found:
             target = known.find(id)  # raises for what is none
             if not (_may(target, screening) and _in_reach(target, wish)):
-                raise NotAllowed(f"{target.names.english} is not allowed, or is out of this person's reach.", where=id)
+                raise NotAllowed(message("plan-not-allowed-or-out-persons", english=target.names.english), where=id)
             names = " and ".join(known.name_of(one) for one in complaint_ids)
             chosen.append(_home_place(target, f"Chosen for {names}." if names else "Chosen.", wish, screening, known))
         else:

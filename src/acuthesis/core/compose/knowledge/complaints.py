@@ -13,6 +13,7 @@ from acuthesis.core.compose.knowledge.dose import DATA
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.screening import questions
 
 Role = Literal["warm", "main", "supply", "far", "pain", "calm", "finish"]
@@ -159,17 +160,24 @@ def check_complaint(kind: ComplaintKind, find: Callable[[str], Entry] = entry) -
         try:
             find(id)
         except UnknownId as error:
-            raise UnknownId(f"{kind.id}: {error.message}", where=kind.id) from error
+            raise UnknownId(message("error-of", id=kind.id, said=error.message), where=kind.id) from error
     for one in kind.core:
         for id in one.ids:
             if not any(use.id == id and use.ground == one.ground for use in kind.uses):
-                raise UnknownId(f"{kind.id} begins with '{id}', which is not among its {one.ground}", where=kind.id)
+                raise UnknownId(
+                    message("complaints-begins-with-which-not-among", id=kind.id, point=id, ground=one.ground),
+                    where=kind.id,
+                )
     for id in kind.techniques:
         if id not in techniques():
-            raise UnknownId(f"{kind.id} uses the technique '{id}', which does not exist", where=kind.id)
+            raise UnknownId(
+                message("complaints-uses-technique-which-does-not", id=kind.id, technique=id), where=kind.id
+            )
     for id in (*kind.red_flags, *kind.needs):
         if id not in questions():
-            raise UnknownId(f"{kind.id} asks for '{id}', which is no question of the screening", where=kind.id)
+            raise UnknownId(
+                message("complaints-asks-which-no-question-screening", id=kind.id, question=id), where=kind.id
+            )
 
 
 @lru_cache
@@ -183,7 +191,7 @@ def complaint_kinds() -> dict[str, ComplaintKind]:
     table = {kind.id: kind for name in files for kind in read_yaml(DATA / "complaints" / f"{name}.yaml", ComplaintKind)}
     for id, by_ground in cores().items():
         if id not in table:
-            raise UnknownId(f"cores.yaml names the complaint '{id}', which does not exist", where=id)
+            raise UnknownId(message("complaints-cores-yaml-names-complaint-which", id=id), where=id)
         table[id] = table[id].model_copy(update={"core": by_ground})
     for kind in table.values():
         check_complaint(kind)
@@ -210,12 +218,14 @@ def cores() -> dict[str, tuple[Core, ...]]:
 def unknown_complaint(id: str, there: Iterable[str]) -> UnknownId:
     """The error for a complaint that does not exist; it names the nearest, or all.
 
-    >>> unknown_complaint("heal_pain", ["heel_pain"]).message
-    "there is no complaint 'heal_pain'; there are heel_pain"
+    >>> unknown_complaint("heal_pain", ["heel_pain"]).message.values["near"]
+    'heel_pain'
     """
     words = set(id.split("_"))
     near = [one for one in there if words & set(one.split("_"))]
-    return UnknownId(f"there is no complaint '{id}'; there are {', '.join(near or there)}", where="complaints")
+    return UnknownId(
+        message("complaints-there-no-complaint-there", id=id, near=", ".join(near or there)), where="complaints"
+    )
 
 
 def complaint_kind(id: str) -> ComplaintKind:

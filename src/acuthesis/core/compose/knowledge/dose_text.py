@@ -29,6 +29,7 @@ from acuthesis.core.compose.knowledge.dose import (
     stretched,
 )
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 
 LONGEST_TEXT = 200
 SMALL = "no one two three four five six seven eight nine ten eleven twelve"
@@ -75,7 +76,7 @@ def read_dose(text: str) -> Dose:
     if not said:
         raise CoreError("Enter how to press, for example: " + EXAMPLES, where="text")
     if len(said) > LONGEST_TEXT:
-        raise CoreError(f"a dose can have at most {LONGEST_TEXT} characters", where="text")
+        raise CoreError(message("dose-text-dose-have-at-most-characters", longest_text=LONGEST_TEXT), where="text")
     together = bool(re.search(r",? ?(both sides )?(together|at once)$", said))
     said = re.sub(r",? ?(both sides )?(together|at once)$", "", said)
     said, rounds = _rounds(said)
@@ -88,7 +89,9 @@ def read_dose(text: str) -> Dose:
     except ValidationError as error:
         first = error.errors()[0]
         where = str(first["loc"][-1]).replace("_", " ") if first["loc"] else "dose"
-        raise CoreError(f"“{text.strip()}”: {where}: {first['msg'].lower()}", where="text") from error
+        raise CoreError(
+            message("dose-text-invalid", text=text.strip(), where=where, problem=first["msg"].lower()), where="text"
+        ) from error
 
 
 # What a comma before does not make a phrase of its own.
@@ -126,7 +129,7 @@ def _time(found: re.Match[str], at: int) -> float:
 def _many(found: re.Match[str], at: int = 1) -> int:
     number = _number(found[at])
     if number != int(number):
-        raise CoreError(f"“{found[0]}”: enter a whole number", where="text")
+        raise CoreError(message("dose-text-enter-whole-number", found=found[0]), where="text")
     return int(number)
 
 
@@ -189,4 +192,4 @@ def _phrase(phrase: str) -> SimpleDose:
     for pattern, read in FORMS:
         if found := re.fullmatch(pattern, phrase):
             return read(found)
-    raise CoreError(f"“{phrase}” was not understood. Try for example: {EXAMPLES}", where="text")
+    raise CoreError(message("dose-text-not-understood-try-example", phrase=phrase, examples=EXAMPLES), where="text")

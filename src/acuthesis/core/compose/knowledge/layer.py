@@ -28,6 +28,7 @@ from acuthesis.core.compose.knowledge.complaints import (
 from acuthesis.core.compose.knowledge.dose import DoseDefault, dose_defaults
 from acuthesis.core.compose.knowledge.school import School, SoreSpot, check_school, schools
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.rule import Rule
 from acuthesis.core.safety.standing import house_rules
 
@@ -147,7 +148,9 @@ class Knowledge:
         12
         """
         if id not in self.schools:
-            raise UnknownId(f"there is no school '{id}'; there are {', '.join(self.schools)}", where="school")
+            raise UnknownId(
+                message("layer-there-no-school-there", id=id, schools=", ".join(self.schools)), where="school"
+            )
         return self.schools[id]
 
 
@@ -175,7 +178,7 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     found = Knowledge({}, {}, doses, own=own or {}, preferred=preferred)
     for id, added in layer.own_complaints.items():
         if not OWN_COMPLAINT.fullmatch(id):
-            raise CoreError(f"“{id}”: a practice complaint has an id like own_stage_cough", where=id)
+            raise CoreError(message("layer-practice-complaint-id-like-own", id=id), where=id)
         check_complaint(added.kind(id))
     kinds = complaint_kinds() | {id: added.kind(id) for id, added in layer.own_complaints.items()}
     complaints = {
@@ -188,7 +191,7 @@ def layered(layer: Layer, own: Mapping[str, Entry] | None = None) -> Knowledge:
     }
     for id in (*layer.complaints, *layer.schools):
         if id not in complaints and id not in ways:
-            raise UnknownId(f"“{id}” is neither a complaint nor a school, so it cannot be edited", where=id)
+            raise UnknownId(message("layer-neither-complaint-nor-school-so", id=id), where=id)
     changed = frozenset((*layer.own_complaints, *layer.complaints, *layer.schools, *layer.doses))
     return Knowledge(complaints, ways, doses, changed, own or {}, preferred)
 
@@ -221,6 +224,6 @@ def _school(school: School, change: SchoolChange, doses: dict[str, DoseDefault])
     update = {name: value for name, value in change if value is not None and name != "default_dose"}
     if change.default_dose is not None:
         if change.default_dose not in doses:
-            raise UnknownId(f"there is no dose '{change.default_dose}'", where=school.id)
+            raise UnknownId(message("layer-there-no-dose", default_dose=change.default_dose), where=school.id)
         update["doses"] = school.doses.model_copy(update={"default": change.default_dose})
     return check_school(school.model_copy(update=update), doses)

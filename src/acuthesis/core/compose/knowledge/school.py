@@ -14,6 +14,7 @@ from acuthesis.core.compose.knowledge.dose import DATA, DoseDefault, dose_defaul
 from acuthesis.core.compose.knowledge.technique import techniques
 from acuthesis.core.data_file import read
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 
 DEFAULT_SCHOOL = "channel_acupressure"
 Within = Literal["importance", "toes_to_heel", "top_down", "broad_to_deep", "forehead_to_chin", "chin_to_scalp"]
@@ -189,7 +190,7 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
         for name in names:  # type: ignore[attr-defined]
             if name not in there:  # type: ignore[operator]
                 raise UnknownId(
-                    f"school '{school.id}' names the {what} '{name}', which does not exist", where=school.id
+                    message("school-school-names-which-does-not", id=school.id, what=what, name=name), where=school.id
                 )
 
     by = school.doses
@@ -209,7 +210,7 @@ def check_school(school: School, doses: dict[str, DoseDefault] | None = None) ->
         known([school.ground.dose], doses or dose_defaults(), "dose")
     for kind in ("breathe", "close"):
         if school.frame_phase(kind) is None:
-            raise UnknownId(f"school '{school.id}' has no phase with '{kind}'", where=school.id)
+            raise UnknownId(message("school-school-no-phase-with", id=school.id, kind=kind), where=school.id)
     return school
 
 
@@ -248,7 +249,7 @@ def school_of(id: str) -> School:
     'Channel acupressure'
     """
     if id not in schools():
-        raise UnknownId(f"there is no school '{id}'; there are {', '.join(schools())}", where="school")
+        raise UnknownId(message("layer-there-no-school-there", id=id, schools=", ".join(schools())), where="school")
     return schools()[id]
 
 

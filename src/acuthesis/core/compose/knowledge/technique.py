@@ -10,6 +10,7 @@ from acuthesis.core.atlas.entries.model import Contact, Position, Tissue
 from acuthesis.core.body.catalogue import read_yaml
 from acuthesis.core.compose.knowledge.dose import DATA, dose_defaults
 from acuthesis.core.errors import UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.safety.body_parts import joints
 from acuthesis.core.safety.rule import Motion
 from acuthesis.core.safety.touching import StopSide, Target
@@ -89,10 +90,14 @@ def techniques() -> dict[str, Technique]:
     for one in table.values():
         for site in one.sites:
             if site not in sites():
-                raise UnknownId(f"technique '{one.id}' lies on '{site}', which does not exist", where=one.id)
+                raise UnknownId(message("technique-technique-lies-on-which-does", id=one.id, site=site), where=one.id)
         for joint in one.joints:
             if joint not in joints():
-                raise UnknownId(f"technique '{one.id}' moves '{joint}', which does not exist", where=one.id)
+                raise UnknownId(
+                    message("technique-technique-moves-which-does-not", id=one.id, joint=joint), where=one.id
+                )
         if one.dose not in dose_defaults():
-            raise UnknownId(f"technique '{one.id}' takes the dose '{one.dose}', which does not exist", where=one.id)
+            raise UnknownId(
+                message("technique-technique-takes-dose-which-does", id=one.id, dose=one.dose), where=one.id
+            )
     return table

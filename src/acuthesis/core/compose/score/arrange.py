@@ -27,6 +27,7 @@ from acuthesis.core.compose.score.score import (
 from acuthesis.core.compose.score.settling import CANNOT_WARN, ON_COUCH, Seat, seat_of, settled, turning
 from acuthesis.core.compose.score.stance import WorkingStance, cheapest, rounds, stand_words, step_m
 from acuthesis.core.errors import CoreError, NotAllowed
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import Limits, limits_at, limits_for, positions_out
 from acuthesis.core.safety.pressure import PressureTable, contact_warning, entering, force_n
 from acuthesis.core.safety.screening import Screening
@@ -185,11 +186,14 @@ def _travel(position: Position | None, stop: DraftStop) -> float:
 
 def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], where: str, find: Finder) -> None:
     if stop.position in out:
-        raise NotAllowed(f"{stop.id}: {out[stop.position]}", where=where)
+        raise NotAllowed(message("stop-not-done-in-position", id=stop.id, reason=out[stop.position]), where=where)
     if stop.kind in PRESSED:
         _check_place(stop, find(stop.id), where)
     elif (technique := technique_of(stop)) is not None and stop.position not in technique.positions:
-        raise CoreError(f"{technique.name} is not done {POSITION_WORDS[stop.position]}", where=f"{where}.position")
+        raise CoreError(
+            message("arrange-not-done", name=technique.name, position_words=POSITION_WORDS[stop.position]),
+            where=f"{where}.position",
+        )
     if limits is not None:
         _check_limits(stop, limits, where)
 
@@ -197,28 +201,45 @@ def _check(stop: DraftStop, limits: Limits | None, out: dict[Position, str], whe
 def _check_place(stop: DraftStop, target: Entry, where: str) -> None:
     if (stop.side == "midline") if target.whole == "both" else (stop.side != target.whole):
         said = {"both": "has two sides", "midline": "lies on the midline"}.get(target.whole, f"is {target.whole} only")
-        raise CoreError(f"{stop.id}: {said}", where=f"{where}.side")
+        raise CoreError(message("stop-side", id=stop.id, sides=said), where=f"{where}.side")
     if stop.position not in target.reach.positions:
-        raise CoreError(f"{stop.id} cannot be reached {POSITION_WORDS[stop.position]}", where=f"{where}.position")
+        raise CoreError(
+            message("arrange-cannot-reached", id=stop.id, position_words=POSITION_WORDS[stop.position]),
+            where=f"{where}.position",
+        )
 
 
 def _check_limits(stop: DraftStop, limits: Limits, where: str) -> None:
     if limits.refused is not None and not (limits.overridable and len(stop.override.strip()) >= REASON_LEAST):
         said = " It can be overridden with a reason." if limits.overridable else ""
-        raise NotAllowed(f"{stop.id}: {limits.refused.text}{said}", where=where)
+        raise NotAllowed(
+            message("stop-refused-overridable", id=stop.id, reason=limits.refused.text, override=said), where=where
+        )
     if limits.one_side and stop.side == "both":
-        raise NotAllowed(f"{stop.id}: {limits.one_side}", where=f"{where}.side")
+        raise NotAllowed(message("stop-one-side-only", id=stop.id, reason=limits.one_side), where=f"{where}.side")
     if stop.level > limits.ceiling:
         raise NotAllowed(
-            f"{stop.id}: level {stop.level} is above the maximum of {limits.ceiling}. {limits.ceiling_reasons[0]}",
+            message(
+                "arrange-level-above-maximum",
+                id=stop.id,
+                level=stop.level,
+                ceiling=limits.ceiling,
+                ceiling_reasons=limits.ceiling_reasons[0],
+            ),
             where=f"{where}.level",
         )
     if limits.no_stick and stop.contact == "stick":
-        raise NotAllowed(f"{stop.id}: no pressing stick here. {limits.ceiling_reasons[0]}", where=f"{where}.contact")
+        raise NotAllowed(
+            message("arrange-no-pressing-stick-here", id=stop.id, ceiling_reasons=limits.ceiling_reasons[0]),
+            where=f"{where}.contact",
+        )
     if limits.no_glide and slides(stop.dose) and stop.level > 1:
-        raise NotAllowed(f"{stop.id}: no gliding strokes above level 1 here.", where=f"{where}.dose")
+        raise NotAllowed(message("arrange-no-gliding-strokes-above-level", id=stop.id), where=f"{where}.dose")
     if limits.longest_s is not None and duration_s(stop.dose) > limits.longest_s:
-        raise NotAllowed(f"{stop.id}: at most {limits.longest_s} s. {limits.longest_why}", where=f"{where}.dose")
+        raise NotAllowed(
+            message("arrange-at-most-s", id=stop.id, longest_s=limits.longest_s, longest_why=limits.longest_why),
+            where=f"{where}.dose",
+        )
 
 
 def _laid(

@@ -26,6 +26,7 @@ from acuthesis.core.compose.score.score import (
     total_s,
 )
 from acuthesis.core.errors import CoreError
+from acuthesis.core.message import message
 from acuthesis.core.safety.limits import Limits, positions_out
 from acuthesis.core.safety.screening import Screening
 from acuthesis.core.safety.touching import StopSide
@@ -61,7 +62,7 @@ def protocol_of(
     Raises: CoreError for a score that may not be treated by or has no stops.
     """
     if score.decision != "ok" or not score.stops:
-        raise CoreError("there is no score to save", where="visit_id")
+        raise CoreError(message("protocol-there-no-score-save"), where="visit_id")
     return Protocol(
         name=name,
         note=note,
@@ -107,7 +108,7 @@ def apply_protocol(
         if (fitted := _fit(stop, mirrored, screening, school, find, left_out)) is not None
     ]
     if not any(stop.kind in PRESSED for stop in kept):
-        raise CoreError(f"nothing in “{protocol.name}” is allowed for this person", where="protocol")
+        raise CoreError(message("protocol-nothing-allowed-person", name=protocol.name), where="protocol")
     kept, notes = _in_time(kept, minutes, screening, school, find)
     laid = arrange(kept, screening, school, find)
     if mirrored:

@@ -13,6 +13,7 @@ from acuthesis.core.compose.knowledge.dose import Dose, Hold, Side, dose_in_word
 from acuthesis.core.compose.knowledge.technique import Technique, techniques
 from acuthesis.core.compose.score.course import CourseStep, Phrase, course, rhythm
 from acuthesis.core.errors import CoreError, UnknownId
+from acuthesis.core.message import message
 from acuthesis.core.reason import Reason
 from acuthesis.core.safety.first_aid import Help
 from acuthesis.core.safety.pressure import pressure_table
@@ -234,7 +235,7 @@ def technique_of(stop: DraftStop) -> Technique | None:
     if stop.kind in PRESSED or stop.id in MOMENTS:
         return None
     if stop.id not in techniques():
-        raise UnknownId(f"there is no technique '{stop.id}'", where=stop.id)
+        raise UnknownId(message("score-there-no-technique", id=stop.id), where=stop.id)
     return techniques()[stop.id]
 
 
@@ -254,9 +255,9 @@ LONGEST_S = 6 * 3600  # no session is longer
 def check_keys(stops: Sequence[DraftStop]) -> None:
     """As many stops as a score holds, each with a key of its own. Raises: CoreError."""
     if len(stops) > MAX_STOPS:
-        raise CoreError(f"a score can have at most {MAX_STOPS} stops; this one has {len(stops)}", where="stops")
+        raise CoreError(message("score-score-have-at-most-stops", max_stops=MAX_STOPS, count=len(stops)), where="stops")
     if len({stop.key for stop in stops}) != len(stops):
-        raise CoreError("two stops have the same key", where="stops")
+        raise CoreError(message("score-two-stops-have-same-key"), where="stops")
 
 
 def check_score(score: Score) -> None:
@@ -270,10 +271,13 @@ def check_score(score: Score) -> None:
         where = f"stops.{rank}"
         if not stop.muted and stop.level > stop.ceiling:
             raise CoreError(
-                f"{where}: {stop.id} is at level {stop.level}, above its maximum {stop.ceiling}", where=where
+                message(
+                    "score-at-level-above-its-maximum", where=where, id=stop.id, level=stop.level, ceiling=stop.ceiling
+                ),
+                where=where,
             )
         if not (0 <= stop.start_s <= LONGEST_S and 0 <= stop.duration_s <= LONGEST_S):
-            raise CoreError(f"{where}: {stop.id} starts or lasts beyond any session", where=where)
+            raise CoreError(message("score-starts-or-lasts-beyond-any", where=where, id=stop.id), where=where)
 
 
 def total_s(stops: Sequence[Stop]) -> float:
