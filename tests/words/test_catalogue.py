@@ -40,13 +40,22 @@ def named(entry: fluent.Message) -> Named:
     return found
 
 
+def codes_in(said: ast.expr) -> Iterator[str]:
+    """The codes that an expression may stand for: one, or one of two."""
+    if isinstance(said, ast.IfExp):
+        yield from codes_in(said.body)
+        yield from codes_in(said.orelse)
+    else:
+        yield from (one.value for one in ast.walk(said) if isinstance(one, ast.Constant) and isinstance(one.value, str))
+
+
 def calls() -> Iterator[tuple[str, str, set[str] | None]]:
     """Each `message(...)` of the source: where, its code, and the names it is given; None where they are worked out."""
     for path in sorted(SOURCE.rglob("*.py")):
         for node in ast.walk(ast.parse(path.read_text())):
             if not (isinstance(node, ast.Call) and getattr(node.func, "id", "") == "message" and node.args):
                 continue
-            codes = [one.value for one in ast.walk(node.args[0]) if isinstance(one, ast.Constant) and one.value != 0]
+            codes = list(codes_in(node.args[0]))
             given: set[str] | None = set()
             for keyword in node.keywords:
                 if keyword.arg is not None and given is not None:
@@ -69,6 +78,24 @@ def printed() -> Iterator[tuple[str, str, set[str] | None]]:
             for one in [said] if isinstance(said, nodes.Const) else said.find_all(nodes.Const):
                 if isinstance(one.value, str) and re.fullmatch(r"[a-z]+(-[a-z]+)+-?", one.value):
                     yield f"{path.name}:{call.lineno}", one.value, {keyword.key for keyword in call.kwargs}
+
+
+def names_of_errors() -> set[str]:
+    """Names of the errors that people are told, by their class definitions."""
+    found = {"CoreError", "HTTPException"}
+    classes = [
+        node
+        for path in SOURCE.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.ClassDef)
+    ]
+    for _ in range(3):  # the family is three deep
+        found |= {
+            one.name
+            for one in classes
+            if any(getattr(base, "id", getattr(base, "attr", "")) in found for base in one.bases)
+        }
+    return found
 
 
 CALLS = [*calls(), *printed()]
@@ -142,3 +169,18 @@ def test_days_are_written_out():
 
     assert said(day(date(2026, 3, 5))) == "5 March 2026" and said(day(date(2026, 3, 5), "short")) == "5 March"
     assert re.fullmatch(r"[\w ]+", said(day(date(2026, 12, 31))))
+
+
+def test_what_is_refused_is_said_by_a_code():
+    """No error is made with a sentence in the code."""
+    errors = names_of_errors()
+    assert {"NotAllowed", "Conflict", "SignedOut"} <= errors
+    sentences = [
+        f"{path.relative_to(SOURCE)}:{node.lineno}"
+        for path in SOURCE.rglob("*.py")
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.Call) and getattr(node.func, "id", getattr(node.func, "attr", "")) in errors
+        for said in [*node.args, *(keyword.value for keyword in node.keywords if keyword.arg in ("message", "detail"))]
+        if isinstance(said, ast.JoinedStr | ast.BinOp) or (isinstance(said, ast.Constant) and " " in str(said.value))
+    ]
+    assert not sentences

@@ -63,7 +63,7 @@ async def same_origin(request: Request) -> None:
     """Refuse writes that another site sends. Raises: HTTPException 403."""
     origin = request.headers.get("origin")
     if request.method not in SAFE_METHODS and origin and urlsplit(origin).netloc != request.headers.get("host"):
-        raise HTTPException(403, "This request comes from another site.")
+        raise HTTPException(403, message("request-from-another-site"))
 
 
 def session(request: Request, db: Database) -> Here:
@@ -73,11 +73,11 @@ def session(request: Request, db: Database) -> Here:
     acts = request.headers.get("x-background") is None and not request.url.path.endswith("/live")
     found = access.find_session(db, token, now(), acts) if token else None
     if found is None:
-        raise HTTPException(401, "Your session has ended. Sign in again; your entries are still on this device.")
+        raise HTTPException(401, message("session-ended"))
     opened, practitioner, practice = found
     sent = request.headers.get("x-csrf", "")
     if request.method not in SAFE_METHODS and not secrets.compare_digest(sent.encode(), opened.csrf.encode()):
-        raise HTTPException(403, "The page is out of date. Reload it.")
+        raise HTTPException(403, message("page-out-of-date"))
     return Here(db, practitioner, practice, opened, address_of(request))
 
 

@@ -12,7 +12,6 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.routing import APIRoute
 from sqlalchemy import text
-from starlette.exceptions import HTTPException
 
 from acuthesis import __version__
 from acuthesis.api import (
@@ -52,9 +51,11 @@ from acuthesis.api.concurrency import health_turn
 from acuthesis.api.door import AtTheDoor, StrictRoute
 from acuthesis.api.spoken import Spoken
 from acuthesis.core.follow.analysis import get_ready
+from acuthesis.core.message import message
 from acuthesis.services import jobs, workers
 from acuthesis.settings import settings
 from acuthesis.store.database import transaction
+from acuthesis.store.people import NotFound
 
 ROUTERS = (
     access,
@@ -148,7 +149,7 @@ def create_app() -> FastAPI:
     def front_end(path: str) -> FileResponse:
         """A file of the built front end; any other address opens the application, which finds its way."""
         if path == "api" or path.startswith("api/"):
-            raise HTTPException(404, "There is nothing at this address.")
+            raise NotFound(message("nothing-at-this-address"))
         root = settings().web.resolve()
         wanted = _inside(root, path)
         if wanted is not None:
@@ -158,7 +159,7 @@ def create_app() -> FastAPI:
         # What people open on their own phones are pages of their own: these need not load the practice's side.
         page = root / (f"{path}.html" if path in ("diary", "say") else "index.html")
         if not page.exists():
-            raise HTTPException(404, "The front end is not built; ./acuthesis demo builds it.")
+            raise NotFound(message("front-end-not-built"))
         return FileResponse(page, headers={"Cache-Control": "no-cache"})
 
     return app
@@ -167,13 +168,13 @@ def create_app() -> FastAPI:
 def _inside(root: Path, path: str) -> Path | None:
     """The file at a path below a folder; None where there is none.
 
-    Raises: HTTPException 404 for a name that no file system takes.
+    Raises: NotFound for a name that no file system takes.
     """
     try:
         wanted = (root / path).resolve()
         return wanted if path and wanted.is_relative_to(root) and wanted.is_file() else None
     except (ValueError, OSError):  # a NUL, or a name that is too long
-        raise HTTPException(404, "There is nothing at this address.") from None
+        raise NotFound(message("nothing-at-this-address")) from None
 
 
 app = create_app()

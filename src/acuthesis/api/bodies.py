@@ -15,10 +15,12 @@ from fastapi import HTTPException, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.exc import TimeoutError as NoConnection
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import Message as Part
 
 from acuthesis.api.concurrency import Overloaded, database_turn
 from acuthesis.api.errors import Problem, answer, overloaded
+from acuthesis.core.message import Message, message
 from acuthesis.services.request.session_check import is_known
 
 KB = 1024
@@ -29,6 +31,11 @@ DISCARD_BYTES, DISCARD_S = 2 * IMPORT, 5.0  # of a refused body
 PARSED_ASIDE = USUAL  # larger bodies are parsed in a thread, so that others are served meanwhile
 # A body of the usual size holds at most some 4,000 names (500 entries of a treatment); an import at most some 300,000.
 MOST_NAMES, MOST_NAMES_IMPORT, DEEPEST = 10_000, 1_000_000, 100
+
+
+def _unusable(said: Message) -> HTTPException:
+    """An input that cannot be read. FastAPI lets no other exception through from the reading of a body."""
+    return HTTPException(422, said)
 
 
 class _Refused(Exception):
@@ -57,9 +64,9 @@ class BodyLimit:
             return
         body = _Incoming(scope, receive)
 
-        async def unless_refused(message: Message) -> None:
+        async def unless_refused(part: Part) -> None:
             if body.refusal is None:  # otherwise it is what the application makes of a body that breaks off
-                await send(message)
+                await send(part)
 
         try:
             await body.check_announced()
@@ -88,19 +95,18 @@ class _Incoming:
         if announced.isdigit():
             await self._check(int(announced))
 
-    async def receive(self) -> Message:
+    async def receive(self) -> Part:
         """The next part. Raises: _Refused where there is too much of it, or it does not come."""
         if self.complete:  # what comes now is that the client has left, whenever that is
             return await self._receive()
         try:
-            message = await asyncio.wait_for(self._receive(), NEXT_PART_S)
+            part = await asyncio.wait_for(self._receive(), NEXT_PART_S)
         except TimeoutError:
-            said = f"Nothing more of the request arrived for {NEXT_PART_S:g} seconds. Nothing was changed."
-            raise self._refused(408, "too_slow", said) from None
-        self.complete = not message.get("more_body", False)
-        self.got += len(message.get("body", b""))
+            raise self._refused(408, "too_slow", message("request-too-slow", seconds=NEXT_PART_S)) from None
+        self.complete = not part.get("more_body", False)
+        self.got += len(part.get("body", b""))
         await self._check(self.got)
-        return message
+        return part
 
     async def discard_rest(self) -> None:
         """Read on without keeping anything, within bounds: a client that is still sending would not see the refusal."""
@@ -108,14 +114,14 @@ class _Incoming:
         with contextlib.suppress(TimeoutError):
             async with asyncio.timeout(DISCARD_S):
                 while not self.complete and got < DISCARD_BYTES:
-                    message = await self._receive()
-                    got += len(message.get("body", b""))
-                    self.complete = message["type"] != "http.request" or not message.get("more_body", False)
+                    part = await self._receive()
+                    got += len(part.get("body", b""))
+                    self.complete = part["type"] != "http.request" or not part.get("more_body", False)
 
     async def _check(self, size: int) -> None:
         if size > self.most:
             most = f"{self.most // KB**2} MB" if self.most >= KB**2 else f"{self.most // KB} KB"
-            raise self._refused(413, "too_large", f"The request is larger than {most}. Nothing was changed.")
+            raise self._refused(413, "too_large", message("request-too-large", most=most))
         if size > UNASKED and not self.known:
             try:
                 self.known = await _is_known(self.request)
@@ -123,10 +129,10 @@ class _Incoming:
                 self.refusal = overloaded()
                 raise _Refused from None
             if not self.known:
-                raise self._refused(401, "signed_out", "Sign in first. Nothing was changed.")
+                raise self._refused(401, "signed_out", message("sign-in-first"))
 
-    def _refused(self, status: int, code: str, message: str) -> "_Refused":
-        self.refusal = answer(status, Problem(code=code, message=message))
+    def _refused(self, status: int, code: str, said: Message) -> "_Refused":
+        self.refusal = answer(status, Problem(code=code, message=said))
         return _Refused()
 
 
@@ -147,9 +153,9 @@ def _parsed(body: bytes, most_names: int) -> Any:
     try:
         value = json.loads(body, parse_constant=_refuse, parse_float=_finite)
     except RecursionError:
-        raise HTTPException(422, f"The input is nested more than {DEEPEST} levels deep.") from None
+        raise _unusable(message("input-nested-too-deep", levels=DEEPEST)) from None
     except UnicodeDecodeError:
-        raise HTTPException(422, "The input is not UTF-8 text.") from None
+        raise _unusable(message("input-not-utf")) from None
     _check_shape(value, most_names)
     return value
 
@@ -166,15 +172,15 @@ def _check_shape(value: Any, most_names: int) -> None:
             elif isinstance(part, list):
                 inner += [child for child in part if isinstance(child, dict | list)]
         if names > most_names:
-            raise HTTPException(422, f"The input has more than {most_names} fields.")
+            raise _unusable(message("input-too-many-fields", most=most_names))
         if not inner:
             return
         level = inner
-    raise HTTPException(422, f"The input is nested more than {DEEPEST} levels deep.")
+    raise _unusable(message("input-nested-too-deep", levels=DEEPEST))
 
 
 def _refuse(said: str) -> float:
-    raise HTTPException(422, f"{said} is not a usable number.")
+    raise _unusable(message("input-no-number", said=said))
 
 
 def _finite(written: str) -> float:

@@ -15,11 +15,11 @@ from limits.strategies import SlidingWindowCounterRateLimiter
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from acuthesis.api.errors import Problem, answer
+from acuthesis.core.message import message
 from acuthesis.services.request.session_check import SESSION_COOKIES
 from acuthesis.settings import settings
 
 FREE = ("/api/health",)  # asked by the launcher and by monitors, and cheap
-TOO_MANY = "Too many requests from this device or network. Wait {seconds} seconds, then try again. Nothing was changed."
 
 
 @lru_cache
@@ -39,7 +39,7 @@ class RequestBudget:
         if scope["type"] == "http" and scope["path"].startswith("/api/") and scope["path"] not in FREE:
             wait_s = _wait_s(Request(scope))
             if wait_s is not None:
-                problem = Problem(code="too_many_requests", message=TOO_MANY.format(seconds=wait_s))
+                problem = Problem(code="too_many_requests", message=message("too-many-requests", seconds=wait_s))
                 await answer(429, problem, retry_after_s=wait_s)(scope, receive, send)
                 return
         await self.app(scope, receive, send)

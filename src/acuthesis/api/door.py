@@ -10,6 +10,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from acuthesis.api.bodies import parsed
 from acuthesis.api.errors import Problem, answer
+from acuthesis.core.message import message
 from acuthesis.settings import settings
 
 CONTENT_POLICY = (
@@ -41,7 +42,7 @@ class AtTheDoor:
         passed = self.app
         if scope["type"] == "http" and _host(Request(scope)) not in settings().hosts:
             # A name that somebody else points at this machine would otherwise make their page a page of ours.
-            passed = answer(400, Problem(code="host", message="There is no practice under this name here."))
+            passed = answer(400, Problem(code="host", message=message("no-practice-here")))
         await passed(scope, receive, with_headers)
 
 

@@ -1,5 +1,7 @@
 """Maps the core's family of errors, and whatever else can be wrong with a request, to one shape of answer."""
 
+from typing import Any
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -11,11 +13,9 @@ from starlette.exceptions import HTTPException
 from acuthesis.api.concurrency import Overloaded
 from acuthesis.api.spoken import current_reader
 from acuthesis.core.errors import CoreError
-from acuthesis.core.message import Message
+from acuthesis.core.message import Message, message, verbatim
 from acuthesis.words.reader import Reader
 
-NO_DATABASE = "The database is not responding. Nothing was lost. Please try again."
-BUSY = "The server is busy. Nothing was lost. Please try again in a moment."
 RETRY_AFTER_S = 2
 STATUS = {
     "not_found": 404,
@@ -53,7 +53,7 @@ class Problem(BaseModel):
     """
 
     code: str
-    message: str
+    message: Message
     where: str = ""
     details: list[Detail] = []
 
@@ -64,14 +64,14 @@ RESPONSES: dict[int | str, dict[str, object]] = {"default": {"model": Problem, "
 
 def answer(status: int, problem: Problem, retry_after_s: int | None = None) -> JSONResponse:
     """A problem as a response; `retry_after_s` asks the client to come back no sooner."""
-    told = problem.model_copy(update={"message": as_sentence(problem.message)})
+    told = problem.model_copy(update={"message": verbatim(as_sentence(current_reader().say(problem.message)))})
     headers = {} if retry_after_s is None else {"Retry-After": str(retry_after_s)}
     return JSONResponse(told.model_dump(), status_code=status, headers=headers)
 
 
 def overloaded() -> JSONResponse:
     """The answer to a request that waited too long for its turn or for a connection."""
-    return answer(503, Problem(code="overloaded", message=BUSY), retry_after_s=RETRY_AFTER_S)
+    return answer(503, Problem(code="overloaded", message=message("server-busy")), retry_after_s=RETRY_AFTER_S)
 
 
 def as_sentence(message: str) -> str:
@@ -95,9 +95,9 @@ def _details(errors: list[dict[str, object]]) -> list[Detail]:
 
 def _invalid(errors: list[dict[str, object]]) -> JSONResponse:
     details = _details(errors)
-    first = details[0] if details else Detail(where="", message="Invalid input.")
-    message = f"{first.where}: {first.message}" if first.where else first.message
-    return answer(422, Problem(code="invalid", message=message, where=first.where, details=details))
+    first = details[0] if details else Detail(where="", message=current_reader().say(message("invalid-input")))
+    told = message("error-at", where=first.where, said=first.message) if first.where else verbatim(first.message)
+    return answer(422, Problem(code="invalid", message=told, where=first.where, details=details))
 
 
 def _said(words: Message | str, reader: Reader) -> str:
@@ -111,7 +111,7 @@ def install(app: FastAPI) -> None:
     def _core(_: Request, error: CoreError) -> JSONResponse:
         reader = current_reader()
         details = [Detail(where=where, message=_said(said, reader)) for where, said in error.details]
-        problem = Problem(code=error.code, message=reader.say(error.message), where=error.where, details=details)
+        problem = Problem(code=error.code, message=error.message, where=error.where, details=details)
         return answer(STATUS.get(error.code, 422), problem)
 
     @app.exception_handler(RequestValidationError)
@@ -120,8 +120,8 @@ def install(app: FastAPI) -> None:
         named = next((one["loc"][1] for one in told if one["loc"][:1] == ("path",) and "uuid" in one["type"]), None)
         if named is not None:  # an address that was mistyped, or made up: nothing can be there
             thing = str(named).removesuffix("_id").replace("_", " ")
-            message = f"There is no such {thing} in this practice."
-            return answer(404, Problem(code="not_found", message=message, where=str(named)))
+            said = message("no-such-thing", thing=thing)
+            return answer(404, Problem(code="not_found", message=said, where=str(named)))
         return _invalid(told)
 
     @app.exception_handler(ValidationError)
@@ -132,21 +132,21 @@ def install(app: FastAPI) -> None:
     def _http(_: Request, error: HTTPException) -> JSONResponse:
         codes = {401: "signed_out", 403: "forbidden", 404: "not_found", 405: "method", 429: "too_many_tries"}
         code = codes.get(error.status_code, "invalid")
-        return answer(error.status_code, Problem(code=code, message=str(error.detail)))
+        detail: Any = error.detail  # ours are messages
+        said = detail if isinstance(detail, Message) else verbatim(str(detail))
+        return answer(error.status_code, Problem(code=code, message=said))
 
     @app.exception_handler(IntegrityError)
     def _integrity(_: Request, error: IntegrityError) -> JSONResponse:
-        return answer(
-            409, Problem(code="conflict", message="This already exists, or the record it belongs to is missing.")
-        )
+        return answer(409, Problem(code="conflict", message=message("already-exists-or-missing")))
 
     @app.exception_handler(DataError)
     def _data(_: Request, error: DataError) -> JSONResponse:
-        return answer(422, Problem(code="invalid", message="A value in the input cannot be stored."))
+        return answer(422, Problem(code="invalid", message=message("value-cannot-be-stored")))
 
     @app.exception_handler(OperationalError)
     def _operational(_: Request, error: OperationalError) -> JSONResponse:
-        return answer(503, Problem(code="no_database", message=NO_DATABASE), retry_after_s=RETRY_AFTER_S)
+        return answer(503, Problem(code="no_database", message=message("no-database")), retry_after_s=RETRY_AFTER_S)
 
     @app.exception_handler(NoConnection)
     @app.exception_handler(Overloaded)

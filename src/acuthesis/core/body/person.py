@@ -122,12 +122,6 @@ class Fingers(BaseModel):
         return {name: measured.get(name, usual[name] * size) for name in usual}
 
 
-NO_FIGURE = (
-    f"There is no figure for age {{age}}: figures are available from {AGE_YEARS[0]} to {AGE_YEARS[1]} years. Find the "
-    "points by the person's own landmarks; limits are shown by region."
-)
-
-
 def figure_fits(age: int) -> bool:
     """Whether a figure can be made for somebody of this age (years).
 
@@ -157,7 +151,9 @@ class BodyFacts(BaseModel):
         _check_range("height_cm", self.height_cm, *HEIGHT_CM, "cm")
         _check_range("weight_kg", self.weight_kg, *WEIGHT_KG, "kg")
         if not figure_fits(self.age):
-            raise ImpossibleValue(NO_FIGURE.format(age=self.age), where="age")
+            raise ImpossibleValue(
+                message("person-no-figure", age=self.age, youngest=AGE_YEARS[0], oldest=AGE_YEARS[1]), where="age"
+            )
         for name, value in self.measures_cm.items():
             check_measure(name, value)
         return self

@@ -258,7 +258,12 @@ def _set_level(treatment: TreatmentState, event: SetLevel) -> None:
     before = record.level
     if event.level > record.ceiling:
         raise NotAllowed(
-            f"level {event.level} is above {record.ceiling}. {' '.join(record.ceiling_reasons[:1])}".strip(),
+            message(
+                "fold-level-above-ceiling",
+                level=event.level,
+                ceiling=record.ceiling,
+                reason=next(iter(record.ceiling_reasons), ""),
+            ),
             where=str(event.id),
         )
     if treatment.asleep and event.level > care().asleep_most:

@@ -118,7 +118,7 @@ def _check(here: Here, person_id: uuid.UUID, entry: LogInput) -> None:
     if not timedelta(0) <= last - entry.on_day <= timedelta(days=LONGEST_DAYS):
         raise OutOfRange(message("log-entry-must-end-after-starts"), where="until")
     if entry.kind in ("medicine", "event") and not entry.words:
-        raise CoreError("Enter the medicine." if entry.kind == "medicine" else "Enter what happened.", where="words")
+        raise CoreError(message("log-enter-medicine" if entry.kind == "medicine" else "log-enter-event"), where="words")
     if entry.kind == "sleep" and (entry.amount is None or entry.amount > 24):
         raise OutOfRange(message("log-hours-slept"), where="amount")
     for id in entry.pressed:

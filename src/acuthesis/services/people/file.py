@@ -155,10 +155,7 @@ def archive(here: Here, person_id: uuid.UUID, version: int, archived: bool) -> P
     ]
     if archived and coming:
         raise NotAllowed(
-            f"{row.given_name} has {len(coming)} upcoming appointments. Cancel these first."
-            if len(coming) > 1
-            else f"{row.given_name} has an upcoming appointment. Cancel it first.",
-            where="person_id",
+            message("file-upcoming-appointments", name=row.given_name, count=len(coming)), where="person_id"
         )
     row.archived_at = now() if archived else None
     here.audit(row.id, "archived" if archived else "restored from the archive")

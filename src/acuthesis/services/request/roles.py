@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from acuthesis.core.message import Message, message
 from acuthesis.services.request.errors import Forbidden
 
 Role = Literal["owner", "practitioner", "helper", "reader"]
@@ -13,11 +14,11 @@ POWERS: dict[Role, frozenset[Power]] = {
     "helper": frozenset({"book"}),
     "reader": frozenset({"read_health"}),
 }
-REFUSED: dict[Power, str] = {
-    "read_health": "Your role cannot see health records. An owner of the practice can change it.",
-    "write_health": "Your role cannot change health records. An owner of the practice can change it.",
-    "book": "Your role cannot manage appointments. An owner of the practice can change it.",
-    "manage": "Only an owner of the practice can do this.",
+REFUSED: dict[Power, Message] = {
+    "read_health": message("roles-no-reading"),
+    "write_health": message("roles-no-writing"),
+    "book": message("roles-no-booking"),
+    "manage": message("roles-owner-only"),
 }
 HOLDS_VISITS: tuple[Role, ...] = ("owner", "practitioner")
 

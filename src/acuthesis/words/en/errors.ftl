@@ -581,3 +581,38 @@ preparing-stops-no-longer-allowed = { $count ->
     [one] One stop is no longer allowed, or too strong, after new answers. Compose again or edit the score.
    *[other] { $count } stops are no longer allowed, or too strong, after new answers. Compose again or edit the score.
 }
+dose-text-enter = Enter how to press, for example: { $examples }
+fold-level-above-ceiling = level { $level } is above { $ceiling }. { $reason }
+log-enter-medicine = Enter the medicine.
+log-enter-event = Enter what happened.
+file-upcoming-appointments = { $count ->
+    [one] { $name } has an upcoming appointment. Cancel it first.
+   *[other] { $name } has { $count } upcoming appointments. Cancel these first.
+}
+person-no-figure = There is no figure for age { $age }: figures are available from { $youngest } to { $oldest } years. Find the points by the person's own landmarks; limits are shown by region.
+
+# api
+roles-no-reading = Your role cannot see health records. An owner of the practice can change it.
+roles-no-writing = Your role cannot change health records. An owner of the practice can change it.
+roles-no-booking = Your role cannot manage appointments. An owner of the practice can change it.
+roles-owner-only = Only an owner of the practice can do this.
+too-many-requests = Too many requests from this device or network. Wait { $seconds } seconds, then try again. Nothing was changed.
+no-database = The database is not responding. Nothing was lost. Please try again.
+server-busy = The server is busy. Nothing was lost. Please try again in a moment.
+already-exists-or-missing = This already exists, or the record it belongs to is missing.
+value-cannot-be-stored = A value in the input cannot be stored.
+invalid-input = Invalid input.
+no-such-thing = There is no such { $thing } in this practice.
+no-practice-here = There is no practice under this name here.
+request-too-slow = Nothing more of the request arrived for { $seconds } seconds. Nothing was changed.
+request-too-large = The request is larger than { $most }. Nothing was changed.
+sign-in-first = Sign in first. Nothing was changed.
+input-nested-too-deep = The input is nested more than { $levels } levels deep.
+input-not-utf = The input is not UTF-8 text.
+input-too-many-fields = The input has more than { $most } fields.
+input-no-number = { $said } is not a usable number.
+request-from-another-site = This request comes from another site.
+session-ended = Your session has ended. Sign in again; your entries are still on this device.
+page-out-of-date = The page is out of date. Reload it.
+nothing-at-this-address = There is nothing at this address.
+front-end-not-built = The front end is not built; ./acuthesis demo builds it.

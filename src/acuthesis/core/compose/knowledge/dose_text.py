@@ -74,7 +74,7 @@ def read_dose(text: str) -> Dose:
     """
     said = re.sub(r"\s+", " ", text.strip().lower()).rstrip(".")
     if not said:
-        raise CoreError("Enter how to press, for example: " + EXAMPLES, where="text")
+        raise CoreError(message("dose-text-enter", examples=EXAMPLES), where="text")
     if len(said) > LONGEST_TEXT:
         raise CoreError(message("dose-text-dose-have-at-most-characters", longest_text=LONGEST_TEXT), where="text")
     together = bool(re.search(r",? ?(both sides )?(together|at once)$", said))
