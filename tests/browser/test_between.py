@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import today
 
+from .conftest import PATIENCE_MS
 from .test_look import assert_nothing_serious
 
 PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True, "bypass_csp": True}
@@ -69,7 +70,7 @@ def test_a_plan_and_a_diary_go_home_and_come_back(at_work, phone):
     plan.get_by_role("button", name="Save home plan").click()
     expect(plan.get_by_text(re.compile("Given .* by Ode Marrable"))).to_be_visible()
     sheet = plan.get_by_role("link", name="Large print").get_attribute("href")
-    assert page.request.get(f"{at_work.server.url}{sheet}").body().startswith(b"%PDF")
+    assert page.request.get(f"{at_work.server.url}{sheet}", timeout=PATIENCE_MS).body().startswith(b"%PDF")
 
     page.get_by_role("button", name="Open a diary").click()
     address = page.locator("code").inner_text()
@@ -175,7 +176,7 @@ def test_a_letter_is_made_read_and_edited(at_work):
     letters.get_by_role("button", name="Create from edited text").click()
     expect(read).to_have_count(before + 2)
     pdf = letters.get_by_role("link", name="PDF").first.get_attribute("href")
-    assert page.request.get(f"{at_work.server.url}{pdf}").body().startswith(b"%PDF")
+    assert page.request.get(f"{at_work.server.url}{pdf}", timeout=PATIENCE_MS).body().startswith(b"%PDF")
     read.first.click()
     expect(letters.get_by_label("Letter text")).to_have_value(re.compile("Yours sincerely"))
     letters.get_by_role("button", name="Mark as sent today").click()

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from .conftest import Practitioner
+from .conftest import PATIENCE_MS, Practitioner
 
 
 class Score:
@@ -206,7 +206,8 @@ def test_what_if_is_asked_and_taken(at_work, score):
     expect(page.get_by_label("School")).to_have_value("foot_hand_reflex")
     expect(page.get_by_role("toolbar").locator("[data-kind='area']").first).to_be_visible()
     score.settles()  # what is taken is saved
-    sheet = page.request.get(f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Idris')}/score.pdf")
+    printed = f"{page.url.split('/people')[0]}/api/visits/{visit_of(at_work, 'Idris')}/score.pdf"
+    sheet = page.request.get(printed, timeout=PATIENCE_MS)
     assert sheet.body().startswith(b"%PDF")
     page.get_by_role("button", name="Wishes").click()
     leaning = "seated, leaning forward on cushions"

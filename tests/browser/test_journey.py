@@ -11,6 +11,8 @@ from acuthesis.demo.world import PASSWORD
 from acuthesis.store import access
 from acuthesis.store.database import transaction
 
+from .conftest import PATIENCE_MS
+
 NAME = "Juniper"
 
 
@@ -197,7 +199,7 @@ def test_from_first_visit_to_response(practitioner, server, tmp_path):
     page.get_by_role("link", name="Documents").click()
     for name in ("The visit", "For home"):
         link = page.get_by_role("listitem").filter(has_text=name).get_by_role("link")
-        answer = page.request.get(f"{server.url}{link.get_attribute('href')}")
+        answer = page.request.get(f"{server.url}{link.get_attribute('href')}", timeout=PATIENCE_MS)
         assert answer.body().startswith(b"%PDF")
     with page.expect_download() as saved:
         page.get_by_role("link", name="Export to a file").click()

@@ -36,7 +36,7 @@ from acuthesis.services.request.here import Here
 from acuthesis.services.request.known import Known
 from acuthesis.services.request.person_view import PersonOut, person_out
 from acuthesis.services.visit.treatment import disputed_of
-from acuthesis.services.visit.write_up import record_of
+from acuthesis.services.visit.write_up import record_for
 from acuthesis.store import access, treatments, visits
 from acuthesis.store.model import VisitRow
 
@@ -94,7 +94,8 @@ def visit_sheet(visit_id: uuid.UUID, here: SignedIn) -> Response:
     row = visits.visit(here.db, visit_id)
     if row.score is None:
         raise CoreError(message("take-away-visit-no-score-yet-so"), where="visit_id")
-    known, record = here.person(row.person_id), record_of(here, visit_id)
+    known = here.person(row.person_id)
+    record = record_for(here, known, row)
     here.audit(known.id, "visit printed")
     held_by = access.practitioner(here.db, row.practitioner_id)
     starts_at = here.local(row.starts_at)

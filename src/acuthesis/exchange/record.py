@@ -270,7 +270,7 @@ DateOrTime = TypeVar("DateOrTime", date, datetime)
 
 def _within(where: str, moment: DateOrTime, low: DateOrTime, high: DateOrTime) -> None:
     if not low <= moment <= high:
-        raise OutOfRange(message("record-moment-impossible", where=where, moment=f"{moment:%-d %B %Y}"), where=where)
+        raise OutOfRange(message("record-moment-impossible", where=where, moment=moment), where=where)
 
 
 def _checked(where: str, check: Any) -> None:

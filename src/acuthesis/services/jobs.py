@@ -21,7 +21,7 @@ from procrastinate.manager import JobManager
 from procrastinate.tasks import configure_task
 from sqlalchemy import make_url, text
 
-from acuthesis.services.workers import begin_as_worker
+from acuthesis.services.workers import BACKGROUND_NICE, begin_as_worker
 from acuthesis.settings import settings
 from acuthesis.store.database import Db
 
@@ -120,7 +120,7 @@ class Working:
 
 def run_jobs() -> None:
     """Work on the queue until the server is gone: what the process of `Working` does."""
-    begin_as_worker()
+    begin_as_worker(BACKGROUND_NICE)
     settings().processes = False  # this is one
     for name in JOB_MODULES:
         import_module(name)

@@ -27,15 +27,16 @@ from acuthesis.settings import settings
 
 P = ParamSpec("P")
 R = TypeVar("R")
-NICE = 5  # on a busy machine whoever waits for something small comes first, but a printed page still comes in seconds
+# On a busy machine whoever waits for something small comes first. Somebody waits for a paper too, and for a score.
+PRINTING_NICE, COMPOSING_NICE, BACKGROUND_NICE = 0, 5, 15
 LOOKS_S = 2.0  # how often a worker looks whether its server is still there
 
 
 class Worker:
     """A process that does one thing after the other; begun at the first, and begun again where it died."""
 
-    def __init__(self, name: str) -> None:
-        self.name = name
+    def __init__(self, name: str, nice: int) -> None:
+        self.name, self.nice = name, nice
         self._lock = Lock()
         self._pool: ProcessPoolExecutor | None = None
 
@@ -66,13 +67,15 @@ class Worker:
         with self._lock:
             if self._pool is None:
                 # Not forked: threads of this process hold locks that a copy would wait for in vain.
-                self._pool = ProcessPoolExecutor(1, get_context("spawn"), initializer=begin_as_worker)
+                self._pool = ProcessPoolExecutor(
+                    1, get_context("spawn"), initializer=begin_as_worker, initargs=(self.nice,)
+                )
             return self._pool
 
 
-def begin_as_worker() -> None:
+def begin_as_worker(nice: int) -> None:
     """Called in a process that works for a server: it gives way to others, and ends when its server is gone."""
-    os.nice(NICE)
+    os.nice(nice)
     server = os.getppid()
 
     def watch() -> None:
@@ -87,8 +90,8 @@ def _import_solver() -> None:
     import ortools.sat.python.cp_model  # noqa: F401
 
 
-composing = Worker("composing")
-printing = Worker("printing")
+composing = Worker("composing", COMPOSING_NICE)
+printing = Worker("printing", PRINTING_NICE)
 
 
 def composed(request: ComposeRequest, screening: Screening, layer: Layer, own: Mapping[str, Entry]) -> Score:

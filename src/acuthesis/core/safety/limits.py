@@ -193,7 +193,7 @@ def limit_strip(screening: Screening, *, on_paper: bool = False) -> tuple[str, .
     order = {"emergency": 0, "refer": 1, "ask": 2, "refuse": 3, "limit": 4, "note": 5}
     personal = [rule for rule in rules_for(screening) if rule.when is not None and rule.when.of_person]
     speaking = [rule for rule in personal if awake(rule, screening) and not (on_paper and _is_discreet(rule))]
-    speaking = [rule for rule in speaking if not _nothing_answered(rule, screening)]
+    speaking = [one for one in speaking if not (_nothing_answered(one, screening) or _only_of_complaints(one))]
     strip = [rule.short for rule in sorted(speaking, key=lambda rule: order[rule.severity])]
     cannot = screening.answer("cannot_lie")
     names = {
@@ -240,6 +240,14 @@ def complaints_out(screening: Screening) -> dict[str, str]:
         if rule.touches.complaints and awake(rule, screening)
         for complaint in rule.touches.complaints
     }
+
+
+def _only_of_complaints(rule: Rule) -> bool:
+    """A rule by age or sex alone about what they never have: said where a complaint is chosen, not at each visit.
+
+    "Not for men" in the strip of every man would be read past, and with it what stands beside it.
+    """
+    return bool(rule.touches.complaints) and rule.when is not None and not rule.when.questions
 
 
 def _nothing_answered(rule: Rule, screening: Screening) -> bool:

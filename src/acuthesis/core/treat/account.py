@@ -172,7 +172,7 @@ def _done(stops: Sequence[StopAccount], treatment: TreatmentState) -> str:
     told = [f"{len(pressed)} of {len(sounded)} stops in {minutes} minutes, {', then '.join(where)}."]
     told += [f"{stop.name} {stop.why}." for stop in sounded if stop.outcome in ("left", "not_reached")]
     told += _wrong(treatment)
-    told += [_tried(stop) for stop in stops if stop.rounds]
+    told += dict.fromkeys(_tried(stop) for stop in stops if stop.rounds)
     if treatment.lighter is not None and not treatment.lighter.taken_back:
         told.append(
             f"Repeated reaction ({reactions()[treatment.lighter.reaction].name.lower()}): remaining stops were one "

@@ -9,7 +9,7 @@ from acuthesis.core.atlas.entries.catalogue import is_shipped
 from acuthesis.core.compose.home.plan import HomePlan
 from acuthesis.core.compose.score.score import Score
 from acuthesis.core.errors import UnknownId
-from acuthesis.core.message import message
+from acuthesis.core.message import day, message
 from acuthesis.core.safety.limits import limit_strip
 from acuthesis.core.treat.account import WriteUp
 from acuthesis.core.words import short_id
@@ -173,8 +173,8 @@ def _observed(held: Sequence[VisitRow], here: Here) -> list[str]:
     ]
 
 
-def _day(day: date) -> str:
-    return f"{day:%-d %B %Y}"
+def _day(on: date) -> str:
+    return english().say(day(on))
 
 
 def consent_for_letters(here: Here, person_id: uuid.UUID) -> ConsentRow | None:

@@ -275,7 +275,7 @@ def require_fit_answers(here: Here, person_id: uuid.UUID) -> None:
         raise NotAllowed(message("treatment-screening-not-been-done-yet"), where="screening")
     if known.stale:
         raise NotAllowed(
-            message("treatment-screening-from-repeat-before-session", answered_on=f"{known.answered_on:%-d %B %Y}"),
+            message("treatment-screening-from-repeat-before-session", answered_on=known.answered_on),
             where="screening",
         )
 

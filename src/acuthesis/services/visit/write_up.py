@@ -52,7 +52,11 @@ class VisitRecord(BaseModel):
 def record_of(here: Here, visit_id: uuid.UUID) -> VisitRecord:
     """The record of a visit. Raises: NotFound."""
     row = visits.visit(here.db, visit_id)
-    known = here.person(row.person_id, "visit record")
+    return record_for(here, here.person(row.person_id, "visit record"), row)
+
+
+def record_for(here: Here, known: Known, row: VisitRow) -> VisitRecord:
+    """The record of a visit of a person who was read already."""
     state = treatments.treatment(here.db, row.id)
     score = Score.model_validate(row.score) if row.score else None
     rated, stops = _rated(here, known, row), account(state, score)
