@@ -16,9 +16,8 @@ import pytest
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
 
+import acuthesis.words.reader  # noqa: F401 - errors read in English, as everywhere outside the core
 from acuthesis.core.body.asset import load_asset
-from acuthesis.core.errors import CoreError
-from tests.saying import said
 from tests.tiers import LONG, SHORT, drawn
 
 DATABASE = f"acuthesis_test_{os.environ.get('PYTEST_XDIST_WORKER', 'main')}_{uuid.uuid4().hex[:6]}"
@@ -26,8 +25,6 @@ OWNER, APP, ADMIN = (
     os.environ.get(f"ACUTHESIS_TEST_{role}", "") for role in ("ACUTHESIS_OWNER", "ACUTHESIS_APP", "POSTGRES")
 )
 OWNER_URL = OWNER.format(DATABASE)
-# An error has no words of its own; tests read it as a screen would show it.
-CoreError.__str__ = lambda error: said(error.message)  # type: ignore[method-assign]
 # The same draws in every usual run: a red test is the change's doing, not chance's.
 hypothesis.settings.register_profile(
     "tier",

@@ -112,7 +112,7 @@ def test_heavier_people_are_wider_but_no_taller(asset):
         ({"measures_cm": {"tail": 20}}, "there is no measure 'tail'"),
         ({"measures_cm": {"thumb_width": 9}}, "thumb_width is 9 cm; it can be 1.4 to 3.2 cm"),
         ({"measures_cm": {"thumb_width": 3, "two_fingers": 2.5}}, "must grow from thumb to four fingers"),
-        ({"height_cm": float("nan")}, "height_cm is nan"),
+        ({"height_cm": float("nan")}, "height_cm is NaN"),
     ],
 )
 def test_impossible_bodies_are_refused_with_the_range(data, says):

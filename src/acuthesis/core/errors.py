@@ -1,8 +1,11 @@
 """The errors that the core raises: a code, what is said to people, and where in the input."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from acuthesis.core.message import Message, verbatim
+
+# How an error is put into words where only a text will do. The catalogue (`acuthesis.words`) gives English.
+in_words: Callable[[Message], str] = repr
 
 
 class CoreError(Exception):
@@ -22,8 +25,8 @@ class CoreError(Exception):
         self.details = tuple(details)
 
     def __str__(self) -> str:
-        """For logs, which have no reader: the code with its values, or the text."""
-        return self.message.text or repr(self.message)
+        """For logs and for libraries that ask an error for its text; people are told `message` in their language."""
+        return in_words(self.message)
 
 
 class UnknownId(CoreError):

@@ -10,6 +10,7 @@ from babel.lists import format_list
 from babel.numbers import format_decimal
 from fluent.runtime.types import fluent_number
 
+from acuthesis.core import errors
 from acuthesis.core.message import Message
 from acuthesis.words.catalogue import LOCALES, bundle
 
@@ -105,3 +106,6 @@ RESERVED: dict[str, Callable[[Reader, Message], str]] = {
 def english() -> Reader:
     """The reader of English."""
     return Reader("en")
+
+
+errors.in_words = lambda said: english().say(said)

@@ -574,7 +574,7 @@ visits-record-visit-closed-add-addendum = The record of this visit is closed. Ad
 # nested, or put together from several
 own-thing-unknown = { $name } does not exist
 places-landmark = landmark '{ $name }': { $said }
-account-code-is-wrong = This code is wrong. Enter the one your authenticator shows now.
+account-code-is-wrong = Incorrect code. Enter the one your authenticator shows now.
 treatment-start-refused = The start was refused: { $reason }
 treatment-new-plan-refused = The new plan was refused: { $reason }
 preparing-stops-no-longer-allowed = { $count ->
