@@ -15,7 +15,7 @@ from acuthesis.core.treat.state import Advice, StopRecord, TreatmentState
 def current(treatment: TreatmentState, event: Event) -> StopRecord:
     """The record of the stop that hands are at. Raises: NotAllowed before the first."""
     if treatment.current is None:
-        raise NotAllowed(message("moves-before-stop-started", kind=event.kind), where=str(event.id))
+        raise NotAllowed(message("moves-no-stop-started", kind=event.kind), where=str(event.id))
     return treatment.records[treatment.current]
 
 

@@ -312,7 +312,7 @@ fold-stop-new-plan-key-already = a stop of the new plan has a key that is alread
 fold-timer-running-pause-before-correcting = the timer is running; pause it before correcting the time
 
 # core/treat/moves.py
-moves-before-stop-started = “{ $kind }” before a stop was started
+moves-no-stop-started = “{ $kind }” before a stop was started
 
 # core/treat/rest.py
 rest-no-session-progress = no session is in progress
